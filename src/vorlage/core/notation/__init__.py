@@ -1,0 +1,72 @@
+"""Line maths: one notation, one tree, many printers.
+
+``read`` turns what people type into a tree; the printers turn the tree into line maths, MathML,
+Typst and words; ``substitute`` and ``tidy`` put drawn values into it. Everything that authors and
+students type is read here and by nothing else.
+"""
+
+from .errors import NotationError
+from .printers import LinePrinter, MathMLPrinter, SpokenPrinter, Style, TypstPrinter
+from .printers.spoken import speak
+from .printers.typst import quoted
+from .reader import read
+from .rebuild import rebuild, substitute
+from .settings import PLAIN, Settings
+from .tidy import fraction, literal, plain_value, terminating_places, tidy
+from .tree import (
+    Call,
+    Chemical,
+    Collection,
+    Constant,
+    Drawn,
+    Interval,
+    Logic,
+    Matrix,
+    Mixed,
+    Name,
+    Neg,
+    Node,
+    Number,
+    PlusMinus,
+    Postfix,
+    Power,
+    Product,
+    Quantity,
+    Quotient,
+    Relation,
+    Sum,
+    Text,
+    names_in,
+    walk,
+)
+
+POINT = Style()
+
+
+def line(node: Node, style: Style = POINT) -> str:
+    """The tree as line maths.
+
+    >>> line(read("sin 2x cos x"))
+    'sin(2 x) cos(x)'
+    """
+    return LinePrinter(style).show(node)
+
+
+def mathml(node: Node, style: Style = POINT, block: bool = False) -> str:
+    """The tree as a MathML element with its spoken words as label."""
+    return MathMLPrinter(style).whole(node, speak(node), block)
+
+
+def typst(node: Node, style: Style = POINT, block: bool = False) -> str:
+    """The tree as a Typst equation with its spoken words as alternative text."""
+    return TypstPrinter(style).whole(node, speak(node), block)
+
+
+__all__ = [
+    "PLAIN", "Call", "Chemical", "Collection", "Constant", "Drawn", "Interval", "LinePrinter", "Logic",
+    "MathMLPrinter", "Matrix", "Mixed", "Name", "Neg", "Node", "NotationError", "Number", "PlusMinus",
+    "Postfix", "Power", "Product", "Quantity", "Quotient", "Relation", "Settings", "SpokenPrinter",
+    "Style", "Sum", "Text", "TypstPrinter", "fraction", "line", "literal", "mathml", "names_in",
+    "plain_value", "quoted", "read", "rebuild", "speak", "substitute", "terminating_places", "tidy",
+    "typst", "walk",
+]  # fmt: skip

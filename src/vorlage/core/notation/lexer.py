@@ -1,0 +1,345 @@
+"""Cutting a line of maths into tokens, whatever keyboard it came from."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from dataclasses import dataclass
+from fractions import Fraction
+
+from .errors import NotationError
+from .settings import MAXIMUM_DIGITS, MAXIMUM_EXPONENT, MAXIMUM_LENGTH, MAXIMUM_TOKENS, Settings
+from .tree import Number
+from .vocabulary import BRACKETED, CONSTANTS, FUNCTIONS, GREEK, SYNONYMS
+
+GREEK_NAMES = {letter: name for name, letter in GREEK.items()} | {"ϕ": "phi", "ϵ": "epsilon", "ϑ": "theta"}
+
+# One character for another: what word processors, phones and other alphabets produce.
+PLAIN_CHARACTERS = {
+    "−": "-", "–": "-", "—": "-", "‐": "-", "‑": "-", "×": "*", "·": "*", "⋅": "*", "∙": "*",
+    "÷": "/", "∕": "/", "⁄": "/", "≤": "≤", "⩽": "≤", "≥": "≥", "⩾": "≥", "≠": "≠",
+    "“": '"', "”": '"', "„": '"', "’": "'", "‘": "'", "′": "'", "∣": "|", "∶": ":", "º": "°",
+    "\t": " ", "\n": " ", "\r": " ", "Ω": "Ω", "µ": "μ", "∆": "Δ",
+    "∗": "*", "＝": "=", "＋": "+",
+}  # fmt: skip
+SPACES = frozenset(" \u00a0\u2009\u202f\u2007\u2002\u2003\u2005\u2006\u2008\u200a")
+SUPERSCRIPTS = dict(zip("⁰¹²³⁴⁵⁶⁷⁸⁹⁺⁻ⁿ", "0123456789+-n"))
+SUBSCRIPTS = dict(zip("₀₁₂₃₄₅₆₇₈₉", "0123456789"))
+VULGAR = {"½": (1, 2), "⅓": (1, 3), "⅔": (2, 3), "¼": (1, 4), "¾": (3, 4), "⅕": (1, 5), "⅖": (2, 5),
+          "⅗": (3, 5), "⅘": (4, 5), "⅙": (1, 6), "⅚": (5, 6), "⅛": (1, 8), "⅜": (3, 8), "⅝": (5, 8),
+          "⅞": (7, 8), "⅐": (1, 7), "⅑": (1, 9), "⅒": (1, 10)}  # fmt: skip
+TWO_CHARACTERS = {"<=": "≤", "=<": "≤", ">=": "≥", "!=": "≠", "**": "^", "..": "..", "->": "->", "==": "="}
+ONE_CHARACTER = frozenset("+-*/^!%°()[]{}|,;=<>≤≥≠±√∈:")
+
+TEX_SIGNS = {
+    "cdot": "*", "times": "*", "div": "/", "pm": "±", "leq": "≤", "le": "≤", "geq": "≥", "ge": "≥",
+    "neq": "≠", "ne": "≠", "lt": "<", "gt": ">", "in": "∈", "lbrace": "{", "rbrace": "}", "vert": "|",
+    "lvert": "|", "rvert": "|", "mid": "|",
+}  # fmt: skip
+TEX_IGNORED = frozenset({"left", "right", "displaystyle", "quad", "qquad", "mathrm", "limits"})
+TEX_FRACTIONS = frozenset({"frac", "dfrac", "tfrac"})
+
+
+@dataclass(frozen=True, slots=True)
+class Token:
+    # "number", "name", "function", "constant", "word", "sign", "superscript", "unit", "text", "vulgar",
+    # "tex" or "end"
+    kind: str
+    text: str
+    place: int
+    # whether white space stands before it
+    spaced: bool = False
+    number: Number | None = None
+
+
+POINT_NUMBER = re.compile(r"\d+(?:\.\d+)?|\.\d+")
+COMMA_NUMBER = re.compile(r"\d+(?:,\d+)?|,\d+")
+POINT_GROUPS = re.compile(r"\d{1,3}(?:[ \u00a0\u2009\u202f]\d{3})+(?!\d)(?:\.\d+)?")
+COMMA_GROUPS = re.compile(r"\d{1,3}(?:(?:[ \u00a0\u2009\u202f]\d{3})+|(?:\.\d{3})+)(?!\d)(?:,\d+)?")
+POINT_THOUSANDS = re.compile(r"\d{1,3}(?:,\d{3})+(?![\d,])(?:\.\d+)?")
+TIMES_TEN = re.compile(r" ?[*×·⋅] ?10(?:\^ ?(?:([-−+]?\d+)|\{([-−+]?\d+)\}|\(([-−+]?\d+)\))|([⁺⁻]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+))")
+LETTER_E = re.compile(r"[eE]([-+−]?\d+)(?![\w.])")
+UNIT = re.compile(r"\[([^\[\]()<>=]*[A-Za-zΩμµ°%][^\[\]<>=,;]*)\]")
+LOG_BASE = re.compile(r"_(?:\{(\d{1,6}|[a-z])\}|(\d{1,6}|[a-z]))|([₀₁₂₃₄₅₆₇₈₉]{1,6})")
+WORD = re.compile(r"[A-Za-zÀ-ÖØ-öø-ÿ\u0370-\u03ff]+")
+SUBSCRIPT = re.compile(r"_(?:\{([A-Za-z0-9, ]{1,20})\}|([A-Za-z0-9]+))")
+SIMPLE_NUMBER = re.compile(r"\s*([-−]?)(\d{1,40})(?:\.(\d{1,40}))?\s*\Z", re.ASCII)
+
+# The known words by their first letter, the longest first.
+KNOWN_WORDS: dict[str, list[str]] = {}
+for known_word in sorted(FUNCTIONS | set(SYNONYMS) | set(CONSTANTS) | set(GREEK), key=lambda word: (-len(word), word)):
+    KNOWN_WORDS.setdefault(known_word[0], []).append(known_word)
+
+
+class Lexer:
+    """Turns one line into tokens; made anew for every line."""
+
+    def __init__(self, text: str, settings: Settings) -> None:
+        if len(text) > MAXIMUM_LENGTH:
+            raise NotationError(
+                "too_long", f"This is too long to be read: at most {MAXIMUM_LENGTH} characters.", MAXIMUM_LENGTH
+            )
+        self.text = "".join(PLAIN_CHARACTERS.get(character, character) for character in text)
+        self.settings = settings
+        self.place = 0
+        self.spaced = False
+        self.depth = 0
+        self.tokens: list[Token] = []
+        self.comma = settings.decimal_mark == "comma"
+
+    def run(self) -> list[Token]:
+        while self.place < len(self.text):
+            self.step()
+            if len(self.tokens) > MAXIMUM_TOKENS:
+                raise NotationError("too_long", "This formula has too many pieces to be read.", self.place)
+        self.add("end", "", 0)
+        return self.tokens
+
+    def add(self, kind: str, text: str, length: int, number: Number | None = None) -> None:
+        self.tokens.append(Token(kind, text, self.place, self.spaced, number))
+        self.spaced = False
+        self.place += length
+
+    def step(self) -> None:
+        text, place = self.text, self.place
+        character = text[place]
+        if character in SPACES:
+            self.spaced = True
+            self.place += 1
+        elif character.isdigit() and character.isascii() or self.starts_with_mark(character):
+            self.number()
+        elif character == "[" and self.follows_operand() and (unit := UNIT.match(text, place)):
+            self.add("unit", " ".join(unit[1].split()), len(unit[0]))
+        elif text[place : place + 2] in TWO_CHARACTERS and text[place : place + 2] != "..":
+            self.add("sign", TWO_CHARACTERS[text[place : place + 2]], 2)
+        elif character in ONE_CHARACTER:
+            self.depth += (character in "([{") - (character in ")]}")
+            self.add("sign", "in" if character == "∈" else character, 1)
+        elif character in SUPERSCRIPTS:
+            self.superscript()
+        elif character in VULGAR:
+            self.add("vulgar", character, 1)
+        elif character == '"':
+            self.quoted()
+        elif character == "\\":
+            self.tex()
+        elif WORD.match(character) or character == "∞":
+            self.word()
+        else:
+            self.refuse(character)
+
+    def starts_with_mark(self, character: str) -> bool:
+        following = self.text[self.place + 1 : self.place + 2]
+        return character == ("," if self.comma else ".") and following.isdigit() and not self.follows_operand()
+
+    def follows_operand(self) -> bool:
+        if not self.tokens:
+            return False
+        last = self.tokens[-1]
+        return last.kind in {"number", "name", "constant", "superscript", "unit", "vulgar"} or (
+            last.kind == "sign" and last.text in {")", "]", "}", "!", "%", "°"}
+        )
+
+    def refuse(self, character: str) -> None:
+        if character == "." or character == "'":
+            help_text = f"“{character}” stands where no number goes on."
+        elif unicodedata.category(character).startswith("C") or unicodedata.combining(character):
+            help_text = "There is an invisible or combining character here; type this part again."
+        else:
+            help_text = f"“{character}” is not a sign that can be read here."
+        raise NotationError("strange_character", help_text, self.place)
+
+    # numbers
+
+    def number(self) -> None:
+        start = self.place
+        literal = self.literal(start)
+        digits = sum(character.isdigit() for character in literal)
+        if digits > MAXIMUM_DIGITS:
+            raise NotationError("too_many_digits", f"A number may have at most {MAXIMUM_DIGITS} digits.", start, 1)
+        self.check_marks(start, literal)
+        mark = "," if self.comma else "."
+        plain = "".join(c for c in literal if c.isdigit() or c == mark).replace(",", ".")
+        decimals = len(plain.split(".")[1]) if "." in plain else 0
+        mantissa = Fraction(plain if plain[0] != "." else "0" + plain)
+        length, exponent = len(literal), None
+        power = LETTER_E.match(self.text, start + length)
+        if power:
+            length, exponent = length + len(power[0]), power[1]
+        else:
+            ten = TIMES_TEN.match(self.text, start + length)
+            if ten and self.may_be_standard_form(start + length + len(ten[0])):
+                raised = ten[1] or ten[2] or ten[3] or "".join(SUPERSCRIPTS[c] for c in ten[4])
+                length, exponent = length + len(ten[0]), raised
+        if exponent is None:
+            self.add("number", literal, length, Number(mantissa, decimals))
+            return
+        raised_to = int(exponent.replace("−", "-"))
+        if abs(raised_to) > MAXIMUM_EXPONENT:
+            raise NotationError("too_large", "This power of ten is too large to be worked out.", start, length)
+        self.add("number", literal, length, Number(mantissa * Fraction(10) ** raised_to, decimals, raised_to))
+
+    def literal(self, start: int) -> str:
+        groups = COMMA_GROUPS if self.comma else POINT_GROUPS
+        found = groups.match(self.text, start)
+        if not found and not self.comma and self.depth == 0 and not self.settings.lists:
+            found = POINT_THOUSANDS.match(self.text, start)
+        if not found:
+            found = (COMMA_NUMBER if self.comma else POINT_NUMBER).match(self.text, start)
+        assert found
+        return found[0]
+
+    def check_marks(self, start: int, literal: str) -> None:
+        """Refuse a number that goes on with the decimal mark of the other setting."""
+        rest = self.text[start + len(literal) : start + len(literal) + 2]
+        if len(rest) < 2 or not rest[1].isdigit():
+            return
+        wrong = "." if self.comma else ","
+        separates = not self.comma and (self.depth > 0 or self.settings.lists)
+        if rest[0] == wrong and not separates:
+            right, word = (",", "comma") if self.comma else (".", "point")
+            raise NotationError(
+                "decimal_mark",
+                f"Decimals are written with a {word} here: {literal.replace(wrong, right)}{right}{rest[1]}",
+                start + len(literal),
+            )
+        if rest[0] == "." and not self.comma:
+            raise NotationError("decimal_mark", "This number has two decimal points.", start + len(literal))
+
+    def may_be_standard_form(self, end: int) -> bool:
+        before = self.tokens[-1].text if self.tokens and self.tokens[-1].kind == "sign" else ""
+        after = self.text[end : end + 1]
+        return before not in {"^", "/"} and after not in {"^", "!", ".", ","} and after not in SUPERSCRIPTS
+
+    # everything else
+
+    def superscript(self) -> None:
+        end = self.place
+        while end < len(self.text) and self.text[end] in SUPERSCRIPTS:
+            end += 1
+        raised = "".join(SUPERSCRIPTS[character] for character in self.text[self.place : end])
+        if not re.fullmatch(r"[+-]?(\d+|n)", raised) or len(raised) > 6:
+            raise NotationError("superscript", "This raised part is not a whole number.", self.place, len(raised))
+        self.add("superscript", raised, len(raised))
+
+    def quoted(self) -> None:
+        end = self.text.find('"', self.place + 1)
+        if end < 0:
+            raise NotationError("quote", "A quotation mark opens here and never closes.", self.place)
+        self.add("text", self.text[self.place + 1 : end], end + 1 - self.place)
+
+    def tex(self) -> None:
+        word = re.compile(r"\\([A-Za-z]+)").match(self.text, self.place)
+        if not word:
+            following = self.text[self.place + 1 : self.place + 2]
+            if following and following in ",;!: ":
+                self.place += 2
+                self.spaced = True
+                return
+            if following and following in "{}%":
+                self.depth += (following == "{") - (following == "}")
+                self.add("sign", following, 2)
+                return
+            raise NotationError("tex", "A backslash stands here without a command.", self.place)
+        command = word[1]
+        if command in TEX_IGNORED:
+            self.place += len(word[0])
+            self.spaced = True
+        elif command in TEX_SIGNS:
+            self.add("sign", TEX_SIGNS[command], len(word[0]))
+        elif command in TEX_FRACTIONS:
+            self.add("tex", "frac", len(word[0]))
+        elif command == "sqrt":
+            self.add("tex", "sqrt", len(word[0]))
+        elif command in {"infty", "pi"}:
+            self.add("constant", "infinity" if command == "infty" else "pi", len(word[0]))
+        elif command.removeprefix("var") in GREEK:
+            self.name(command.removeprefix("var"), len(word[0]))
+        elif (known := SYNONYMS.get(command, command)) in FUNCTIONS:
+            self.add("function", known, len(word[0]))
+        else:
+            raise NotationError("tex", f"The command \\{command} is not known here.", self.place, len(word[0]))
+
+    def word(self) -> None:
+        if self.text[self.place] == "∞":
+            self.add("constant", "infinity", 1)
+            return
+        found = WORD.match(self.text, self.place)
+        assert found
+        run = found[0]
+        if run in {"or", "and", "in", "except", "step", "of"} and run not in self.settings.names:
+            self.add("word", run, len(run))
+            return
+        while run:
+            run = run[self.first_word(run) :]
+
+    def first_word(self, run: str) -> int:
+        """Take the longest known word off the front of a run of letters, else one letter."""
+        declared = self.declared(run)
+        if declared:
+            return declared
+        for known in KNOWN_WORDS.get(run[0], ()):
+            if run.startswith(known) and (known not in BRACKETED or len(run) == len(known)):
+                return self.known_word(known, run)
+        if run[0] > "z" and run[0] not in GREEK_NAMES:
+            self.refuse(run[0])
+        self.name(GREEK_NAMES.get(run[0], run[0]), 1)
+        return 1
+
+    def declared(self, run: str) -> int:
+        for name in self.settings.names:
+            stem, _, subscript = name.partition("_")
+            if not run.startswith(stem):
+                continue
+            written = GREEK.get(stem)
+            if subscript:
+                tail = SUBSCRIPT.match(self.text, self.place + len(stem))
+                if tail and (tail[1] or tail[2]) == subscript:
+                    self.add("name", name, len(stem) + len(tail[0]))
+                    return len(run)
+            elif (len(stem) > 1 or stem == "e" or stem == "i") and not written:
+                longest = max((n for n in self.settings.names if run.startswith(n)), key=len)
+                self.name(longest, len(longest))
+                return len(longest)
+        return 0
+
+    def known_word(self, known: str, run: str) -> int:
+        length = len(known)
+        if known in GREEK:
+            self.name(known, length)
+        elif known in CONSTANTS:
+            following = self.text[self.place + length : self.place + length + 1]
+            if length == 1 and known == "e" and (following == "_" or following.isdigit()) and len(run) == 1:
+                self.name(known, length)
+            else:
+                self.add("constant", CONSTANTS[known], length)
+        else:
+            self.add("function", SYNONYMS.get(known, known), length)
+            if known in {"log", "lg"} and len(run) == length:
+                self.log_base()
+        return length
+
+    def log_base(self) -> None:
+        """``log_2 8`` and ``log_{10} x``: a base written below becomes a token of its own."""
+        base = LOG_BASE.match(self.text, self.place)
+        if not base:
+            return
+        written = base[1] or base[2] or "".join(SUBSCRIPTS[c] for c in base[3])
+        number = Number(Fraction(int(written))) if written.isdigit() else None
+        self.add("subscript", written, len(base[0]), number)
+
+    def name(self, stem: str, length: int) -> None:
+        """A name with its subscript or digits: ``v0``, ``v_0``, ``v₀`` and ``v_{0}`` are one name."""
+        end = self.place + length
+        subscript = ""
+        tail = SUBSCRIPT.match(self.text, end)
+        if tail:
+            subscript, length = (tail[1] or tail[2]).replace(" ", ""), length + len(tail[0])
+        else:
+            digits = end
+            while digits < len(self.text) and (self.text[digits] in SUBSCRIPTS or self.text[digits] in "0123456789"):
+                digits += 1
+            if digits > end and not (self.text[digits : digits + 1] == "." and self.text[digits + 1 : digits + 2].isdigit()):
+                subscript = "".join(SUBSCRIPTS.get(c, c) for c in self.text[end:digits])
+                length += digits - end
+        self.add("name", f"{stem}_{subscript}" if subscript else stem, length)

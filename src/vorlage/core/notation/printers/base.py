@@ -1,0 +1,136 @@
+"""What all printers share: binding strengths, brackets, and how a number's digits are set."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from ..tree import (
+    Call,
+    Chemical,
+    Collection,
+    Constant,
+    Drawn,
+    Logic,
+    Mixed,
+    Name,
+    Neg,
+    Node,
+    Number,
+    PlusMinus,
+    Postfix,
+    Power,
+    Product,
+    Quantity,
+    Quotient,
+    Relation,
+    Sum,
+    Text,
+)
+
+OR, AND, RELATION, PLUS_MINUS, SUM, SIGN, PRODUCT, POWER, POSTFIX, ATOM = range(10)
+
+
+@dataclass(frozen=True, slots=True)
+class Style:
+    """How the reader of the print wants it."""
+
+    decimal_mark: str = "point"
+    # whether drawn values are marked for the author's eye; never for students
+    show_drawn: bool = False
+
+
+class Printer:
+    """Walks a tree; subclasses hold one ``print_Kind`` method for each kind of node."""
+
+    # Two-dimensional printers set a fraction with a bar, which brackets for itself.
+    levels: dict[type[Node], int] = {
+        PlusMinus: PLUS_MINUS, Relation: RELATION, Sum: SUM, Neg: SIGN, Product: PRODUCT,
+        Quotient: PRODUCT, Mixed: PRODUCT, Power: POWER, Postfix: POSTFIX, Quantity: POSTFIX,
+    }  # fmt: skip
+
+    def __init__(self, style: Style = Style()) -> None:  # noqa: B008 (frozen)
+        self.style = style
+
+    def show(self, node: Node) -> str:
+        shown: str = getattr(self, f"print_{type(node).__name__}")(node)
+        return shown
+
+    def level(self, node: Node) -> int:
+        if isinstance(node, Drawn):
+            return self.level(node.value)
+        if isinstance(node, Logic):
+            return OR if node.word == "or" else AND
+        return self.levels.get(type(node), ATOM)
+
+    def fitted(self, node: Node, level: int) -> str:
+        """The node, in brackets when it binds more loosely than ``level``."""
+        shown = self.show(node)
+        return shown if self.level(node) >= level else self.bracketed(shown)
+
+    def bracketed(self, shown: str) -> str:
+        raise NotImplementedError
+
+    def separator(self) -> str:
+        return "; " if self.style.decimal_mark == "comma" else ", "
+
+    def digits(self, value: Fraction, decimals: int, group: str = "") -> str:
+        """The digits of a value that is not negative, with so many decimals (exact when they suffice)."""
+        scaled = value * 10**decimals
+        whole = scaled.numerator // scaled.denominator
+        text = str(whole).rjust(decimals + 1, "0")
+        before, after = (text[:-decimals], text[-decimals:]) if decimals else (text, "")
+        if group and len(before) > 4:
+            head = len(before) % 3 or 3
+            before = group.join([before[:head], *(before[k : k + 3] for k in range(head, len(before), 3))])
+        mark = "," if self.style.decimal_mark == "comma" else "."
+        return f"{before}{mark}{after}" if after else before
+
+
+def bare(node: Node) -> Node:
+    """The node without the mark of having been drawn."""
+    while isinstance(node, Drawn):
+        node = node.value
+    return node
+
+
+def starts_with_digit(node: Node) -> bool:
+    """Whether the print of a factor begins with a figure, so that no factor may stand close before it."""
+    node = bare(node)
+    if isinstance(node, Number | Mixed):
+        return True
+    if isinstance(node, Power):
+        return starts_with_digit(node.base)
+    if isinstance(node, Product):
+        return starts_with_digit(node.factors[0])
+    if isinstance(node, Quotient):
+        return starts_with_digit(node.numerator)
+    if isinstance(node, Postfix | Quantity):
+        return starts_with_digit(node.operand if isinstance(node, Postfix) else node.amount)
+    return False
+
+
+def is_numeric(node: Node) -> bool:
+    """Whether a factor is made of figures alone."""
+    node = bare(node)
+    if isinstance(node, Quotient):
+        return is_numeric(node.numerator) and is_numeric(node.denominator)
+    if isinstance(node, Neg):
+        return is_numeric(node.operand)
+    if isinstance(node, Power):
+        return is_numeric(node.base)
+    return isinstance(node, Number | Mixed)
+
+
+def needs_times(left: Node, right: Node, sign: str) -> bool:
+    """Whether two factors need a sign between them to be read aright when typeset."""
+    left, right = bare(left), bare(right)
+    if isinstance(right, Neg):
+        return sign == "*" and is_numeric(left)
+    if starts_with_digit(right) or isinstance(left, Quantity | Text):
+        return True
+    if isinstance(right, Quotient):
+        return is_numeric(left) and is_numeric(right)
+    if isinstance(left, Call) and isinstance(right, Name | Constant) and left.function not in {"sqrt", "abs", "root"}:
+        return sign == "*"
+    return isinstance(right, Chemical | Collection)

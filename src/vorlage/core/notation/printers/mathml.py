@@ -1,0 +1,195 @@
+"""MathML Core for the web: no script, selectable, read aloud by screen readers."""
+
+from __future__ import annotations
+
+from html import escape
+
+from ..tree import (
+    Call,
+    Chemical,
+    Collection,
+    Constant,
+    Drawn,
+    Interval,
+    Logic,
+    Matrix,
+    Mixed,
+    Name,
+    Neg,
+    Node,
+    Number,
+    PlusMinus,
+    Postfix,
+    Power,
+    Product,
+    Quantity,
+    Quotient,
+    Relation,
+    Sum,
+    Text,
+)
+from ..vocabulary import GREEK
+from .base import AND, ATOM, PLUS_MINUS, POSTFIX, POWER, PRODUCT, RELATION, SIGN, SUM, Printer, bare, needs_times
+
+CONSTANTS = {"pi": "π", "e": "e", "i": "i", "infinity": "∞"}
+APPLY = "<mo>&#x2061;</mo>"
+INVISIBLE_TIMES = "<mo>&#x2062;</mo>"
+INVERSES = {"asin": "arcsin", "acos": "arccos", "atan": "arctan"}
+
+
+class MathMLPrinter(Printer):
+    levels = Printer.levels | {Quotient: POWER, Mixed: POWER}
+
+    def whole(self, node: Node, alternative: str = "", block: bool = False) -> str:
+        """A complete ``math`` element."""
+        label = f' aria-label="{escape(alternative)}"' if alternative else ""
+        display = ' display="block"' if block else ""
+        return f"<math{display}{label}><mrow>{self.show(node)}</mrow></math>"
+
+    def bracketed(self, shown: str) -> str:
+        return f"<mrow><mo>(</mo>{shown}<mo>)</mo></mrow>"
+
+    def row(self, node: Node) -> str:
+        return f"<mrow>{self.show(node)}</mrow>"
+
+    def print_Number(self, node: Number) -> str:
+        shown = f"<mn>{self.digits(node.mantissa, node.decimals, group='&#x202F;')}</mn>"
+        if node.exponent is None:
+            return shown
+        sign = "<mo>−</mo>" if node.exponent < 0 else ""
+        raised = f"<mrow>{sign}<mn>{abs(node.exponent)}</mn></mrow>"
+        return f"<mrow>{shown}<mo>×</mo><msup><mn>10</mn>{raised}</msup></mrow>"
+
+    def print_Mixed(self, node: Mixed) -> str:
+        fraction = f"<mfrac>{self.show(node.numerator)}{self.show(node.denominator)}</mfrac>"
+        return f"<mrow>{self.show(node.whole)}{fraction}</mrow>"
+
+    def print_Name(self, node: Name) -> str:
+        stem, _, subscript = node.name.partition("_")
+        letter = GREEK.get(stem, stem)
+        upright = ' mathvariant="normal"' if letter in {"Ω", "Δ"} else ""
+        shown = f"<mi{upright}>{escape(letter)}</mi>"
+        if not subscript:
+            return shown
+        below = f"<mn>{subscript}</mn>" if subscript.isdigit() else f"<mtext>{escape(subscript)}</mtext>"
+        if len(subscript) == 1 and subscript.isalpha():
+            below = f"<mi>{escape(subscript)}</mi>"
+        return f"<msub>{shown}{below}</msub>"
+
+    def print_Constant(self, node: Constant) -> str:
+        return f'<mi mathvariant="normal">{CONSTANTS[node.name]}</mi>'
+
+    def print_Text(self, node: Text) -> str:
+        return f"<mtext>{escape(node.text)}</mtext>"
+
+    def print_Sum(self, node: Sum) -> str:
+        shown = self.fitted(node.terms[0], SIGN)
+        for term in node.terms[1:]:
+            if isinstance(term, Neg):
+                shown += "<mo>−</mo>" + self.fitted(term.operand, PRODUCT)
+            else:
+                shown += "<mo>+</mo>" + self.fitted(term, PRODUCT)
+        return shown
+
+    def print_Neg(self, node: Neg) -> str:
+        return '<mo form="prefix">−</mo>' + self.fitted(node.operand, PRODUCT)
+
+    def print_PlusMinus(self, node: PlusMinus) -> str:
+        left = "" if node.left is None else self.fitted(node.left, PLUS_MINUS)
+        return f"{left}<mo>±</mo>{self.fitted(node.right, SUM)}"
+
+    def print_Product(self, node: Product) -> str:
+        shown = self.fitted(node.factors[0], POWER)
+        for sign, left, right in zip(node.signs, node.factors, node.factors[1:]):
+            times = "<mo>×</mo>" if needs_times(left, right, sign) else INVISIBLE_TIMES
+            shown += times + self.fitted(right, POWER)
+        return shown
+
+    def print_Quotient(self, node: Quotient) -> str:
+        return f"<mfrac>{self.row(node.numerator)}{self.row(node.denominator)}</mfrac>"
+
+    def print_Power(self, node: Power) -> str:
+        base = bare(node.base)
+        level = ATOM if isinstance(base, Quotient | Mixed) else POSTFIX
+        shown = self.show(node.base)
+        if self.level(node.base) < level or (isinstance(base, Number) and base.exponent is not None):
+            shown = self.bracketed(shown)
+        return f"<msup><mrow>{shown}</mrow>{self.row(node.exponent)}</msup>"
+
+    def print_Postfix(self, node: Postfix) -> str:
+        return f"<mrow>{self.fitted(node.operand, POSTFIX)}<mo>{node.sign}</mo></mrow>"
+
+    def print_Call(self, node: Call) -> str:
+        first = node.arguments[0] if node.arguments else None
+        if node.function == "sqrt" and first is not None:
+            return f"<msqrt>{self.row(first)}</msqrt>"
+        if node.function == "root":
+            return f"<mroot>{self.row(node.arguments[1])}{self.row(node.arguments[0])}</mroot>"
+        if node.function == "abs" and first is not None:
+            return f"<mrow><mo>|</mo>{self.show(first)}<mo>|</mo></mrow>"
+        if node.function == "exp" and first is not None:
+            return f'<msup><mi mathvariant="normal">e</mi>{self.row(first)}</msup>'
+        name = f"<mi>{INVERSES.get(node.function, node.function)}</mi>"
+        if node.function == "log" and len(node.arguments) == 2:
+            name, inner = f"<msub>{name}{self.row(node.arguments[1])}</msub>", node.arguments[:1]
+        else:
+            inner = node.arguments
+        items = "<mo>,</mo>".join(map(self.show, inner))
+        return f"<mrow>{name}{APPLY}{self.bracketed(items)}</mrow>"
+
+    def print_Relation(self, node: Relation) -> str:
+        shown = self.fitted(node.terms[0], RELATION + 1)
+        for sign, term in zip(node.signs, node.terms[1:]):
+            shown += f"<mo>{escape('∈' if sign == 'in' else sign)}</mo>{self.fitted(term, RELATION + 1)}"
+        return shown
+
+    def print_Logic(self, node: Logic) -> str:
+        level = AND if node.word == "or" else RELATION
+        word = f"<mtext>&#xA0;{node.word}&#xA0;</mtext>"
+        return word.join(self.fitted(term, level) for term in node.terms)
+
+    def print_Collection(self, node: Collection) -> str:
+        comma = f"<mo>{self.separator().strip()}</mo>"
+        if node.kind == "vector":
+            rows = "".join(f"<mtr><mtd>{self.show(item)}</mtd></mtr>" for item in node.items)
+            return f"<mrow><mo>(</mo><mtable>{rows}</mtable><mo>)</mo></mrow>"
+        opening, closing = {"point": ("(", ")"), "set": ("{", "}"), "list": ("", "")}[node.kind]
+        items = comma.join(map(self.show, node.items))
+        return f"<mrow>{opening and f'<mo>{opening}</mo>'}{items}{closing and f'<mo>{closing}</mo>'}</mrow>"
+
+    def print_Matrix(self, node: Matrix) -> str:
+        rows = "".join(
+            "<mtr>" + "".join(f"<mtd>{self.show(cell)}</mtd>" for cell in row) + "</mtr>" for row in node.rows
+        )
+        return f"<mrow><mo>(</mo><mtable>{rows}</mtable><mo>)</mo></mrow>"
+
+    def print_Interval(self, node: Interval) -> str:
+        opening, closing = "[" if node.low_closed else "(", "]" if node.high_closed else ")"
+        comma = f"<mo>{self.separator().strip()}</mo>"
+        return f"<mrow><mo>{opening}</mo>{self.show(node.low)}{comma}{self.show(node.high)}<mo>{closing}</mo></mrow>"
+
+    def print_Quantity(self, node: Quantity) -> str:
+        unit = node.unit.replace("*", "·")
+        pieces = ""
+        for k, word in enumerate(unit.split("^")):
+            if k == 0:
+                pieces = f"<mtext>&#xA0;{escape(word)}</mtext>"
+                continue
+            digits = len(word) - len(word.lstrip("-0123456789"))
+            raised = word[:digits].replace("-", "−")
+            pieces = f"<msup>{pieces}<mn>{raised}</mn></msup><mtext>{escape(word[digits:])}</mtext>"
+        return f"<mrow>{self.fitted(node.amount, POWER)}{pieces}</mrow>"
+
+    def print_Chemical(self, node: Chemical) -> str:
+        shown = ""
+        for style, text in node.pieces:
+            piece = f"<mtext>{escape(text)}</mtext>"
+            if style == "plain":
+                shown += piece
+            else:
+                shown += f"<m{style[:3]}><mrow></mrow>{piece}</m{style[:3]}>"
+        return f"<mrow>{shown}</mrow>"
+
+    def print_Drawn(self, node: Drawn) -> str:
+        shown = self.show(node.value)
+        return f'<mrow class="drawn">{shown}</mrow>' if self.style.show_drawn else shown

@@ -1,0 +1,176 @@
+"""Typst mathematics for print; everything a person typed is escaped or quoted here."""
+
+from __future__ import annotations
+
+from ..tree import (
+    Call,
+    Chemical,
+    Collection,
+    Constant,
+    Drawn,
+    Interval,
+    Logic,
+    Matrix,
+    Mixed,
+    Name,
+    Neg,
+    Node,
+    Number,
+    PlusMinus,
+    Postfix,
+    Power,
+    Product,
+    Quantity,
+    Quotient,
+    Relation,
+    Sum,
+    Text,
+)
+from ..vocabulary import GREEK
+from .base import AND, ATOM, PLUS_MINUS, POSTFIX, POWER, PRODUCT, RELATION, SIGN, SUM, Printer, bare, needs_times
+from .mathml import INVERSES
+
+
+def quoted(text: str) -> str:
+    """A Typst string that holds exactly this text."""
+    return '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'
+
+
+CONSTANTS = {"pi": "upright(π)", "e": "upright(e)", "i": "upright(i)", "infinity": "∞"}
+
+
+class TypstPrinter(Printer):
+    levels = Printer.levels | {Quotient: POWER, Mixed: POWER}
+
+    def whole(self, node: Node, alternative: str, block: bool = False) -> str:
+        """A complete equation with its alternative text, to stand in Typst markup."""
+        inner = self.show(node)
+        return f"#math.equation(block: {str(block).lower()}, alt: {quoted(alternative)}, ${inner}$)"
+
+    def bracketed(self, shown: str) -> str:
+        return f"lr(\\( {shown} \\))"
+
+    def print_Number(self, node: Number) -> str:
+        shown = quoted(self.digits(node.mantissa, node.decimals, group="\u202f"))
+        if node.exponent is None:
+            return shown
+        return f'{shown} times "10"^({"-" if node.exponent < 0 else ""} "{abs(node.exponent)}")'
+
+    def print_Mixed(self, node: Mixed) -> str:
+        return f"{self.show(node.whole)} frac({self.show(node.numerator)}, {self.show(node.denominator)})"
+
+    def print_Name(self, node: Name) -> str:
+        stem, _, subscript = node.name.partition("_")
+        letter = GREEK.get(stem, stem)
+        shown = letter if len(letter) == 1 else f"italic({quoted(letter)})"
+        if not subscript:
+            return shown
+        below = subscript if len(subscript) == 1 and subscript.isalpha() else quoted(subscript)
+        return f"{shown}_({below})"
+
+    def print_Constant(self, node: Constant) -> str:
+        return CONSTANTS[node.name]
+
+    def print_Text(self, node: Text) -> str:
+        return quoted(node.text)
+
+    def print_Sum(self, node: Sum) -> str:
+        shown = self.fitted(node.terms[0], SIGN)
+        for term in node.terms[1:]:
+            if isinstance(term, Neg):
+                shown += " - " + self.fitted(term.operand, PRODUCT)
+            else:
+                shown += " + " + self.fitted(term, PRODUCT)
+        return shown
+
+    def print_Neg(self, node: Neg) -> str:
+        return "- " + self.fitted(node.operand, PRODUCT)
+
+    def print_PlusMinus(self, node: PlusMinus) -> str:
+        left = "" if node.left is None else self.fitted(node.left, PLUS_MINUS)
+        return f"{left} ± {self.fitted(node.right, SUM)}"
+
+    def print_Product(self, node: Product) -> str:
+        shown = self.fitted(node.factors[0], POWER)
+        for sign, left, right in zip(node.signs, node.factors, node.factors[1:]):
+            shown += (" times " if needs_times(left, right, sign) else " ") + self.fitted(right, POWER)
+        return shown
+
+    def print_Quotient(self, node: Quotient) -> str:
+        return f"frac({self.show(node.numerator)}, {self.show(node.denominator)})"
+
+    def print_Power(self, node: Power) -> str:
+        base = bare(node.base)
+        level = ATOM if isinstance(base, Quotient | Mixed) else POSTFIX
+        shown = self.show(node.base)
+        if self.level(node.base) < level or (isinstance(base, Number) and base.exponent is not None):
+            shown = self.bracketed(shown)
+        return f"{shown}^({self.show(node.exponent)})"
+
+    def print_Postfix(self, node: Postfix) -> str:
+        return f"{self.fitted(node.operand, POSTFIX)}{quoted(node.sign)}"
+
+    def print_Call(self, node: Call) -> str:
+        first = node.arguments[0] if node.arguments else None
+        if node.function == "sqrt" and first is not None:
+            return f"sqrt({self.show(first)})"
+        if node.function == "root":
+            return f"root({self.show(node.arguments[0])}, {self.show(node.arguments[1])})"
+        if node.function == "abs" and first is not None:
+            return f"lr(| {self.show(first)} |)"
+        if node.function == "exp" and first is not None:
+            return f"upright(e)^({self.show(first)})"
+        name = f"op({quoted(INVERSES.get(node.function, node.function))})"
+        if node.function == "log" and len(node.arguments) == 2:
+            name, inner = f"{name}_({self.show(node.arguments[1])})", node.arguments[:1]
+        else:
+            inner = node.arguments
+        items = self.comma().join(map(self.show, inner))
+        return f"{name} {self.bracketed(items)}"
+
+    def print_Relation(self, node: Relation) -> str:
+        shown = self.fitted(node.terms[0], RELATION + 1)
+        for sign, term in zip(node.signs, node.terms[1:]):
+            shown += f" {'∈' if sign == 'in' else sign} {self.fitted(term, RELATION + 1)}"
+        return shown
+
+    def print_Logic(self, node: Logic) -> str:
+        level = AND if node.word == "or" else RELATION
+        return f' " {node.word} " '.join(self.fitted(term, level) for term in node.terms)
+
+    def comma(self) -> str:
+        return f" \\{self.separator().strip()} "
+
+    def print_Collection(self, node: Collection) -> str:
+        if node.kind == "vector":
+            return f"vec({', '.join(map(self.show, node.items))})"
+        opening, closing = {"point": ("\\(", "\\)"), "set": ("\\{", "\\}"), "list": ("", "")}[node.kind]
+        return f"{opening} {self.comma().join(map(self.show, node.items))} {closing}"
+
+    def print_Matrix(self, node: Matrix) -> str:
+        return "mat(" + "; ".join(", ".join(map(self.show, row)) for row in node.rows) + ")"
+
+    def print_Interval(self, node: Interval) -> str:
+        opening, closing = "\\[" if node.low_closed else "\\(", "\\]" if node.high_closed else "\\)"
+        return f"{opening} {self.show(node.low)}{self.comma()}{self.show(node.high)} {closing}"
+
+    def print_Quantity(self, node: Quantity) -> str:
+        shown = f"{self.fitted(node.amount, POWER)} thin "
+        for k, word in enumerate(node.unit.replace("*", "·").split("^")):
+            if k == 0:
+                shown += quoted(word)
+                continue
+            digits = len(word) - len(word.lstrip("-0123456789"))
+            shown += f"^({quoted(word[:digits].replace('-', '−'))})"
+            if word[digits:]:
+                shown += quoted(word[digits:])
+        return shown
+
+    def print_Chemical(self, node: Chemical) -> str:
+        shown = ""
+        for style, text in node.pieces:
+            shown += {"plain": " ", "sub": "_", "super": "^"}[style] + quoted(text)
+        return f'""{shown}' if node.pieces[0][0] != "plain" else shown
+
+    def print_Drawn(self, node: Drawn) -> str:
+        return self.show(node.value)

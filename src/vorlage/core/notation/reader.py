@@ -1,0 +1,589 @@
+"""Reading line maths: text in, tree out, or an error that says where and what would help."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from fractions import Fraction
+
+from .errors import NotationError
+from .lexer import SIMPLE_NUMBER, VULGAR, Lexer, Token
+from .settings import MAXIMUM_DEPTH, PLAIN, Settings
+from .tree import (
+    Call,
+    Chemical,
+    Collection,
+    Constant,
+    Interval,
+    Logic,
+    Matrix,
+    Mixed,
+    Name,
+    Neg,
+    Node,
+    Number,
+    PlusMinus,
+    Postfix,
+    Power,
+    Product,
+    Quantity,
+    Quotient,
+    Relation,
+    Sum,
+    Text,
+)
+from .vocabulary import BRACKETED, INVERSES
+
+RELATIONS = frozenset("= < > ≤ ≥ ≠".split())
+CLOSING = {"(": ")", "[": "]", "{": "}"}
+# How many arguments a function takes, where it is not one.
+ARITIES = {
+    "root": (2, 2), "min": (1, 50), "max": (1, 50), "gcd": (2, 50), "lcm": (2, 50), "mod": (2, 2),
+    "binomial": (2, 2), "choose": (2, 2), "round": (1, 2), "log": (1, 2), "diff": (2, 3), "integral": (2, 4),
+    "sum": (4, 4), "product": (4, 4), "limit": (3, 3), "solve": (2, 2), "substitute": (3, 3), "mean": (1, 200),
+    "median": (1, 200), "stdev": (1, 200), "variance": (1, 200), "quantile": (2, 2), "normal_cdf": (1, 4),
+    "binomial_pmf": (3, 3), "if": (3, 3), "vec": (1, 20), "list": (0, 400), "matrix": (1, 400),
+}  # fmt: skip
+
+
+def read(text: str, settings: Settings = PLAIN) -> Node:
+    """The tree of one line of maths.
+
+    Raises ``NotationError``, and nothing else, when the line cannot be read.
+
+    >>> from vorlage.core.notation import line
+    >>> line(read("2x² − 3x"))
+    '2x^2 - 3x'
+    """
+    simple = SIMPLE_NUMBER.match(text)
+    if simple and settings.decimal_mark == "point":
+        decimals = simple[3] or ""
+        number = Number(Fraction(int(simple[2] + decimals), 10 ** len(decimals)), len(decimals))
+        return Neg(number) if simple[1] else number
+    if text.lstrip().startswith("chem:"):
+        return read_chemical(text.lstrip().removeprefix("chem:").strip())
+    return Reader(Lexer(text, settings).run(), settings).whole()
+
+
+CHEMICAL = re.compile(
+    r"(?P<state>\((?:aq|s|l|g)\))|(?P<arrow><=>|->)|(?P<charge>\^\{?\d*[+-]\}?)|(?P<raised>\^\{?\d+\}?)"
+    r"|(?P<lowered>_\{?\d+\}?)|(?P<count>(?<=[A-Za-z\)\]])\d+)|(?P<number>\d+)|(?P<symbol>[A-Z][a-z]?|[a-z])"
+    r"|(?P<dot>[·.*])|(?P<plus>\+)|(?P<bracket>[()\[\]])|(?P<space> +)"
+)
+
+
+def read_chemical(text: str) -> Chemical:
+    """The pieces of a chemical formula or equation, for showing.
+
+    >>> read_chemical("SO4^2-").pieces
+    (('plain', 'SO'), ('sub', '4'), ('super', '2−'))
+    """
+    pieces: list[tuple[str, str]] = []
+    place = 0
+    while place < len(text):
+        found = CHEMICAL.match(text, place)
+        if not found:
+            raise NotationError("chemical", f"“{text[place]}” does not belong in a chemical formula.", place)
+        kind, piece = found.lastgroup or "", found[0]
+        if kind in {"charge", "raised"}:
+            style, shown = "super", piece.strip("^{}").replace("-", "−")
+        elif kind in {"count", "lowered"}:
+            style, shown = "sub", piece.strip("_{}")
+        else:
+            style = "plain"
+            shown = {"->": "→", "<=>": "⇌", ".": "·", "*": "·"}.get(piece, piece)
+        if pieces and pieces[-1][0] == style == "plain":
+            pieces[-1] = (style, pieces[-1][1] + shown)
+        else:
+            pieces.append((style, shown))
+        place = found.end()
+    if not pieces:
+        raise NotationError("empty", "Nothing is written here yet.", 0)
+    return Chemical(tuple(pieces))
+
+
+class Reader:
+    """A recursive descent over the tokens, loosest operator first."""
+
+    def __init__(self, tokens: list[Token], settings: Settings) -> None:
+        self.tokens = tokens
+        self.settings = settings
+        self.position = 0
+        self.depth = 0
+        # how many absolute-value bars stand open at the present bracket level
+        self.bars = 0
+        # inside a side-by-side argument: the next function name ends it
+        self.argument = 0
+        # the sign that closed the bracket read last
+        self.closing_sign = ""
+
+    # moving about
+
+    @property
+    def token(self) -> Token:
+        return self.tokens[self.position]
+
+    def sees(self, *signs: str) -> bool:
+        token = self.token
+        return token.kind == "sign" and token.text in signs
+
+    def take(self) -> Token:
+        token = self.tokens[self.position]
+        self.position += 1
+        return token
+
+    def expect(self, sign: str, opened: Token) -> None:
+        if self.sees(sign):
+            self.take()
+            return
+        if self.token.kind == "end":
+            raise NotationError(
+                "bracket", f"“{opened.text}” opens here and never closes: add “{sign}”.", opened.place
+            )
+        raise NotationError("bracket", f"“{sign}” is missing before “{self.token.text}”.", self.token.place)
+
+    def whole(self) -> Node:
+        if self.token.kind == "end":
+            raise NotationError("empty", "Nothing is written here yet.", 0)
+        tree = self.statement()
+        if self.settings.lists and self.sees(",", ";"):
+            items = [tree]
+            while self.sees(",", ";"):
+                self.take()
+                items.append(self.statement())
+            tree = Collection("list", tuple(items))
+        if self.token.kind != "end":
+            raise self.leftover()
+        return tree
+
+    def leftover(self) -> NotationError:
+        token = self.token
+        if token.text in {")", "]", "}"}:
+            return NotationError("bracket", f"“{token.text}” closes a bracket that was never opened.", token.place)
+        if token.text == ",":
+            if self.settings.decimal_mark == "point":
+                return NotationError("comma", "A comma stands here: decimals are written with a point.", token.place)
+            return NotationError("comma", "A comma stands here without digits after it.", token.place)
+        return NotationError("unexpected", f"“{token.text}” cannot stand here.", token.place, max(1, len(token.text)))
+
+    def descend(self) -> None:
+        self.depth += 1
+        if self.depth > MAXIMUM_DEPTH:
+            raise NotationError("too_deep", "There are too many brackets inside brackets here.", self.token.place)
+
+    # statements
+
+    def statement(self) -> Node:
+        return self.joined("or", self.conjunction)
+
+    def conjunction(self) -> Node:
+        return self.joined("and", self.relation)
+
+    def joined(self, word: str, inner: Callable[[], Node]) -> Node:
+        terms = [inner()]
+        while self.token.kind == "word" and self.token.text == word:
+            self.take()
+            terms.append(inner())
+        return terms[0] if len(terms) == 1 else Logic(word, tuple(terms))
+
+    def relation(self) -> Node:
+        terms, signs = [self.plus_minus()], []
+        while self.sees(*RELATIONS) or (self.token.text == "in" and self.token.kind in {"word", "sign"}):
+            signs.append(self.take().text)
+            terms.append(self.plus_minus())
+        return Relation(tuple(terms), tuple(signs)) if signs else terms[0]
+
+    def plus_minus(self) -> Node:
+        if self.sees("±"):
+            self.take()
+            left: Node = PlusMinus(None, self.sum())
+        else:
+            left = self.sum()
+        while self.sees("±"):
+            self.take()
+            left = PlusMinus(left, self.sum())
+        return left
+
+    # arithmetic
+
+    def sum(self) -> Node:
+        terms = [self.term()]
+        while self.sees("+", "-"):
+            minus = self.take().text == "-"
+            term = self.term()
+            terms.append(Neg(term) if minus else term)
+        return terms[0] if len(terms) == 1 else Sum(tuple(terms))
+
+    def term(self) -> Node:
+        if self.sees("-"):
+            self.descend()
+            self.take()
+            inner = self.term()
+            self.depth -= 1
+            return Neg(inner)
+        if self.sees("+"):
+            self.take()
+            return self.term()
+        factors, signs = [self.power()], []
+        while True:
+            if self.sees("*"):
+                self.take()
+                factors.append(self.signed_factor())
+                signs.append("*")
+            elif self.sees("/"):
+                self.take()
+                factors = [Quotient(product(factors, signs), self.signed_factor())]
+                signs = []
+            elif self.starts_factor():
+                self.check_neighbours(factors[-1])
+                factors.append(self.power())
+                signs.append("")
+            else:
+                return product(factors, signs)
+
+    def signed_factor(self) -> Node:
+        """A factor after ``*`` or ``/``, which may carry a sign of its own."""
+        if self.sees("-"):
+            self.descend()
+            self.take()
+            inner = self.signed_factor()
+            self.depth -= 1
+            return Neg(inner)
+        if self.sees("+"):
+            self.take()
+            return self.signed_factor()
+        return self.power()
+
+    def starts_factor(self) -> bool:
+        token = self.token
+        if token.kind == "function":
+            return self.argument == 0
+        if token.kind in {"number", "name", "constant", "vulgar", "text", "tex"}:
+            return True
+        return token.kind == "sign" and (
+            token.text in {"(", "{", "√"} or (token.text == "|" and self.bars == 0)
+        )
+
+    def check_neighbours(self, before: Node) -> None:
+        """Two numbers side by side are never a product: nobody can say which was meant."""
+        token = self.token
+        if token.kind != "number":
+            return
+        last = self.tokens[self.position - 1]
+        if last.kind in {"number", "vulgar"}:
+            raise NotationError(
+                "two_numbers",
+                f"Two numbers side by side: did you mean {last.text}*{token.text}?",
+                token.place,
+                len(token.text),
+            )
+        if last.kind in {"name", "constant"}:
+            raise NotationError(
+                "number_after_letter",
+                f"A number stands after a letter: did you mean {last.text}*{token.text} or {last.text}^{token.text}?",
+                token.place,
+                len(token.text),
+            )
+
+    def power(self) -> Node:
+        base = self.postfix()
+        if not self.sees("^"):
+            return base
+        self.descend()
+        self.take()
+        exponent = self.exponent()
+        self.depth -= 1
+        return Power(base, exponent)
+
+    def exponent(self) -> Node:
+        if self.sees("-"):
+            self.take()
+            return Neg(self.exponent())
+        if self.sees("+"):
+            self.take()
+            return self.exponent()
+        if self.sees("{"):
+            return self.power_of_group()
+        return self.power()
+
+    def power_of_group(self) -> Node:
+        inner = self.group()
+        if self.sees("^"):
+            self.take()
+            return Power(inner, self.exponent())
+        return inner
+
+    def group(self) -> Node:
+        """``{…}`` as TeX uses it: brackets that are not shown."""
+        opened = self.take()
+        self.descend()
+        bars, self.bars = self.bars, 0
+        argument, self.argument = self.argument, 0
+        inner = self.statement()
+        self.bars, self.argument = bars, argument
+        self.expect("}", opened)
+        self.depth -= 1
+        return inner
+
+    def postfix(self) -> Node:
+        node = self.primary()
+        while True:
+            token = self.token
+            if token.kind == "superscript":
+                self.take()
+                node = Power(node, raised(token.text))
+            elif token.kind == "unit":
+                self.take()
+                node = Quantity(node, token.text)
+            elif self.sees("!", "%", "°"):
+                node = Postfix(self.take().text, node)
+            else:
+                return node
+
+    # the smallest pieces
+
+    def primary(self) -> Node:
+        token = self.token
+        method = getattr(self, f"read_{token.kind}", None)
+        if method is None:
+            raise self.missing(token)
+        node: Node = method()
+        return node
+
+    def missing(self, token: Token) -> NotationError:
+        if token.kind == "end":
+            last = self.tokens[self.position - 1] if self.position else token
+            return NotationError(
+                "missing", f"Something is missing after “{last.text}”.", last.place, max(1, len(last.text))
+            )
+        return NotationError("unexpected", f"“{token.text}” cannot stand here.", token.place, max(1, len(token.text)))
+
+    def read_number(self) -> Node:
+        token = self.take()
+        assert token.number is not None
+        if token.number.form == "integer":
+            return self.mixed(token.number) or token.number
+        return token.number
+
+    def mixed(self, whole: Number) -> Mixed | None:
+        following = self.tokens[self.position : self.position + 4]
+        if following[0].kind == "vulgar":
+            self.take()
+            numerator, denominator = VULGAR[following[0].text]
+            return Mixed(whole, Number(Fraction(numerator)), Number(Fraction(denominator)))
+        if len(following) < 4 or not following[0].spaced or following[1].text != "/":
+            return None
+        top, bottom, after = following[0].number, following[2].number, following[3]
+        if not top or not bottom or top.form != "integer" or bottom.form != "integer" or after.text == "^":
+            return None
+        self.position += 3
+        return Mixed(whole, top, bottom)
+
+    def read_vulgar(self) -> Node:
+        numerator, denominator = VULGAR[self.take().text]
+        return Quotient(Number(Fraction(numerator)), Number(Fraction(denominator)))
+
+    def read_name(self) -> Node:
+        return Name(self.take().text)
+
+    def read_constant(self) -> Node:
+        return Constant(self.take().text)
+
+    def read_text(self) -> Node:
+        return Text(self.take().text)
+
+    def read_tex(self) -> Node:
+        token = self.take()
+        if token.text == "sqrt" and self.sees("["):
+            opened = self.take()
+            index = self.sum()
+            self.expect("]", opened)
+            return Call("root", (index, self.tex_argument(token)))
+        if token.text == "sqrt":
+            return Call("sqrt", (self.tex_argument(token),))
+        return Quotient(self.tex_argument(token), self.tex_argument(token))
+
+    def tex_argument(self, command: Token) -> Node:
+        if self.sees("{"):
+            return self.group()
+        raise NotationError("tex", f"\\{command.text} needs its parts in braces: {{…}}.", command.place)
+
+    def read_sign(self) -> Node:
+        token = self.token
+        if token.text == "(":
+            return self.parenthesis()
+        if token.text == "[":
+            return self.square()
+        if token.text == "{":
+            return Collection("set", self.items("}"))
+        if token.text == "|":
+            return self.bars_around()
+        if token.text == "√":
+            self.take()
+            return Call("sqrt", (self.postfix(),))
+        raise self.missing(token)
+
+    def items(self, closing: str) -> tuple[Node, ...]:
+        opened = self.take()
+        self.descend()
+        bars, self.bars = self.bars, 0
+        argument, self.argument = self.argument, 0
+        items: list[Node] = []
+        if not self.sees(closing):
+            items.append(self.statement())
+            while self.sees(",", ";"):
+                self.take()
+                items.append(self.statement())
+        self.bars, self.argument = bars, argument
+        self.depth -= 1
+        self.closing_sign = self.token.text
+        if closing == ")" and opened.text in {"(", "["} and self.sees("]", ")"):
+            self.take()
+        else:
+            self.expect(closing, opened)
+        return tuple(items)
+
+    def parenthesis(self) -> Node:
+        opened = self.token
+        items = self.items(")")
+        if self.closing_sign == "]":
+            return self.interval(opened, items, False, True)
+        if not items:
+            raise NotationError("empty_bracket", "There is nothing between these brackets.", opened.place, 2)
+        return items[0] if len(items) == 1 else Collection("point", items)
+
+    def square(self) -> Node:
+        opened = self.token
+        items = self.items(")")
+        return self.interval(opened, items, True, self.closing_sign == "]")
+
+    def interval(self, opened: Token, items: tuple[Node, ...], low: bool, high: bool) -> Node:
+        if len(items) != 2:
+            raise NotationError("interval", "An interval has two ends, such as [1, 3).", opened.place)
+        return Interval(items[0], items[1], low, high)
+
+    def bars_around(self) -> Node:
+        opened = self.take()
+        self.descend()
+        argument, self.argument = self.argument, 0
+        self.bars += 1
+        inner = self.sum()
+        self.bars -= 1
+        self.argument = argument
+        self.expect("|", opened)
+        self.depth -= 1
+        return Call("abs", (inner,))
+
+    # functions
+
+    def read_function(self) -> Node:
+        token = self.take()
+        name = token.text
+        raised_by: Node | None = None
+        base = self.log_base(token)
+        if self.sees("^"):
+            self.take()
+            raised_by = self.exponent()
+        elif self.token.kind == "superscript":
+            raised_by = raised(self.take().text)
+        if raised_by == Neg(Number(Fraction(1))) and name in INVERSES:
+            name, raised_by = INVERSES[name], None
+        arguments = self.arguments(token, name)
+        if base is not None:
+            arguments = (*arguments, base)
+        call = structure(name, arguments, token)
+        return Power(call, raised_by) if raised_by is not None else call
+
+    def log_base(self, token: Token) -> Node | None:
+        """The base of ``log_2 8``, which the lexer leaves beside the function's name."""
+        following = self.token
+        if token.text != "log" or following.kind != "subscript":
+            return None
+        self.take()
+        if following.number is not None:
+            return following.number
+        return Constant("e") if following.text == "e" else Name(following.text)
+
+    def arguments(self, token: Token, name: str) -> tuple[Node, ...]:
+        if self.sees("("):
+            if name == "matrix":
+                return self.matrix_rows()
+            arguments = self.items(")")
+            if self.closing_sign == "]":
+                raise NotationError("bracket", "This bracket is closed by another kind.", token.place)
+            return arguments
+        if self.sees("{") and name in {"sqrt", "exp", "ln"}:
+            return (self.group(),)
+        if name in BRACKETED:
+            raise NotationError(
+                "arguments", f"{name} needs brackets: {name}(…).", token.place, max(1, len(token.text))
+            )
+        return (self.side_by_side(token),)
+
+    def side_by_side(self, token: Token) -> Node:
+        """The argument of a function without brackets: up to the next + - , ) relation or function."""
+        if not (self.starts_factor() or self.token.kind == "function" or self.sees("-")):
+            raise NotationError(
+                "arguments", f"{token.text} stands without what it is taken of.", token.place, max(1, len(token.text))
+            )
+        self.descend()
+        if self.token.kind == "function":
+            inner = self.power()
+        else:
+            self.argument += 1
+            inner = self.term()
+            self.argument -= 1
+        self.depth -= 1
+        return inner
+
+    def matrix_rows(self) -> tuple[Node, ...]:
+        opened = self.take()
+        rows: list[tuple[Node, ...]] = []
+        row: list[Node] = []
+        while True:
+            row.append(self.statement())
+            if self.sees(","):
+                self.take()
+                continue
+            rows.append(tuple(row))
+            row = []
+            if self.sees(";"):
+                self.take()
+                continue
+            break
+        self.expect(")", opened)
+        if len({len(cells) for cells in rows}) != 1:
+            raise NotationError("matrix", "Every row of a matrix needs the same number of entries.", opened.place)
+        self.closing_sign = ")"
+        return (Matrix(tuple(rows)),)
+
+
+def product(factors: list[Node], signs: list[str]) -> Node:
+    return factors[0] if len(factors) == 1 else Product(tuple(factors), tuple(signs))
+
+
+def raised(text: str) -> Node:
+    """The exponent that superscript characters spell."""
+    digits = text.lstrip("+-")
+    node: Node = Name("n") if digits == "n" else Number(Fraction(int(digits)))
+    return Neg(node) if text.startswith("-") else node
+
+
+def structure(name: str, arguments: tuple[Node, ...], token: Token) -> Node:
+    """A call, or the structure that is written like one; wrong numbers of arguments are named."""
+    if name == "matrix":
+        return arguments[0]
+    low, high = ARITIES.get(name, (1, 1))
+    if not low <= len(arguments) <= high:
+        wanted = f"{low}" if low == high else f"{low} to {high}"
+        raise NotationError(
+            "arguments",
+            f"{name} takes {wanted} value{'s' if wanted != '1' else ''}, not {len(arguments)}.",
+            token.place,
+            max(1, len(token.text)),
+        )
+    if name == "vec":
+        return Collection("vector", arguments)
+    if name == "list":
+        return Collection("list", arguments)
+    return Call(name, arguments)

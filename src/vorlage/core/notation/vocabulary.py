@@ -1,0 +1,42 @@
+"""The words that line maths knows: functions, constants, Greek letters and their other spellings."""
+
+from __future__ import annotations
+
+ALGEBRA = (
+    "sqrt root abs exp ln log lg floor ceil round sgn min max mod gcd lcm binomial choose "
+    "sin cos tan sec csc cot asin acos atan asec acsc acot "
+    "sinh cosh tanh sech csch coth asinh acosh atanh"
+)
+CALCULUS = "diff integral sum product limit"
+AUTHOR = (
+    "expand factor simplify solve substitute value mean median stdev variance quantile "
+    "normal_cdf binomial_pmf if"
+)
+STRUCTURES = "vec matrix list"
+
+FUNCTIONS = frozenset(f"{ALGEBRA} {CALCULUS} {AUTHOR} {STRUCTURES}".split())
+
+# Functions that never take an argument without brackets.
+BRACKETED = frozenset(f"{CALCULUS} {AUTHOR} {STRUCTURES} root min max mod gcd lcm binomial choose".split())
+
+SYNONYMS = {
+    "arcsin": "asin", "arccos": "acos", "arctan": "atan", "arcsinh": "asinh", "arccosh": "acosh",
+    "arctanh": "atanh", "arsinh": "asinh", "arcosh": "acosh", "artanh": "atanh", "cosec": "csc",
+    "tg": "tan", "sign": "sgn", "ceiling": "ceil", "lg": "log", "prod": "product", "int": "integral",
+}  # fmt: skip
+
+CONSTANTS = {"pi": "pi", "π": "pi", "e": "e", "infinity": "infinity", "∞": "infinity"}
+
+GREEK = {
+    "alpha": "α", "beta": "β", "gamma": "γ", "delta": "δ", "epsilon": "ε", "zeta": "ζ", "eta": "η",
+    "theta": "θ", "iota": "ι", "kappa": "κ", "lambda": "λ", "mu": "μ", "nu": "ν", "xi": "ξ",
+    "rho": "ρ", "sigma": "σ", "tau": "τ", "phi": "φ", "chi": "χ", "psi": "ψ", "omega": "ω",
+    "Gamma": "Γ", "Delta": "Δ", "Theta": "Θ", "Lambda": "Λ", "Xi": "Ξ", "Sigma": "Σ", "Phi": "Φ",
+    "Psi": "Ψ", "Omega": "Ω",
+}  # fmt: skip
+
+# The inverse of a function written with the exponent -1.
+INVERSES = {
+    name: "a" + name
+    for name in "sin cos tan sec csc cot sinh cosh tanh".split()
+}
