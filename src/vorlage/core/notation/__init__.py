@@ -39,8 +39,11 @@ from .tree import (
     names_in,
     walk,
 )
+from .vocabulary import AUTHOR, CALCULUS
 
 POINT = Style()
+# Functions that do an author's work and have no place in a student's answer.
+AUTHOR_FUNCTIONS = frozenset(f"{AUTHOR} {CALCULUS}".split())
 
 
 def line(node: Node, style: Style = POINT) -> str:
@@ -63,7 +66,7 @@ def typst(node: Node, style: Style = POINT, block: bool = False) -> str:
 
 
 __all__ = [
-    "PLAIN", "Call", "Chemical", "Collection", "Constant", "Drawn", "Interval", "LinePrinter", "Logic",
+    "AUTHOR_FUNCTIONS", "PLAIN", "Call", "Chemical", "Collection", "Constant", "Drawn", "Interval", "LinePrinter", "Logic",
     "MathMLPrinter", "Matrix", "Mixed", "Name", "Neg", "Node", "NotationError", "Number", "PlusMinus",
     "Postfix", "Power", "Product", "Quantity", "Quotient", "Relation", "Settings", "SpokenPrinter",
     "Style", "Sum", "Text", "TypstPrinter", "fraction", "line", "literal", "mathml", "names_in",

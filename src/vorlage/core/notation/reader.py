@@ -226,6 +226,8 @@ class Reader:
             return self.term()
         factors, signs = [self.power()], []
         while True:
+            if self.argument and self.sees("*", "/") and self.tokens[self.position + 1].kind == "function":
+                return product(factors, signs)
             if self.sees("*"):
                 self.take()
                 factors.append(self.signed_factor())

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import fields
 
 from .tree import Drawn, Name, Node
 
@@ -12,8 +11,8 @@ def rebuild(node: Node, change: Callable[[Node], Node]) -> Node:
     """A copy of ``node`` in which ``change`` has been applied to everything directly inside it."""
     altered: list[object] = []
     same = True
-    for field in fields(node):
-        held = getattr(node, field.name)
+    for field in type(node).__slots__:
+        held = getattr(node, field)
         fresh = _rebuilt(held, change)
         same = same and fresh is held
         altered.append(fresh)

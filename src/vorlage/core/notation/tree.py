@@ -7,7 +7,7 @@ Behaviour lives in classes that walk the tree (see ``printers``), never in the n
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 from fractions import Fraction
 
 
@@ -210,8 +210,8 @@ class Drawn(Node):
 
 def children(node: Node) -> Iterator[Node]:
     """The nodes directly inside a node, in reading order."""
-    for field in fields(node):
-        held = getattr(node, field.name)
+    for field in type(node).__slots__:
+        held = getattr(node, field)
         if isinstance(held, Node):
             yield held
         elif isinstance(held, tuple):

@@ -1,0 +1,38 @@
+"""Exact values, canonical forms, and equivalence with its certainty.
+
+``Compiled`` and ``Condition`` work formulas out exactly for many draws; ``equivalent`` decides whether
+two formulas are one; values that are not rational are enclosed by balls as closely as a comparison asks.
+"""
+
+from .balls import INVERSE_TRIGONOMETRIC, TRIGONOMETRIC, Undefined
+from .equivalence import Certainty, Comparison, equal_up_to, equivalent
+from .errors import EvaluationError
+from .evaluation import Compiled, Condition, Value, Values, value_tree
+from .rationals import NotRational, RationalReader
+from .symbolic import is_symbolic, stripped, symbolic_value, with_values
+from .values import (
+    BITS,
+    Exact,
+    Real,
+    approximate,
+    compare,
+    enclosure,
+    magnitude,
+    rational,
+    rounded,
+    rounded_significant,
+    sign,
+    to_fraction,
+    truncate,
+)
+
+# The functions whose value depends on the unit of angle.
+ANGULAR = frozenset(TRIGONOMETRIC) | frozenset(INVERSE_TRIGONOMETRIC)
+
+__all__ = [
+    "ANGULAR", "BITS", "Certainty", "Comparison", "Compiled", "Condition", "EvaluationError", "Exact",
+    "NotRational", "RationalReader", "Real", "Undefined",
+    "Value", "Values", "approximate", "compare", "enclosure", "equal_up_to", "equivalent", "is_symbolic", "magnitude", "rational",
+    "rounded", "rounded_significant", "sign", "to_fraction", "stripped", "symbolic_value", "truncate",
+    "value_tree", "with_values",
+]  # fmt: skip

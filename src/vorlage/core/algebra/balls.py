@@ -1,0 +1,288 @@
+"""Ball arithmetic over the tree: every value with a proven bound on its error (FLINT's arb)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+from flint import arb, ctx, fmpq
+
+from ..notation import Call, Constant, Drawn, Mixed, Name, Neg, Node, Number, Postfix, Power, Product, Quantity
+from ..notation import Quotient, Sum
+from .errors import EvaluationError
+
+
+class Undefined(EvaluationError):
+    """The formula has no real value here."""
+
+    def __init__(self, message: str = "This has no real value.") -> None:
+        super().__init__("undefined", message)
+
+
+def ball(tree: Node, names: Mapping[str, fmpq | arb], bits: int, angle: str = "radians") -> arb:
+    """An enclosure of the real value of ``tree``.
+
+    Raises ``Undefined`` where it surely has none, or where this precision cannot tell.
+    """
+    before = ctx.prec
+    ctx.prec = bits
+    try:
+        value = Balls(names, angle).of(tree)
+    finally:
+        ctx.prec = before
+    if not value.is_finite():
+        raise Undefined
+    return value
+
+
+class Balls:
+    """One walk over a tree; one method for each kind of node that has a value."""
+
+    def __init__(self, names: Mapping[str, fmpq | arb], angle: str) -> None:
+        self.names = names
+        self.degrees = angle == "degrees"
+
+    def of(self, node: Node) -> arb:
+        method: Callable[[Node], arb] | None = getattr(self, f"of_{type(node).__name__}", None)
+        if method is None:
+            raise EvaluationError("no_number", "This is not a number.")
+        return method(node)
+
+    def of_Number(self, node: Number) -> arb:
+        return arb(fmpq(node.value.numerator, node.value.denominator))
+
+    def of_Mixed(self, node: Mixed) -> arb:
+        return self.of(node.whole) + self.of(node.numerator) / self.of(node.denominator)
+
+    def of_Name(self, node: Name) -> arb:
+        if node.name not in self.names:
+            raise EvaluationError("unknown_name", f"{node.name} has no value.")
+        return arb(self.names[node.name])
+
+    def of_Constant(self, node: Constant) -> arb:
+        if node.name == "pi":
+            return arb.pi()
+        if node.name == "e":
+            return arb.const_e()
+        raise Undefined
+
+    def of_Sum(self, node: Sum) -> arb:
+        total = self.of(node.terms[0])
+        for term in node.terms[1:]:
+            total = total + self.of(term)
+        return total
+
+    def of_Neg(self, node: Neg) -> arb:
+        return -self.of(node.operand)
+
+    def of_Product(self, node: Product) -> arb:
+        total = self.of(node.factors[0])
+        for factor in node.factors[1:]:
+            total = total * self.of(factor)
+        return total
+
+    def of_Quotient(self, node: Quotient) -> arb:
+        return divided(self.of(node.numerator), self.of(node.denominator))
+
+    def of_Power(self, node: Power) -> arb:
+        exponent = rational_constant(node.exponent)
+        base = self.of(node.base)
+        if exponent is not None:
+            return rational_power(base, exponent)
+        raised = self.of(node.exponent)
+        if base > 0:
+            return (base.log() * raised).exp()
+        if base.is_exact() and raised.is_exact() and raised.is_integer():
+            return rational_power(base, fmpq(int(raised.unique_fmpz())))
+        raise Undefined("A power of a number that is not positive is asked for here.")
+
+    def of_Postfix(self, node: Postfix) -> arb:
+        value = self.of(node.operand)
+        if node.sign == "%":
+            return value / 100
+        if node.sign == "°":
+            return value if self.degrees else value * arb.pi() / 180
+        return factorial(value)
+
+    def of_Quantity(self, node: Quantity) -> arb:
+        return self.of(node.amount)
+
+    def of_Drawn(self, node: Drawn) -> arb:
+        return self.of(node.value)
+
+    def of_Call(self, node: Call) -> arb:
+        name = node.function
+        if name in TRIGONOMETRIC:
+            value = self.of(node.arguments[0])
+            return TRIGONOMETRIC[name](value * arb.pi() / 180 if self.degrees else value)
+        if name in INVERSE_TRIGONOMETRIC:
+            value = INVERSE_TRIGONOMETRIC[name](self.of(node.arguments[0]))
+            return value * 180 / arb.pi() if self.degrees else value
+        function = REAL.get(name)
+        if function is None:
+            raise EvaluationError("no_number", f"{name} cannot be worked out as a number here.")
+        if name == "root":
+            degree = rational_constant(node.arguments[0])
+            if degree is None or degree == 0:
+                raise Undefined("The order of a root is a whole number.")
+            return rational_power(self.of(node.arguments[1]), 1 / degree)
+        return function(*map(self.of, node.arguments))
+
+
+def rational_constant(node: Node) -> fmpq | None:
+    """The value of a constant exponent such as ``-1/2``, or None."""
+    if isinstance(node, Number):
+        return fmpq(node.value.numerator, node.value.denominator)
+    if isinstance(node, Neg):
+        inner = rational_constant(node.operand)
+        return None if inner is None else -inner
+    if isinstance(node, Quotient):
+        top, bottom = rational_constant(node.numerator), rational_constant(node.denominator)
+        return None if top is None or bottom is None or bottom == 0 else top / bottom
+    return rational_constant(node.value) if isinstance(node, Drawn) else None
+
+
+def divided(top: arb, bottom: arb) -> arb:
+    if bottom.contains(0):
+        raise Undefined("This divides by nothing.")
+    return top / bottom
+
+
+def rational_power(base: arb, exponent: fmpq) -> arb:
+    """Real powers; odd roots of negative numbers are the real ones, as schools take them."""
+    numerator, order = int(exponent.p), int(exponent.q)
+    if abs(numerator) > 100_000 or order > 10_000:
+        raise EvaluationError("too_large", "This power is too large to be worked out.")
+    if order == 1:
+        if numerator < 0:
+            return divided(arb(1), base**-numerator)
+        return base**numerator
+    root = real_root(base, order)
+    return divided(arb(1), root**-numerator) if numerator < 0 else root**numerator
+
+
+def real_root(base: arb, order: int) -> arb:
+    if base >= 0:
+        return base.root(order)
+    if base <= 0 and order % 2:
+        return -((-base).root(order))
+    if order % 2 and base.contains(0):
+        bound = abs(base).upper().root(order)
+        return arb(0, bound.upper())
+    raise Undefined("An even root of a negative number is not real.")
+
+
+def factorial(value: arb) -> arb:
+    if not value.is_integer() or value < 0:
+        raise Undefined("A factorial is taken of whole numbers from 0.")
+    if value > 5000:
+        raise EvaluationError("too_large", "This factorial is too large to be worked out.")
+    return value.fac()
+
+
+def logarithm(value: arb, base: arb | None = None) -> arb:
+    if not value > 0:
+        raise Undefined("A logarithm is taken of positive numbers.")
+    if base is None:
+        return value.log()
+    if not base > 0:
+        raise Undefined("The base of a logarithm is positive.")
+    return divided(value.log(), base.log())
+
+
+def decimal_logarithm(value: arb, base: arb | None = None) -> arb:
+    return logarithm(value, arb(10) if base is None else base)
+
+
+def within(function: Callable[[arb], arb], inside: Callable[[arb], bool]) -> Callable[[arb], arb]:
+    """A function that is real only where ``inside`` holds."""
+
+    def guarded(value: arb) -> arb:
+        if not inside(value):
+            raise Undefined
+        return function(value)
+
+    return guarded
+
+
+def square_root(value: arb) -> arb:
+    return real_root(value, 2)
+
+
+def inverse(function: Callable[[arb], arb]) -> Callable[[arb], arb]:
+    def reciprocal(value: arb) -> arb:
+        return divided(arb(1), function(value))
+
+    return reciprocal
+
+
+def tangent(value: arb) -> arb:
+    return divided(value.sin(), value.cos())
+
+
+def cotangent(value: arb) -> arb:
+    return divided(value.cos(), value.sin())
+
+
+def whole(function: str) -> Callable[[arb], arb]:
+    """floor or ceil; undecided at a jump that the precision cannot resolve."""
+
+    def stepped(value: arb) -> arb:
+        lower = getattr(value.lower(), function)()
+        if not lower == getattr(value.upper(), function)():
+            raise Undefined
+        return lower
+
+    return stepped
+
+
+def signum(value: arb) -> arb:
+    if value > 0:
+        return arb(1)
+    if value < 0:
+        return arb(-1)
+    if value.is_zero():
+        return arb(0)
+    raise Undefined
+
+
+def smallest(first: arb, *others: arb) -> arb:
+    for other in others:
+        first = first.min(other)
+    return first
+
+
+def largest(first: arb, *others: arb) -> arb:
+    for other in others:
+        first = first.max(other)
+    return first
+
+
+def binomial(top: arb, bottom: arb) -> arb:
+    n, k = top.unique_fmpz(), bottom.unique_fmpz()
+    if n is None or k is None or not 0 <= int(k) <= int(n) <= 5000:
+        raise Undefined("Choose takes whole numbers, the second not above the first.")
+    return arb.bin_uiui(int(n), int(k))
+
+
+TRIGONOMETRIC: dict[str, Callable[[arb], arb]] = {
+    "sin": arb.sin, "cos": arb.cos, "tan": tangent, "cot": cotangent,
+    "sec": inverse(arb.cos), "csc": inverse(arb.sin),
+}  # fmt: skip
+UNIT_INTERVAL = within(arb.asin, lambda value: value >= -1 and value <= 1)
+INVERSE_TRIGONOMETRIC: dict[str, Callable[[arb], arb]] = {
+    "asin": UNIT_INTERVAL,
+    "acos": within(arb.acos, lambda value: value >= -1 and value <= 1),
+    "atan": arb.atan,
+    "acot": lambda value: arb.pi() / 2 - value.atan(),
+    "asec": lambda value: divided(arb(1), value).acos(),
+    "acsc": lambda value: divided(arb(1), value).asin(),
+}
+REAL: dict[str, Callable[..., arb]] = {
+    "sqrt": square_root, "root": real_root, "abs": abs, "exp": arb.exp, "ln": logarithm, "log": decimal_logarithm,
+    "floor": whole("floor"), "ceil": whole("ceil"), "sgn": signum, "min": smallest, "max": largest,
+    "binomial": binomial, "choose": binomial,
+    "sinh": arb.sinh, "cosh": arb.cosh, "tanh": arb.tanh, "asinh": arb.asinh,
+    "sech": inverse(arb.cosh), "csch": inverse(arb.sinh), "coth": inverse(arb.tanh),
+    "acosh": within(arb.acosh, lambda value: value >= 1),
+    "atanh": within(arb.atanh, lambda value: value > -1 and value < 1),
+}  # fmt: skip

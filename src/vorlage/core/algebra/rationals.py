@@ -1,0 +1,188 @@
+"""Rational functions over the integers, straight from a tree of plain arithmetic (FLINT).
+
+This is the quick road: it serves every formula made of letters, figures, sums, products, quotients
+and whole powers, in microseconds. Everything else goes through ``canonical``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from math import comb
+
+from flint import Ordering, fmpz_mpoly, fmpz_mpoly_ctx
+
+from ..notation import Drawn, Mixed, Name, Neg, Node, Number, Postfix, Power, Product, Quotient, Sum
+from .errors import EvaluationError
+
+MAXIMUM_TERMS = 3_000
+MAXIMUM_BITS = 40_000
+
+
+class NotRational(Exception):
+    """The tree holds more than plain arithmetic."""
+
+
+class TooComplex(EvaluationError):
+    """The expansion would be larger than what is worked out for an answer."""
+
+    def __init__(self) -> None:
+        super().__init__("too_large", "This formula is too large to be worked out.")
+
+
+@dataclass(frozen=True, slots=True)
+class Ratio:
+    """A numerator and a denominator in one polynomial ring; not reduced unless asked for."""
+
+    top: fmpz_mpoly
+    bottom: fmpz_mpoly
+
+    def __add__(self, other: Ratio) -> Ratio:
+        if self.bottom == other.bottom:
+            return Ratio(self.top + other.top, self.bottom)
+        check_product(self.top, other.bottom)
+        check_product(other.top, self.bottom)
+        return Ratio(self.top * other.bottom + other.top * self.bottom, checked_product(self.bottom, other.bottom))
+
+    def __neg__(self) -> Ratio:
+        return Ratio(-self.top, self.bottom)
+
+    def __mul__(self, other: Ratio) -> Ratio:
+        return Ratio(checked_product(self.top, other.top), checked_product(self.bottom, other.bottom))
+
+    def __truediv__(self, other: Ratio) -> Ratio:
+        if other.top.is_zero():
+            raise EvaluationError("division_by_zero", "This divides by 0.")
+        return Ratio(checked_product(self.top, other.bottom), checked_product(self.bottom, other.top))
+
+    def power(self, exponent: int) -> Ratio:
+        if exponent < 0:
+            if self.top.is_zero():
+                raise EvaluationError("division_by_zero", "This divides by 0.")
+            return Ratio(checked_power(self.bottom, -exponent), checked_power(self.top, -exponent))
+        if exponent == 0 and self.top.is_zero():
+            raise EvaluationError("division_by_zero", "0 to the power 0 has no value.")
+        return Ratio(checked_power(self.top, exponent), checked_power(self.bottom, exponent))
+
+    def reduced(self) -> Ratio:
+        """In lowest terms, the leading coefficient of the denominator positive."""
+        common = self.top.gcd(self.bottom)
+        top, bottom = (self.top, self.bottom) if common.is_one() else (self.top / common, self.bottom / common)
+        return Ratio(-top, -bottom) if bottom.leading_coefficient() < 0 else Ratio(top, bottom)
+
+    def equals(self, other: Ratio) -> bool:
+        if self.bottom == other.bottom:
+            return bool(self.top == other.top)
+        check_product(self.top, other.bottom)
+        check_product(other.top, self.bottom)
+        return bool(self.top * other.bottom == other.top * self.bottom)
+
+
+def check_product(left: fmpz_mpoly, right: fmpz_mpoly) -> None:
+    if len(left) * len(right) > MAXIMUM_TERMS * 30:
+        raise TooComplex
+
+
+def checked_product(left: fmpz_mpoly, right: fmpz_mpoly) -> fmpz_mpoly:
+    check_product(left, right)
+    return left * right
+
+
+def checked_power(base: fmpz_mpoly, exponent: int) -> fmpz_mpoly:
+    """A power whose size is bounded before it is computed."""
+    terms = len(base)
+    if terms > 1 and exponent > 1:
+        if exponent > MAXIMUM_TERMS or comb(exponent + terms - 1, terms - 1) > MAXIMUM_TERMS:
+            raise TooComplex
+    elif exponent > 1_000_000:
+        raise TooComplex
+    if terms and exponent > 1:
+        bits = max(int(abs(coefficient)).bit_length() for coefficient in base.coeffs())
+        if bits > 1 and bits * exponent > MAXIMUM_BITS:
+            raise TooComplex
+    return base**exponent
+
+
+def ring(names: list[str]) -> fmpz_mpoly_ctx:
+    """The polynomial ring over the integers in these names, the first weighing most."""
+    return fmpz_mpoly_ctx.get(names or ["_"], Ordering.lex)
+
+
+class RationalReader:
+    """Turns a tree of plain arithmetic into a ratio; raises ``NotRational`` at anything else."""
+
+    def __init__(self, names: list[str]) -> None:
+        self.ring = ring(names)
+        self.one = self.ring.constant(1)
+        self.names = {name: Ratio(gen, self.one) for name, gen in zip(names, self.ring.gens())}
+
+    def of(self, node: Node) -> Ratio:
+        method = METHODS.get(type(node))
+        if method is None:
+            raise NotRational
+        return method(self, node)
+
+    def constant(self, top: int, bottom: int = 1) -> Ratio:
+        return Ratio(self.ring.constant(top), self.one if bottom == 1 else self.ring.constant(bottom))
+
+    def of_number(self, node: Number) -> Ratio:
+        return self.constant(node.value.numerator, node.value.denominator)
+
+    def of_mixed(self, node: Mixed) -> Ratio:
+        return self.of(node.whole) + self.of(node.numerator) / self.of(node.denominator)
+
+    def of_name(self, node: Name) -> Ratio:
+        return self.names[node.name]
+
+    def of_sum(self, node: Sum) -> Ratio:
+        total = self.of(node.terms[0])
+        for term in node.terms[1:]:
+            total = total + self.of(term)
+        return total
+
+    def of_neg(self, node: Neg) -> Ratio:
+        return -self.of(node.operand)
+
+    def of_product(self, node: Product) -> Ratio:
+        total = self.of(node.factors[0])
+        for factor in node.factors[1:]:
+            total = total * self.of(factor)
+        return total
+
+    def of_quotient(self, node: Quotient) -> Ratio:
+        return self.of(node.numerator) / self.of(node.denominator)
+
+    def of_power(self, node: Power) -> Ratio:
+        return self.of(node.base).power(whole_exponent(node.exponent))
+
+    def of_postfix(self, node: Postfix) -> Ratio:
+        if node.sign != "%":
+            raise NotRational
+        return self.of(node.operand) / self.constant(100)
+
+    def of_drawn(self, node: Drawn) -> Ratio:
+        return self.of(node.value)
+
+
+def whole_exponent(node: Node) -> int:
+    if isinstance(node, Number) and node.value.denominator == 1:
+        return int(node.value)
+    if isinstance(node, Neg):
+        return -whole_exponent(node.operand)
+    if isinstance(node, Drawn):
+        return whole_exponent(node.value)
+    raise NotRational
+
+
+METHODS: dict[type[Node], Callable[..., Ratio]] = {
+    Number: RationalReader.of_number,
+    Mixed: RationalReader.of_mixed,
+    Name: RationalReader.of_name,
+    Sum: RationalReader.of_sum,
+    Neg: RationalReader.of_neg,
+    Product: RationalReader.of_product,
+    Quotient: RationalReader.of_quotient,
+    Power: RationalReader.of_power,
+    Postfix: RationalReader.of_postfix,
+    Drawn: RationalReader.of_drawn,
+}

@@ -1,0 +1,216 @@
+"""What authors ask for by name: expand, factor, simplify, diff, integral, substitute.
+
+SymPy does the work, always built from our tree and never from a string. Students' input never comes here.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from fractions import Fraction
+from typing import Any
+
+import sympy
+
+from ..notation import (
+    Call,
+    Constant,
+    Drawn,
+    Mixed,
+    Name,
+    Neg,
+    Node,
+    Number,
+    Postfix,
+    Power,
+    Product,
+    Quotient,
+    Sum,
+    fraction,
+    names_in,
+    rebuild,
+    substitute,
+    tidy,
+    walk,
+)
+from .errors import EvaluationError
+from .evaluation import Compiled, Value, Values, value_tree
+
+SYMBOLIC = frozenset({"expand", "factor", "simplify", "diff", "integral", "substitute"})
+MAXIMUM_NODES = 300
+
+FUNCTIONS: dict[str, Callable[..., Any]] = {
+    "sqrt": sympy.sqrt, "abs": sympy.Abs, "exp": sympy.exp, "ln": sympy.log, "sin": sympy.sin, "cos": sympy.cos,
+    "tan": sympy.tan, "sec": sympy.sec, "csc": sympy.csc, "cot": sympy.cot, "asin": sympy.asin, "acos": sympy.acos,
+    "atan": sympy.atan, "sinh": sympy.sinh, "cosh": sympy.cosh, "tanh": sympy.tanh,
+    "root": lambda order, value: sympy.real_root(value, order),
+    "log": lambda value, base=sympy.Integer(10): sympy.log(value, base),
+}  # fmt: skip
+NAMES_BACK = {"log": "ln", "Abs": "abs"}
+
+
+def is_symbolic(tree: Node) -> bool:
+    """Whether a formula asks for symbolic work."""
+    return any(isinstance(node, Call) and node.function in SYMBOLIC for node in walk(tree))
+
+
+def stripped(node: Node) -> Node:
+    """The tree without the marks of drawing."""
+    return stripped(node.value) if isinstance(node, Drawn) else rebuild(node, stripped)
+
+
+def with_values(tree: Node, values: Values) -> Node:
+    """The formula with a draw's values in it, tidied; symbolic calls are carried out."""
+    named = {name: value_tree(value) for name, value in values.items()}
+    return stripped(tidy(worked(substitute(tree, named, mark=True))))
+
+
+def symbolic_value(tree: Node, values: Mapping[str, Value], angle: str) -> Value:
+    """The value of a formula that speaks of undeclared letters: a tree, or a number when they are gone."""
+    result = with_values(tree, values)
+    return result if names_in(result) else Compiled(result, angle).value({})
+
+
+def worked(node: Node) -> Node:
+    """The tree with every symbolic call replaced by its result, the innermost first."""
+    inner = rebuild(node, worked)
+    if isinstance(inner, Call) and inner.function in SYMBOLIC:
+        return OPERATIONS[inner.function](*map(stripped, inner.arguments))
+    return inner
+
+
+def to_sympy(node: Node) -> Any:
+    """A SymPy expression over real symbols."""
+    method = BUILDERS.get(type(node))
+    if method is None:
+        raise EvaluationError("no_symbolic", "This cannot be worked out with letters.")
+    return method(node)
+
+
+def build_power(node: Power) -> Any:
+    exponent = to_sympy(node.exponent)
+    if exponent.is_number and abs(exponent) > 200:
+        raise EvaluationError("too_large", "This power is too large to be worked out.")
+    return to_sympy(node.base) ** exponent
+
+
+def build_call(node: Call) -> Any:
+    function = FUNCTIONS.get(node.function)
+    if function is None:
+        raise EvaluationError("no_symbolic", f"{node.function} cannot be worked out with letters.")
+    return function(*map(to_sympy, node.arguments))
+
+
+def build_postfix(node: Postfix) -> Any:
+    inner = to_sympy(node.operand)
+    return {"%": lambda: inner / 100, "°": lambda: inner * sympy.pi / 180, "!": lambda: sympy.factorial(inner)}[
+        node.sign
+    ]()
+
+
+def rational_of(value: Fraction) -> Any:
+    return sympy.Rational(value.numerator, value.denominator)
+
+
+BUILDERS: dict[type[Node], Callable[[Any], Any]] = {
+    Number: lambda node: rational_of(node.value),
+    Mixed: lambda node: rational_of(node.whole.value + node.numerator.value / node.denominator.value),
+    Name: lambda node: sympy.Symbol(node.name, real=True),
+    Constant: lambda node: {"pi": sympy.pi, "e": sympy.E, "i": sympy.I, "infinity": sympy.oo}[node.name],
+    Sum: lambda node: sympy.Add(*map(to_sympy, node.terms)),
+    Neg: lambda node: -to_sympy(node.operand),
+    Product: lambda node: sympy.Mul(*map(to_sympy, node.factors)),
+    Quotient: lambda node: to_sympy(node.numerator) / to_sympy(node.denominator),
+    Power: build_power,
+    Postfix: build_postfix,
+    Call: build_call,
+    Drawn: lambda node: to_sympy(node.value),
+}
+
+
+def from_sympy(expression: Any) -> Node:
+    """Our tree for a SymPy expression, written the way a teacher would."""
+    if expression.is_Rational:
+        return fraction(Fraction(int(expression.p), int(expression.q)))
+    if expression.is_Symbol:
+        return Name(expression.name)
+    if expression is sympy.pi:
+        return Constant("pi")
+    if expression is sympy.E:
+        return Constant("e")
+    if expression.is_Add:
+        return Sum(tuple(map(from_sympy, expression.as_ordered_terms())))
+    if expression.is_Mul:
+        return from_product(expression)
+    if expression.is_Pow:
+        return from_power(expression)
+    if isinstance(expression, sympy.exp):
+        return Power(Constant("e"), from_sympy(expression.args[0]))
+    name = type(expression).__name__
+    name = NAMES_BACK.get(name, name)
+    if name in FUNCTIONS:
+        return Call(name, tuple(map(from_sympy, expression.args)))
+    raise EvaluationError("no_symbolic", "This result cannot be written as line maths.")
+
+
+def from_product(expression: Any) -> Node:
+    if expression.could_extract_minus_sign():
+        return Neg(from_sympy(-expression))
+    top, bottom = sympy.fraction(expression)
+    if bottom != 1:
+        return Quotient(from_sympy(top), from_sympy(bottom))
+    coefficient, factors = expression.as_coeff_mul()
+    ordered = [] if coefficient == 1 else [coefficient]
+    trees = [from_sympy(factor) for factor in (*ordered, *sorted(factors, key=factor_order))]
+    return trees[0] if len(trees) == 1 else Product(tuple(trees), ("",) * (len(trees) - 1))
+
+
+def factor_order(factor: Any) -> tuple[int, str]:
+    """Numbers, then letters, then brackets, then functions."""
+    base = factor.base if factor.is_Pow else factor
+    rank = 0 if base.is_number else 1 if base.is_Symbol else 2 if base.is_Add else 3
+    return rank, str(factor)
+
+
+def from_power(expression: Any) -> Node:
+    base, exponent = expression.as_base_exp()
+    if exponent == sympy.Rational(1, 2):
+        return Call("sqrt", (from_sympy(base),))
+    if exponent.is_Rational and exponent < 0:
+        return Quotient(from_sympy(sympy.Integer(1)), from_sympy(base**-exponent))
+    return Power(from_sympy(base), from_sympy(exponent))
+
+
+def in_sympy(operation: Callable[..., Any]) -> Callable[..., Node]:
+    """An operation on trees from one on SymPy expressions; the size of its input is bounded."""
+
+    def run(*arguments: Node) -> Node:
+        if sum(1 for argument in arguments for _ in walk(argument)) > MAXIMUM_NODES:
+            raise EvaluationError("too_large", "This formula is too large to be worked out with letters.")
+        return from_sympy(operation(*map(to_sympy, arguments)))
+
+    return run
+
+
+def differentiate(expression: Any, variable: Any, times: Any = 1) -> Any:
+    if not variable.is_Symbol:
+        raise EvaluationError("no_symbolic", "diff(f, x) needs a letter to differentiate by.")
+    return sympy.diff(expression, variable, int(times))
+
+
+def integrate(expression: Any, variable: Any, *limits: Any) -> Any:
+    if not variable.is_Symbol:
+        raise EvaluationError("no_symbolic", "integral(f, x) needs a letter to integrate by.")
+    result = sympy.integrate(expression, (variable, *limits) if limits else variable, meijerg=False)
+    if result.has(sympy.Integral):
+        raise EvaluationError("no_symbolic", "No antiderivative in closed form was found.")
+    return result
+
+
+OPERATIONS: dict[str, Callable[..., Node]] = {
+    "expand": in_sympy(sympy.expand),
+    "factor": in_sympy(sympy.factor),
+    "simplify": in_sympy(sympy.simplify),
+    "diff": in_sympy(differentiate),
+    "integral": in_sympy(integrate),
+    "substitute": in_sympy(lambda expression, variable, value: expression.subs(variable, value)),
+}

@@ -1,0 +1,148 @@
+"""Exact values: rationals as they are, other reals as formulas that can be enclosed as closely as asked.
+
+No binary floating point takes part in a comparison. A rational is a FLINT ``fmpq``; any other real
+is a ``Real``, a formula without names whose value is enclosed in a ball of any wanted precision.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from flint import arb, fmpq
+
+from ..notation import Node
+from .balls import Undefined, ball
+from .errors import EvaluationError
+
+BITS = (64, 128, 256, 512, 1024, 2048)
+
+
+@dataclass(frozen=True, slots=True)
+class Real:
+    """A real number given by a formula without names."""
+
+    tree: Node
+    angle: str = "radians"
+
+    def ball(self, bits: int) -> arb:
+        """An interval that surely holds the value, about ``bits`` bits wide of it."""
+        return ball(self.tree, {}, bits, self.angle)
+
+
+Exact = fmpq | Real
+
+
+def rational(value: Fraction | int) -> fmpq:
+    """A FLINT rational from Python's."""
+    return fmpq(value.numerator, value.denominator)
+
+
+def to_fraction(value: fmpq) -> Fraction:
+    """Python's rational from FLINT's."""
+    return Fraction(int(value.p), int(value.q))
+
+
+def enclosure(value: Exact, bits: int) -> arb:
+    return arb(value) if isinstance(value, fmpq) else value.ball(bits)
+
+
+def sign(value: Exact) -> int:
+    """-1, 0 or 1. A value that no precision up to the bound can tell from zero counts as zero."""
+    if isinstance(value, fmpq):
+        return (value > 0) - (value < 0)
+    for bits in BITS:
+        enclosed = value.ball(bits)
+        if enclosed > 0:
+            return 1
+        if enclosed < 0:
+            return -1
+    return 0
+
+
+def compare(left: Exact, right: Exact) -> int:
+    """The sign of left − right, by balls of growing precision when one is not rational."""
+    if isinstance(left, fmpq) and isinstance(right, fmpq):
+        return (left > right) - (left < right)
+    for bits in BITS:
+        a, b = enclosure(left, bits), enclosure(right, bits)
+        if a > b:
+            return 1
+        if a < b:
+            return -1
+    return 0
+
+
+def floor(value: fmpq) -> int:
+    return int(value.p // value.q)
+
+
+def round_half_away(value: fmpq) -> int:
+    """The nearest whole number; a half goes away from zero, as schools teach it.
+
+    >>> round_half_away(fmpq(5, 2)), round_half_away(fmpq(-5, 2))
+    (3, -3)
+    """
+    return floor(value + fmpq(1, 2)) if value >= 0 else -floor(-value + fmpq(1, 2))
+
+
+def truncate(value: fmpq) -> int:
+    return floor(value) if value >= 0 else -floor(-value)
+
+
+def rounded(value: Exact, places: int) -> fmpq:
+    """The value rounded half away from zero to so many decimal places (negative: tens, hundreds)."""
+    if isinstance(value, fmpq):
+        scale = fmpq(10) ** places
+        return fmpq(round_half_away(value * scale)) / scale
+    for bits in BITS:
+        enclosed = value.ball(bits)
+        low, high = rational_ends(enclosed)
+        first, second = rounded(low, places), rounded(high, places)
+        if first == second:
+            return first
+    # As near to a half as any bound can tell: it is the half, and goes away from zero.
+    return first if abs(first) > abs(second) else second
+
+
+def rational_ends(enclosed: arb) -> tuple[fmpq, fmpq]:
+    """The two ends of a ball as rationals."""
+    ends = []
+    for end in (enclosed.lower(), enclosed.upper()):
+        mantissa, exponent = end.man_exp()
+        ends.append(fmpq(mantissa) * fmpq(2) ** int(exponent))
+    return ends[0], ends[1]
+
+
+def magnitude(value: Exact) -> int:
+    """The exponent of ten of the first significant figure: 0 for 1 to 9.99…, -1 for 0.1 to 0.99….
+
+    Zero has magnitude 0.
+    """
+    if isinstance(value, Real):
+        low, high = rational_ends(value.ball(256))
+        value = low if abs(low) > abs(high) else high
+    if value == 0:
+        return 0
+    top, bottom = abs(int(value.p)), int(value.q)
+    guess = len(str(top)) - len(str(bottom))
+    return guess if top >= bottom * fmpq(10) ** guess else guess - 1
+
+
+def rounded_significant(value: Exact, figures: int) -> fmpq:
+    """The value rounded half away from zero to so many significant figures.
+
+    >>> rounded_significant(fmpq(21952, 1000), 3)
+    22
+    """
+    return rounded(value, figures - 1 - magnitude(value))
+
+
+def approximate(value: Exact) -> float:
+    """A float, for drawing and for display only."""
+    if isinstance(value, fmpq):
+        return int(value.p) / int(value.q)
+    try:
+        return float(value.ball(64).mid())
+    except Undefined as problem:
+        raise EvaluationError("undefined", problem.message) from problem

@@ -1,0 +1,75 @@
+"""The door to the kinds of answer: from a specification to a verdict."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from ..algebra import Compiled, EvaluationError, Value, Values, rational
+from ..notation import NotationError, Settings, names_in, read
+from .formula import DrawnFormula, FormulaChecker
+from .number import DrawnNumber, NumberChecker
+from .specification import Answer, FormulaAnswer, NumberAnswer
+from .verdict import Verdict
+
+Checker = NumberChecker | FormulaChecker
+DrawnAnswer = DrawnNumber | DrawnFormula
+ADAPTER: TypeAdapter[NumberAnswer | FormulaAnswer] = TypeAdapter(Answer)
+
+
+def checker_for(answer: NumberAnswer | FormulaAnswer, settings: Settings) -> Checker:
+    """The checker of an answer specification.
+
+    Raises ``NotationError`` or ``EvaluationError`` when one of its formulas cannot be used.
+    """
+    if isinstance(answer, NumberAnswer):
+        return NumberChecker(answer, settings)
+    return FormulaChecker(answer, settings)
+
+
+class CaseError(ValueError):
+    """A line of a batch that is not a case."""
+
+
+def check_case(case: Any) -> Verdict:
+    """The verdict for one case of a batch, as ``vorlage check`` reads them.
+
+    Raises ``CaseError`` when it is not a case.
+    """
+    if not isinstance(case, dict) or "answer" not in case or "response" not in case:
+        raise CaseError("A case is an object with an answer and a response.")
+    try:
+        settings = case_settings(case.get("settings") or {}, case.get("parameters") or {})
+        values = case_values(case.get("parameters") or {}, settings)
+        answer = ADAPTER.validate_python(case["answer"])
+        drawn = checker_for(answer, settings).drawn(values)
+    except ValidationError as problem:
+        first = problem.errors()[0]
+        place = ".".join(str(step) for step in first["loc"])
+        raise CaseError(f"answer: {place}: {first['msg']}") from problem
+    except (NotationError, EvaluationError) as problem:
+        raise CaseError(problem.message) from problem
+    if not isinstance(case["response"], str):
+        raise CaseError("The response to this kind of answer is a string.")
+    return drawn.check(case["response"])
+
+
+def case_settings(given: Any, parameters: Any) -> Settings:
+    if not isinstance(given, dict) or not isinstance(parameters, dict):
+        raise CaseError("settings and parameters are objects.")
+    mark, angle = given.get("decimal_mark", "point"), given.get("angle", "radians")
+    if mark not in {"point", "comma"} or angle not in {"radians", "degrees"}:
+        raise CaseError("decimal_mark is point or comma; angle is radians or degrees.")
+    return Settings(mark, angle, bool(given.get("complex")), frozenset(map(str, parameters)))
+
+
+def case_values(parameters: dict[str, Any], settings: Settings) -> Values:
+    values: dict[str, Value] = {}
+    for name, text in parameters.items():
+        if isinstance(text, int):
+            values[name] = rational(text)
+            continue
+        tree = read(str(text), settings)
+        values[name] = tree if names_in(tree) else Compiled(tree, settings.angle).value({})
+    return values

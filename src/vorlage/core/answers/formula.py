@@ -1,0 +1,142 @@
+"""Answers that are a formula."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from ..algebra import Certainty, Comparison, EvaluationError, Values, equal_up_to, equivalent, with_values
+from ..notation import (
+    AUTHOR_FUNCTIONS,
+    Call,
+    Collection,
+    Interval,
+    Logic,
+    Matrix,
+    Name,
+    Node,
+    NotationError,
+    PlusMinus,
+    Relation,
+    Settings,
+    Text,
+    line,
+    names_in,
+    read,
+    walk,
+)
+from .shape import lacking_form
+from .specification import FormulaAnswer
+from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+
+NOT_FORMULAS = (Relation, Logic, PlusMinus, Collection, Matrix, Interval, Text)
+
+FORM_WORDS = {
+    "expanded": "multiplied out", "factorised": "factorised", "lowest_terms": "in lowest terms",
+    "single_fraction": "as a single fraction", "completed_square": "in completed square form",
+    "rationalised": "without roots in the denominator", "no_brackets": "without brackets",
+}  # fmt: skip
+UP_TO_WORDS = {"constant": "an added constant", "multiple": "a factor", "sign": "the sign"}
+
+
+class FormulaChecker:
+    """A formula answer, its formulas read once."""
+
+    def __init__(self, answer: FormulaAnswer, settings: Settings) -> None:
+        self.answer = answer
+        self.settings = settings
+        self.key = read(answer.key, settings)
+        if isinstance(self.key, NOT_FORMULAS):
+            raise NotationError("no_formula", "The key of a formula answer is a single formula.", 0, len(answer.key))
+        self.where = [read(relation, settings) for relation in answer.where]
+        self.slips = [read(slip.key, settings) for slip in answer.slips]
+
+    def drawn(self, values: Values) -> DrawnFormula:
+        """The answer for one draw. Raises ``EvaluationError`` when its key cannot be worked out."""
+        return DrawnFormula(
+            self,
+            with_values(self.key, values),
+            tuple(with_values(relation, values) for relation in self.where),
+            tuple(with_values(slip, values) for slip in self.slips),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class DrawnFormula:
+    """A formula answer with the values of one draw."""
+
+    checker: FormulaChecker
+    key: Node
+    where: tuple[Node, ...]
+    slips: tuple[Node, ...]
+
+    def key_tree(self) -> Node:
+        """The key as it is printed."""
+        return self.key
+
+    def closeness(self) -> str:
+        """What else counts as the key, in words."""
+        form, up_to = self.checker.answer.form, self.checker.answer.up_to
+        words = "any equal formula" if form in {"any", "as_key"} else FORM_WORDS[form]
+        if form == "as_key":
+            words = "this form, terms in any order"
+        return f"{words}, up to {UP_TO_WORDS[up_to]}" if up_to else words
+
+    def check(self, response: str) -> Verdict:
+        """The verdict for what was typed."""
+        if not response.strip():
+            return Verdict(BLANK, because="nothing was answered")
+        try:
+            tree = self.formula(read(response, self.checker.settings))
+        except NotationError as problem:
+            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
+        return self.judged(tree)
+
+    def formula(self, tree: Node) -> Node:
+        """The formula in the response: ``y = 2x + 1`` answers with its right side when y is not in the key."""
+        if isinstance(tree, Relation) and tree.signs == ("=",):
+            left = tree.terms[0]
+            if isinstance(left, Name) and left.name not in names_in(self.key):
+                tree = tree.terms[1]
+        if isinstance(tree, NOT_FORMULAS):
+            raise NotationError("no_formula", "One formula is asked for here, without a relation sign or a list.")
+        for node in walk(tree):
+            if isinstance(node, Call) and node.function in AUTHOR_FUNCTIONS:
+                raise NotationError("not_allowed", f"Work this out: {node.function}(…) cannot be part of an answer.")
+        return tree
+
+    def compare(self, key: Node, response: Node) -> Certainty:
+        angle, up_to = self.checker.settings.angle, self.checker.answer.up_to
+        if up_to is not None:
+            return equal_up_to(Comparison(key, response, self.where, angle), up_to)
+        return equivalent(key, response, self.where, angle)
+
+    def judged(self, tree: Node) -> Verdict:
+        reading = line(tree)
+        answer = self.checker.answer
+        certainty = self.compare(self.key, tree)
+        if certainty.holds:
+            lacking = lacking_form(tree, self.key, answer.form)
+            if lacking is None:
+                return Verdict(RIGHT, Fraction(1), reading, (), "equal to the key", certainty, tree=tree)
+            outcome = PARTLY if 0 < answer.share < 1 else of_share(answer.share)
+            return Verdict(outcome, answer.share, reading, (lacking,), f"form {answer.form}", certainty, tree=tree)
+        slips = sorted(zip(answer.slips, self.slips), key=lambda pair: -pair[0].share)
+        for slip, slip_tree in slips:
+            try:
+                agreed = self.compare(slip_tree, tree)
+            except EvaluationError:
+                continue
+            if agreed.holds:
+                told = (slip.feedback,) if slip.feedback else ()
+                return Verdict(of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", agreed, tree=tree)
+        return Verdict(WRONG, Fraction(0), reading, self.strange_letters(tree), "not equal to the key", certainty, tree=tree)
+
+    def strange_letters(self, tree: Node) -> tuple[str, ...]:
+        """Letters that have no business in the answer are named."""
+        strange = sorted(names_in(tree) - names_in(self.key))
+        if not strange or self.checker.answer.up_to == "constant":
+            return ()
+        if len(strange) == 1:
+            return (f"The letter {strange[0]} does not belong in this answer.",)
+        return (f"The letters {', '.join(strange)} do not belong in this answer.",)

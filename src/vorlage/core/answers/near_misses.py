@@ -1,0 +1,121 @@
+"""Near-misses that are recognised without being told: one function each, listed in ``NEAR_MISSES``."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from flint import fmpq
+
+from ..algebra import Exact, compare, magnitude, rounded
+from ..notation import Neg, Node, Number
+from .tolerance import DrawnTolerance
+
+
+@dataclass(frozen=True, slots=True)
+class Attempt:
+    """A response beside the key it misses."""
+
+    response: Exact
+    tree: Node
+    key: Exact
+    tolerance: DrawnTolerance
+    # the key worked out with degrees for radians, or the reverse; None where no angle is in it
+    other_angle: Exact | None
+
+    def hits(self, response: Exact) -> bool:
+        return self.tolerance.admits(response, self.key)
+
+    def literal(self) -> Number | None:
+        """The number as written, without its sign."""
+        tree = self.tree.operand if isinstance(self.tree, Neg) else self.tree
+        return tree if isinstance(tree, Number) else None
+
+
+def places_of(number: Number) -> int:
+    return number.decimals - (number.exponent or 0)
+
+
+def rounding(attempt: Attempt) -> bool:
+    """The key rounded too far, or not rounded where rounding is asked for."""
+    number = attempt.literal()
+    if number is None or not isinstance(attempt.response, fmpq) or attempt.response == 0:
+        return False
+    mode, figures = attempt.tolerance.mode, int(attempt.tolerance.value.p)
+    if mode == "decimal_places":
+        return bool(attempt.response == rounded(attempt.key, figures - 1))
+    if mode == "significant_figures":
+        return figures > 1 and bool(attempt.response == rounded(attempt.key, figures - 2 - magnitude(attempt.key)))
+    return bool(attempt.response == rounded(attempt.key, places_of(number)))
+
+
+def truncation(attempt: Attempt) -> bool:
+    """Cut off where it should have been rounded."""
+    number = attempt.literal()
+    if number is None or not isinstance(attempt.response, fmpq) or attempt.response == 0:
+        return False
+    unit = fmpq(10) ** -places_of(number)
+    gap = abs_of(attempt.key, attempt.response)
+    return same_sign(attempt.key, attempt.response) and compare(gap, fmpq(0)) > 0 and compare(gap, unit) < 0
+
+
+def abs_of(key: Exact, response: fmpq) -> Exact:
+    """|key| − |response|, exactly where both are rational and closely otherwise."""
+    if isinstance(key, fmpq):
+        return abs(key) - abs(response)
+    return abs(rounded(key, 30)) - abs(response)
+
+
+def same_sign(left: Exact, right: Exact) -> bool:
+    zero = fmpq(0)
+    return compare(left, zero) == compare(right, zero)
+
+
+def sign(attempt: Attempt) -> bool:
+    """The opposite number."""
+    return isinstance(attempt.response, fmpq) and attempt.response != 0 and attempt.hits(-attempt.response)
+
+
+def power_of_ten(attempt: Attempt) -> bool:
+    """Out by a factor of ten, a hundred, … up to a thousand million."""
+    if not isinstance(attempt.response, fmpq) or attempt.response == 0:
+        return False
+    response = attempt.response
+    gap = magnitude(attempt.key) - magnitude(response)
+    # rounding can carry the first figure over, so the neighbours are tried as well
+    shifts = [shift for shift in (gap - 1, gap, gap + 1) if 1 <= abs(shift) <= 9]
+    return any(attempt.hits(response * fmpq(10) ** shift) for shift in shifts)
+
+
+def digit_swap(attempt: Attempt) -> bool:
+    """Two neighbouring digits in the wrong order."""
+    number = attempt.literal()
+    if number is None or number.exponent is not None or not isinstance(attempt.response, fmpq):
+        return False
+    digits = str(int(number.value * 10**number.decimals)).rjust(number.decimals + 1, "0")
+    if len(digits) > 15:
+        return False
+    turned = -1 if isinstance(attempt.tree, Neg) else 1
+    for k in range(len(digits) - 1):
+        if digits[k] == digits[k + 1]:
+            continue
+        swapped = digits[:k] + digits[k + 1] + digits[k] + digits[k + 2 :]
+        if attempt.hits(fmpq(turned * int(swapped), 10**number.decimals)):
+            return True
+    return False
+
+
+def angle_unit(attempt: Attempt) -> bool:
+    """Degrees taken for radians, or the reverse."""
+    return attempt.other_angle is not None and attempt.tolerance.admits(attempt.response, attempt.other_angle)
+
+
+NEAR_MISSES: dict[str, tuple[Callable[[Attempt], bool], str]] = {
+    "rounding": (rounding, "The value is right, but it is not rounded as asked."),
+    "truncation": (truncation, "The decimals were cut off instead of rounded."),
+    "sign": (sign, "Check the sign."),
+    "power_of_ten": (power_of_ten, "The figures are right, but the decimal point is in the wrong place."),
+    "digit_swap": (digit_swap, "Two digits seem to have changed places."),
+    "angle_unit": (angle_unit, "Check whether your calculator is set to degrees or to radians."),
+}
+

@@ -1,0 +1,227 @@
+"""Answers that are a number."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+
+from flint import fmpq
+
+from ..algebra import (
+    ANGULAR,
+    Certainty,
+    Compiled,
+    EvaluationError,
+    Exact,
+    Real,
+    Values,
+    equivalent,
+    rounded,
+    rounded_significant,
+    to_fraction,
+)
+from ..draws import Shown, shown_value
+from ..notation import (
+    Call,
+    Name,
+    Node,
+    NotationError,
+    Relation,
+    Settings,
+    line,
+    literal,
+    plain_value,
+    read,
+    terminating_places,
+    walk,
+)
+from .near_misses import NEAR_MISSES, Attempt
+from .specification import NumberAnswer
+from .tolerance import CompiledTolerance, DrawnTolerance
+from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+from .written import unmet
+
+PROVED = Certainty("proved")
+REFUTED = Certainty("refuted")
+
+
+class NumberChecker:
+    """A number answer, its formulas read once."""
+
+    def __init__(self, answer: NumberAnswer, settings: Settings) -> None:
+        self.answer = answer
+        self.settings = settings
+        self.key_tree = read(answer.key, settings)
+        self.key = Compiled(self.key_tree, settings.angle)
+        self.tolerance = CompiledTolerance(answer.tolerance, settings)
+        self.bands = [(band, CompiledTolerance(band.tolerance, settings)) for band in answer.bands]
+        self.slips = [(slip, Compiled(read(slip.key, settings), settings.angle)) for slip in answer.slips]
+        self.other_angle: Compiled | None = None
+        wanted = {recognised.name for recognised in answer.recognise}
+        if "angle_unit" in wanted and has_angle(self.key_tree):
+            self.other_angle = Compiled(self.key_tree, "degrees" if settings.angle == "radians" else "radians")
+
+    def drawn(self, values: Values) -> DrawnNumber:
+        """The answer for one draw. Raises ``EvaluationError`` when its key has no value there."""
+        slips = []
+        for _, program in self.slips:
+            slips.append(value_or_none(program, values))
+        other = value_or_none(self.other_angle, values) if self.other_angle else None
+        return DrawnNumber(
+            self,
+            self.key.value(values),
+            self.tolerance.drawn(values),
+            tuple(tolerance.drawn(values) for _, tolerance in self.bands),
+            tuple(slips),
+            other,
+        )
+
+
+def value_or_none(program: Compiled, values: Values) -> Exact | None:
+    try:
+        return program.value(values)
+    except EvaluationError:
+        return None
+
+
+def has_angle(tree: Node) -> bool:
+    return any(isinstance(node, Call) and node.function in ANGULAR for node in walk(tree))
+
+
+@dataclass(frozen=True, slots=True)
+class DrawnNumber:
+    """A number answer with the values of one draw."""
+
+    checker: NumberChecker
+    key: Exact
+    tolerance: DrawnTolerance
+    bands: tuple[DrawnTolerance, ...]
+    slips: tuple[Exact | None, ...]
+    other_angle: Exact | None
+
+    def key_tree(self) -> Node:
+        """The key as it is printed: as close as the tolerance and the demand on writing ask."""
+        return printed_key(self.key, self.tolerance, self.checker.answer)
+
+    def closeness(self) -> str:
+        """How close is close enough, in words."""
+        return str(self.tolerance)
+
+    def check(self, response: str) -> Verdict:
+        """The verdict for what was typed."""
+        if not response.strip():
+            return Verdict(BLANK, because="nothing was answered")
+        settings = self.checker.settings
+        try:
+            tree = without_name(read(response, settings))
+        except NotationError as problem:
+            return Verdict(
+                UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place
+            )
+        value: Exact
+        known = plain_value(tree)
+        try:
+            if known is not None:
+                value = fmpq(known.numerator, known.denominator)
+            else:
+                value = Compiled(tree, settings.angle).value({})
+        except EvaluationError as problem:
+            return Verdict(
+                UNREADABLE, reading=line(tree), feedback=(problem.message,), because="it has no value", tree=tree
+            )
+        return self.judged(value, tree)
+
+    def judged(self, value: Exact, tree: Node) -> Verdict:
+        reading = line(tree)
+        if self.tolerance.admits(value, self.key):
+            return self.accepted(value, tree, reading)
+        best: tuple[Fraction, str, str] | None = None
+        for share, fits, because, feedback in self.candidates(value, tree):
+            if (best is None or share > best[0]) and fits():
+                best = (share, because, feedback)
+                if share == 1:
+                    break
+        if best is None:
+            return Verdict(WRONG, Fraction(0), reading, (), str(self.tolerance), REFUTED, tree=tree)
+        share, because, feedback = best
+        told = (feedback,) if feedback else ()
+        return Verdict(of_share(share), share, reading, told, because, PROVED, tree=tree)
+
+    def accepted(self, value: Exact, tree: Node, reading: str) -> Verdict:
+        demand = self.checker.answer.written
+        certainty = self.certainty(value, tree)
+        if demand is not None:
+            lacking = unmet(tree, demand)
+            if lacking:
+                share = demand.share
+                return Verdict(
+                    PARTLY if 0 < share < 1 else of_share(share), share, reading, (lacking,), "how it is written",
+                    certainty, tree=tree,
+                )  # fmt: skip
+        return Verdict(RIGHT, Fraction(1), reading, (), str(self.tolerance), certainty, tree=tree)
+
+    def certainty(self, value: Exact, tree: Node) -> Certainty:
+        if self.tolerance.mode == "exact" and isinstance(self.key, Real) and isinstance(value, Real):
+            return equivalent(self.key.tree, value.tree, (), self.checker.settings.angle)
+        return PROVED
+
+    def candidates(self, value: Exact, tree: Node) -> list[tuple[Fraction, Callable[[], bool], str, str]]:
+        """What may earn a share, in the order bands, slips, near-misses."""
+        answer = self.checker.answer
+        found: list[tuple[Fraction, Callable[[], bool], str, str]] = []
+        for band, tolerance in zip(answer.bands, self.bands):
+            found.append((band.share, lambda t=tolerance: t.admits(value, self.key),  # type: ignore[misc]
+                          f"band {tolerance}", band.feedback))  # fmt: skip
+        for slip, slip_key in zip(answer.slips, self.slips):
+            if slip_key is not None:
+                found.append((slip.share, lambda k=slip_key: self.tolerance.admits(value, k),  # type: ignore[misc]
+                              f"slip {slip.key}", slip.feedback))  # fmt: skip
+        if answer.recognise:
+            attempt = Attempt(value, tree, self.key, self.tolerance, self.other_angle)
+            for recognised in answer.recognise:
+                test, feedback = NEAR_MISSES[recognised.name]
+                found.append((recognised.share, lambda test=test: test(attempt),  # type: ignore[misc]
+                              recognised.name.replace("_", " "), feedback))  # fmt: skip
+        return found
+
+
+def without_name(tree: Node) -> Node:
+    """``x = 5`` answers with 5."""
+    if isinstance(tree, Relation) and tree.signs == ("=",) and isinstance(tree.terms[0], Name):
+        return tree.terms[1]
+    return tree
+
+
+def printed_key(key: Exact, tolerance: DrawnTolerance, answer: NumberAnswer) -> Node:
+    """The key in figures for the marker: rounded as asked, else exact when short, else to four figures more
+    closely than the tolerance can tell."""
+    written = answer.written
+    places = written.decimal_places if written else None
+    figures = written.significant_figures if written else None
+    if tolerance.mode == "decimal_places":
+        places = int(tolerance.value.p)
+    if tolerance.mode == "significant_figures":
+        figures = int(tolerance.value.p)
+    if places is not None and admits_rounding(key, rounded(key, places), tolerance):
+        return shown_value(key, Shown("decimal_places", places))
+    if figures is not None and admits_rounding(key, rounded_significant(key, figures), tolerance):
+        return shown_value(key, Shown("significant_figures", figures))
+    if isinstance(key, fmpq):
+        exact = to_fraction(key)
+        ending = terminating_places(exact)
+        short = ending is not None and len(str(abs(int(exact * 10**ending)))) <= 4
+        if short or tolerance.mode == "exact":
+            return literal(exact) if ending is not None else shown_value(key, Shown("fraction"))
+    elif tolerance.mode == "exact":
+        return key.tree
+    for digits in range(4, 16):
+        if admits_rounding(key, rounded_significant(key, digits), tolerance):
+            return shown_value(key, Shown("significant_figures", digits))
+    return shown_value(key)
+
+
+def admits_rounding(key: Exact, near: fmpq, tolerance: DrawnTolerance) -> bool:
+    return tolerance.admits(near, key)
+
+

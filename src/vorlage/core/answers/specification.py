@@ -1,0 +1,145 @@
+"""The answer specification: what a part of a question document says about its answer."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer, model_validator
+
+
+def to_share(value: Any) -> Fraction:
+    """A share of the marks from ``"1/2"``, ``"50%"``, ``0.5`` or ``1``."""
+    if isinstance(value, Fraction):
+        return value
+    text = str(value).strip()
+    try:
+        return Fraction(text[:-1].strip()) / 100 if text.endswith("%") else Fraction(text)
+    except (ValueError, ZeroDivisionError):
+        raise ValueError("A share is a fraction of the marks, such as 1/2 or 50%.") from None
+
+
+def in_range(value: Any) -> Fraction:
+    share = to_share(value)
+    if not 0 <= share <= 1:
+        raise ValueError("A share lies between 0 and 1.")
+    return share
+
+
+Share = Annotated[Fraction, BeforeValidator(in_range), PlainSerializer(str, return_type=str)]
+Line = Annotated[str, Field(max_length=2000)]
+HALF = Fraction(1, 2)
+
+
+class Strict(BaseModel):
+    """A record that refuses what it does not know."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, str_strip_whitespace=True)
+
+
+class Tolerance(Strict):
+    """How close is close enough.
+
+    ``value`` is line maths: a distance, a fraction such as ``2%``, or a count of places or figures;
+    ``between`` uses ``low`` and ``high`` instead, ends included.
+    """
+
+    mode: Literal["exact", "absolute", "relative", "decimal_places", "significant_figures", "between"] = "exact"
+    value: Line = ""
+    low: Line = ""
+    high: Line = ""
+
+    @model_validator(mode="before")
+    @classmethod
+    def spread(cls, given: Any) -> Any:
+        """Numbers may stand for their line maths, and ``between`` may come as a pair."""
+        if not isinstance(given, dict):
+            return given
+        spread = dict(given)
+        pair = spread.get("value")
+        if isinstance(pair, list | tuple) and len(pair) == 2:
+            spread.pop("value")
+            spread["low"], spread["high"] = pair
+        return {
+            name: value if name == "mode" or isinstance(value, str) else str(value) for name, value in spread.items()
+        }
+
+    @model_validator(mode="after")
+    def complete(self) -> Tolerance:
+        if self.mode == "between":
+            if not self.low or not self.high:
+                raise ValueError("“between” needs a lower and an upper end.")
+        elif self.mode != "exact" and not self.value:
+            raise ValueError("This tolerance needs a value, such as 2% or 0.05.")
+        return self
+
+
+class Band(Strict):
+    """A range of closeness around the key and the share of the marks it earns."""
+
+    tolerance: Tolerance
+    share: Share = HALF
+    feedback: str = ""
+
+
+class Slip(Strict):
+    """A mistake that is expected, as a formula."""
+
+    key: Line
+    share: Share = Fraction(0)
+    feedback: str = ""
+
+
+class Written(Strict):
+    """A demand on how a number is written, apart from its value."""
+
+    decimal_places: int | None = Field(default=None, ge=0, le=30)
+    significant_figures: int | None = Field(default=None, ge=1, le=30)
+    form: Literal["integer", "fraction", "mixed", "decimal", "percent", "standard_form", "surd"] | None = None
+    lowest_terms: bool = False
+    share: Share = HALF
+
+
+NearMissName = Literal["rounding", "truncation", "sign", "power_of_ten", "digit_swap", "angle_unit"]
+
+
+class Recognised(Strict):
+    """A near-miss that Vorlage looks for itself; it earns marks only when a share is set."""
+
+    name: NearMissName
+    share: Share = Fraction(0)
+
+    @model_validator(mode="before")
+    @classmethod
+    def by_name(cls, given: Any) -> Any:
+        return {"name": given} if isinstance(given, str) else given
+
+
+class NumberAnswer(Strict):
+    kind: Literal["number"] = "number"
+    key: Line = Field(min_length=1)
+    tolerance: Tolerance = Tolerance()
+    written: Written | None = None
+    bands: tuple[Band, ...] = Field(default=(), max_length=10)
+    slips: tuple[Slip, ...] = Field(default=(), max_length=20)
+    recognise: tuple[Recognised, ...] = Field(default=(), max_length=10)
+
+
+FormName = Literal[
+    "any", "expanded", "factorised", "lowest_terms", "single_fraction", "completed_square", "rationalised",
+    "no_brackets", "as_key",
+]  # fmt: skip
+
+
+class FormulaAnswer(Strict):
+    kind: Literal["formula"] = "formula"
+    key: Line = Field(min_length=1)
+    form: FormName = "any"
+    # what an equal answer in another form earns
+    share: Share = HALF
+    up_to: Literal["constant", "multiple", "sign"] | None = None
+    where: tuple[Line, ...] = Field(default=(), max_length=10)
+    slips: tuple[Slip, ...] = Field(default=(), max_length=20)
+
+
+Answer = Annotated[NumberAnswer | FormulaAnswer, Field(discriminator="kind")]

@@ -1,0 +1,125 @@
+"""Whether a value is close enough to the key: exact rational comparison, edges included."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from flint import fmpq
+
+from ..algebra import (
+    BITS,
+    Compiled,
+    EvaluationError,
+    Exact,
+    Values,
+    compare,
+    enclosure,
+    rounded,
+    rounded_significant,
+    to_fraction,
+)
+from ..notation import Node, Settings, line, literal, read
+from .specification import Tolerance
+
+Near = Callable[[Exact, Exact], bool]
+
+
+@dataclass(frozen=True, slots=True)
+class DrawnTolerance:
+    """A tolerance with the values of one draw in it."""
+
+    mode: str
+    value: fmpq = fmpq(0)  # noqa: RUF009 (immutable)
+    low: Exact = fmpq(0)  # noqa: RUF009
+    high: Exact = fmpq(0)  # noqa: RUF009
+
+    def admits(self, response: Exact, key: Exact) -> bool:
+        """Whether the response counts as the key."""
+        if self.mode == "exact":
+            return compare(response, key) == 0
+        if self.mode == "between":
+            return compare(response, self.low) >= 0 and compare(response, self.high) <= 0
+        if self.mode == "decimal_places":
+            return rounded(response, int(self.value.p)) == rounded(key, int(self.value.p))
+        if self.mode == "significant_figures":
+            return rounded_significant(response, int(self.value.p)) == rounded_significant(key, int(self.value.p))
+        return within(response, key, self.value, self.mode == "relative")
+
+    def limits(self, key: Exact) -> tuple[Exact, Exact] | None:
+        """The ends of the interval of accepted values, when the key is rational."""
+        if self.mode == "between":
+            return self.low, self.high
+        if not isinstance(key, fmpq):
+            return None
+        if self.mode == "absolute":
+            return key - self.value, key + self.value
+        if self.mode == "relative":
+            return key - abs(key) * self.value, key + abs(key) * self.value
+        return None
+
+    def __str__(self) -> str:
+        value = line(literal(to_fraction(self.value)))
+        if self.mode == "exact":
+            return "exactly"
+        if self.mode == "absolute":
+            return f"within {value}"
+        if self.mode == "relative":
+            return f"within {line(literal(to_fraction(self.value * 100)))} %"
+        if self.mode == "decimal_places":
+            return f"to {value} decimal place{'' if value == '1' else 's'}"
+        if self.mode == "significant_figures":
+            return f"to {value} significant figure{'' if value == '1' else 's'}"
+        return f"from {ends(self.low)} to {ends(self.high)}"
+
+
+def ends(value: Exact) -> str:
+    return line(literal(to_fraction(value if isinstance(value, fmpq) else rounded_significant(value, 6))))
+
+
+def within(response: Exact, key: Exact, distance: fmpq, relative: bool) -> bool:
+    """|r − k| ≤ distance, or ≤ distance·|k|; what no precision can tell from the edge is in."""
+    if isinstance(response, fmpq) and isinstance(key, fmpq):
+        return bool(abs(response - key) <= (distance * abs(key) if relative else distance))
+    for bits in BITS:
+        r, k = enclosure(response, bits), enclosure(key, bits)
+        gap = abs(r - k)
+        allowed = abs(k) * distance if relative else k * 0 + distance
+        if gap > allowed:
+            return False
+        if gap < allowed:
+            return True
+    return True
+
+
+class CompiledTolerance:
+    """A tolerance whose formulas are read once and worked out for every draw."""
+
+    def __init__(self, tolerance: Tolerance, settings: Settings) -> None:
+        self.mode = tolerance.mode
+        fields = {"value": tolerance.value, "low": tolerance.low, "high": tolerance.high}
+        self.trees: dict[str, Node] = {name: read(text, settings) for name, text in fields.items() if text}
+        self.programs = {name: Compiled(tree, settings.angle) for name, tree in self.trees.items()}
+        self.constant: DrawnTolerance | None = None
+        if self.mode != "between":
+            try:
+                self.constant = self.work_out({})
+            except EvaluationError:
+                # speaks of parameters
+                self.constant = None
+
+    def drawn(self, values: Values) -> DrawnTolerance:
+        return self.constant or self.work_out(values)
+
+    def work_out(self, values: Values) -> DrawnTolerance:
+        worked = {name: program.value(values) for name, program in self.programs.items()}
+        size = worked.get("value", fmpq(0))
+        if not isinstance(size, fmpq):
+            size = rounded_significant(size, 12)
+        if self.mode in {"decimal_places", "significant_figures"} and (size.q != 1 or not 0 <= size <= 30):
+            raise EvaluationError("tolerance", "The number of places is a whole number up to 30.")
+        if self.mode == "significant_figures" and size == 0:
+            raise EvaluationError("tolerance", "At least one significant figure is needed.")
+        if size < 0:
+            raise EvaluationError("tolerance", "A tolerance is not negative.")
+        return DrawnTolerance(self.mode, size, worked.get("low", fmpq(0)), worked.get("high", fmpq(0)))

@@ -1,0 +1,119 @@
+// The layout of papers and keys. Content is written by the printers; this file holds only the look.
+
+#let schola = ("TeX Gyre Schola",)
+
+#let setup(title, body) = {
+  set document(title: title)
+  set page(paper: "a4", margin: (top: 18mm, bottom: 20mm, x: 20mm))
+  set text(font: schola, size: 11pt, lang: "en", region: "GB", fallback: true)
+  show math.equation: set text(font: "TeX Gyre Schola Math")
+  set par(leading: 0.62em, spacing: 0.85em)
+  set list(indent: 0.6em)
+  body
+}
+
+// "title · form · 2 of 3", counted within one form; `last` is the label at the form's end
+#let running-foot(title, code, last) = context {
+  set text(size: 9pt)
+  [#title #h(1fr) #code #h(1fr) #counter(page).display() of #counter(page).at(last).first()]
+}
+
+#let blank-line(label, width) = box(width: width)[
+  #grid(columns: (auto, 1fr), column-gutter: 4pt, align(bottom, label),
+    align(bottom, line(length: 100%, stroke: 0.5pt)))
+]
+
+#let paper(title: none, department: none, code: none, last: none, marks: 0, instructions: none, body) = {
+  counter(page).update(1)
+  set page(footer: running-foot(title, code, last))
+  grid(
+    columns: (1fr, auto), column-gutter: 8mm,
+    {
+      text(size: 9pt, department)
+      v(1mm, weak: true)
+      heading(level: 1, outlined: false, text(size: 17pt, weight: "bold", title))
+    },
+    box(stroke: 0.7pt, inset: (x: 3mm, y: 2.2mm))[
+      #set align(center)
+      #text(size: 8pt)[form] \
+      #text(size: 15pt, weight: "bold", tracking: 0.08em, code)
+    ],
+  )
+  v(3mm, weak: true)
+  grid(
+    columns: (1.7fr, 1fr, 0.8fr), column-gutter: 6mm,
+    blank-line([Name], 100%), blank-line([Date], 100%), blank-line([Class], 100%),
+  )
+  v(3mm, weak: true)
+  line(length: 100%, stroke: 0.7pt)
+  v(2mm, weak: true)
+  grid(
+    columns: (1fr, auto), column-gutter: 8mm,
+    instructions,
+    grid(columns: (auto, auto), column-gutter: 2mm, align: bottom,
+      line(length: 14mm, stroke: 0.5pt), [of #marks marks]),
+  )
+  v(5mm, weak: true)
+  body
+  [#metadata(none)#last]
+  pagebreak(weak: true)
+}
+
+#let hanging(width, label, body, breakable: true, above: auto, below: auto) = block(
+  width: 100%, inset: (left: width), breakable: breakable, above: above, below: below,
+  { place(dx: -width, label); body },
+)
+
+// A question stays on one page wherever it fits on one. Whether it does is known for short ones;
+// a long one is measured.
+#let question(number, body) = hanging(8mm, strong[#number], body, breakable: false, below: 7mm)
+#let long-question(number, body) = layout(size => {
+  let height = measure(block(width: size.width - 8mm, body)).height
+  hanging(8mm, strong[#number], body, breakable: height > 235mm, below: 7mm)
+})
+
+#let marks-label(marks) = text(size: 9.5pt)[#marks #if marks == 1 [mark] else [marks]]
+#let answer-line = box(width: 52mm, line(length: 100%, stroke: (thickness: 0.6pt, dash: "dotted")))
+
+// A part: its text, its marks, room for working and a line for the answer.
+#let part(label: none, marks: 1, room: 20mm, after: none, body) = {
+  let rest = {
+    body
+    v(room)
+    par[#h(1fr)#text(size: 9.5pt)[Answer]#h(2mm)#answer-line#h(1.5mm)#after#box(width: 19mm, align(right, marks-label(marks)))]
+  }
+  if label == none { block(width: 100%, above: 4mm, breakable: false, rest) } else {
+    hanging(7mm, label, rest, breakable: false, above: 4mm)
+  }
+}
+
+#let key-sheet(title: none, subtitle: none, last: none, body) = {
+  counter(page).update(1)
+  set page(footer: running-foot(title, subtitle, last))
+  heading(level: 1, outlined: false, text(size: 17pt, title))
+  text(size: 10pt, subtitle)
+  v(5mm, weak: true)
+  body
+  [#metadata(none)#last]
+}
+
+#let key-form(code, first: false, body) = {
+  if not first { pagebreak() }
+  block(below: 4mm, heading(level: 2, outlined: false, text(size: 13pt)[Form #code]))
+  body
+}
+
+#let key-table(..cells) = {
+  set text(size: 10pt)
+  table(
+    columns: (auto, 1fr, 1.1fr, auto), stroke: none, inset: (x: 2mm, y: 1.7mm), align: (left, left, left, right),
+    table.hline(stroke: 0.7pt),
+    table.header(strong[Question], strong[Answer], strong[Accepted], strong[Marks]),
+    table.hline(stroke: 0.5pt),
+    ..cells,
+    table.hline(stroke: 0.7pt),
+  )
+}
+
+#let solution(number, body) = block(width: 100%, breakable: true, below: 4mm,
+  grid(columns: (15mm, 1fr), strong(number), body))

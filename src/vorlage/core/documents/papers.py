@@ -1,0 +1,167 @@
+"""Papers, keys and the archive of a form set, typeset by Typst.
+
+User text reaches Typst only as quoted strings and through the printers, so it cannot become markup,
+read a file or include another.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from functools import cache
+from pathlib import Path
+
+import typst
+
+from ..forms import Form, FormSet, Plan
+from ..notation import NotationError, Settings, quoted, read
+from ..notation import typst as typst_equation
+from ..questions import DrawnQuestion, QuestionDrawing
+
+FOLDER = Path(__file__).parent
+LAYOUT = (FOLDER / "layout.typ").read_text(encoding="utf-8")
+# Millimetres that a question may fill on one page.
+PAGE_HEIGHT = 235
+FIXED_TIME = datetime(2026, 1, 1, tzinfo=UTC)
+
+
+@dataclass(frozen=True, slots=True)
+class Heading:
+    """What stands at the top of every paper of a form set."""
+
+    title: str
+    department: str = ""
+    instructions: str = ""
+
+
+@cache
+def compiler() -> typst.Compiler:
+    """The Typst compiler with the fonts that ship with the application, and no others."""
+    return typst.Compiler(font_paths=[str(FOLDER / "fonts")], ignore_system_fonts=True)
+
+
+def compiled(source: str) -> bytes:
+    """The PDF of a Typst document; the same source gives the same bytes."""
+    return bytes(
+        compiler().compile(  # type: ignore[arg-type]
+            (LAYOUT + source).encode(), format="pdf", pdf_standards=["ua-1"], timestamp=FIXED_TIME
+        )
+    )
+
+
+def tallest(source: str) -> int:
+    """A height in millimetres that a text surely does not exceed: short lines, and every line a tall one."""
+    return sum(11 * (1 + len(line) // 45) for line in source.splitlines() if line.strip())
+
+
+def content(text: str) -> str:
+    return f"[#{quoted(text)};]"
+
+
+class Printing:
+    """The documents of one form set; questions are drawn again from the frozen draw numbers."""
+
+    def __init__(self, plan: Plan, heading: Heading) -> None:
+        self.plan = plan
+        self.heading = heading
+        self.drawings: list[QuestionDrawing] = [
+            place.question.drawing(place.key, place.revision) for place in plan.places
+        ]
+
+    def drawn(self, form: Form) -> list[DrawnQuestion]:
+        """The questions of a form with its numbers."""
+        return [drawing.draw(item.draw) for drawing, item in zip(self.drawings, form.items)]
+
+    # papers
+
+    def papers(self, forms: Sequence[Form]) -> bytes:
+        """One PDF with the papers of these forms, each beginning on a page of its own."""
+        body = "\n".join(self.paper(form) for form in forms)
+        return compiled(self.document(self.heading.title, body))
+
+    def document(self, title: str, body: str) -> str:
+        return f"\n#setup({quoted(title)}, [\n{body}\n])\n"
+
+    def paper(self, form: Form) -> str:
+        heading = self.heading
+        questions = "\n".join(
+            self.question(number, drawn) for number, drawn in enumerate(self.drawn(form), start=1)
+        )
+        return (
+            f"#paper(title: {content(heading.title)}, department: {content(heading.department)}, "
+            f"code: {content(form.code)}, last: <end-{form.code}>, marks: {self.plan.marks}, "
+            f"instructions: {content(heading.instructions)}, [\n{questions}\n])"
+        )
+
+    def question(self, number: int, drawn: DrawnQuestion) -> str:
+        document = drawn.question.document
+        several = len(document.parts) > 1
+        body = drawn.typst(drawn.question.wording)
+        height = tallest(document.wording)
+        for k, part in enumerate(document.parts):
+            label = f"label: [({chr(97 + k)})], " if several else ""
+            room = min(70, max(14, 11 * part.marks))
+            height += room + 16 + tallest(part.wording)
+            text = drawn.typst(drawn.question.part_wordings[k])
+            body += (
+                f"#part({label}marks: {part.marks}, room: {room}mm, after: {content(part.after)}, [{text}])\n"
+            )
+        kind = "question" if height < PAGE_HEIGHT else "long-question"
+        return f"#{kind}({number}, [\n{body}\n])"
+
+    # keys
+
+    def key(self, form_set: FormSet) -> bytes:
+        """The key of every form: answers with what is accepted, then the worked solutions."""
+        body = "\n".join(self.key_of(form, first) for first, form in zip([True, *[False] * 2000], form_set.forms))
+        count = len(form_set.forms)
+        subtitle = f"Key to {count} form{'' if count == 1 else 's'} · {self.plan.marks} marks each"
+        title = f"{self.heading.title}: key"
+        sheet = f"#key-sheet(title: {content(title)}, subtitle: {content(subtitle)}, last: <end-of-key>, [\n{body}\n])"
+        return compiled(self.document(title, sheet))
+
+    def key_of(self, form: Form, first: bool) -> str:
+        rows, solutions = "", ""
+        for number, (drawn, item) in enumerate(zip(self.drawn(form), form.items), start=1):
+            several = len(item.keys) > 1
+            for k, entry in enumerate(item.keys):
+                label = f"{number} ({chr(97 + k)})" if several else str(number)
+                answer = key_markup(entry.key, drawn.question.settings)
+                after = f" #{quoted(entry.after)};" if entry.after else ""
+                rows += f"{content(label)}, [{answer}{after}], {content(entry.tolerance)}, [{entry.marks}],\n"
+                text = drawn.question.solutions[k]
+                if text.source.strip():
+                    solutions += f"#solution({content(label)}, [{drawn.typst(text)}])\n"
+        worked = f"#block(above: 6mm, below: 3mm, strong[Worked solutions])\n{solutions}" if solutions else ""
+        return f"#key-form({content(form.code)}, first: {str(first).lower()}, [#key-table(\n{rows})\n{worked}])"
+
+    # everything at once
+
+    def archive(self, form_set: FormSet, papers: bytes, key: bytes, name: str) -> bytes:
+        """A ZIP archive: every paper by itself, all papers, the key, and the frozen record as JSON."""
+        packed = io.BytesIO()
+        with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+            for form in form_set.forms:
+                add(archive, f"{name}/papers/{name}-{form.code}.pdf", self.papers([form]))
+            add(archive, f"{name}/{name}-all-papers.pdf", papers)
+            add(archive, f"{name}/{name}-key.pdf", key)
+            record = json.dumps(form_set.as_json(), ensure_ascii=False, indent=1)
+            add(archive, f"{name}/{name}-record.json", record.encode())
+        return packed.getvalue()
+
+
+def add(archive: zipfile.ZipFile, name: str, content: bytes) -> None:
+    """A file of the archive with a fixed date, so that the same forms give the same archive."""
+    archive.writestr(zipfile.ZipInfo(name, FIXED_TIME.timetuple()[:6]), content, zipfile.ZIP_DEFLATED)
+
+
+def key_markup(key: str, settings: Settings) -> str:
+    """A frozen key, typeset."""
+    try:
+        return typst_equation(read(key, settings)) + ";"
+    except NotationError:
+        return f"#{quoted(key)};"

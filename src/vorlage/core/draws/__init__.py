@@ -1,0 +1,15 @@
+"""Parameters, conditions and draws: what varies in a question, and what draw n is.
+
+``Parameters`` compiles an author's rows; ``Parameters.draw`` gives the values of a draw, the same for
+ever for a question, a revision and a number.
+"""
+
+from .definitions import Choice, Definition, Formula, Range, read_definition
+from .errors import DrawError
+from .parameters import Draw, Drawing, Parameters, Row
+from .showing import Shown, read_shown, readable, shown_value
+
+__all__ = [
+    "Choice", "Definition", "Draw", "DrawError", "Drawing", "Formula", "Parameters", "Range", "Row", "Shown",
+    "read_definition", "read_shown", "readable", "shown_value",
+]  # fmt: skip

@@ -1,0 +1,423 @@
+"""A question's parameters, compiled: which draws there are, and what draw n is."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from itertools import product
+from math import prod
+
+from ..algebra import Compiled, Condition, EvaluationError, Value, is_symbolic, symbolic_value
+from ..notation import Node, NotationError, Settings, names_in, read
+from .definitions import Choice, Definition, Formula, Range, read_definition
+from .errors import DrawError
+from .stream import Stream, permuted, stream_key
+
+# A group of parameters tied by conditions is listed when it has at most so many combinations.
+LISTED = 20_000
+# Beyond that, draws are tried one after the other; so many tries are made for one draw.
+TRIES = 2_000
+PILOT = 400
+MAXIMUM_PARAMETERS = 60
+
+NAME = re.compile(r"[A-Za-zΑ-Ωα-ω][A-Za-z0-9]*(?:_[A-Za-z0-9]+)?\Z")
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """A parameter as the author wrote it."""
+
+    name: str
+    definition: str
+
+
+@dataclass(frozen=True, slots=True)
+class Draw:
+    """One full set of values; the same for ever for that number.
+
+    ``problems`` names the parameters that have no value in this draw, with the reason.
+    """
+
+    number: int
+    values: dict[str, Value]
+    problems: dict[str, str] = field(default_factory=dict)
+
+
+@dataclass
+class Group:
+    """Drawn parameters that conditions tie together; alone when none does."""
+
+    names: tuple[str, ...]
+    sizes: tuple[int, ...]
+    conditions: tuple[int, ...] = ()
+    # the combinations that meet the conditions, by their mixed-radix number; None when all do,
+    # or when there are too many to list
+    admitted: list[int] | None = None
+
+    @property
+    def combinations(self) -> int:
+        return prod(self.sizes)
+
+    @property
+    def listed(self) -> bool:
+        return not self.conditions or self.admitted is not None
+
+    @property
+    def count(self) -> int:
+        return self.combinations if self.admitted is None else len(self.admitted)
+
+    def positions(self, index: int) -> list[int]:
+        """The position of each parameter in combination ``index``, the last name fastest."""
+        if self.admitted is not None:
+            index = self.admitted[index]
+        found = []
+        for size in reversed(self.sizes):
+            index, position = divmod(index, size)
+            found.append(position)
+        return found[::-1]
+
+
+def canonical_name(text: str, settings: Settings) -> str:
+    """The one spelling of a name: ``v0`` becomes ``v_0``, ``θ`` becomes ``theta``."""
+    text = text.strip()
+    if not NAME.match(text):
+        raise DrawError("name", f"“{text}” is not a name: use a letter, such as a, v_0 or θ.", field="name")
+    try:
+        tree = read(text, settings)
+    except NotationError as problem:
+        raise DrawError("name", f"“{text}” cannot be a name: it already means something.", field="name") from problem
+    named = names_in(tree)
+    if len(named) == 1 and type(tree).__name__ == "Name":
+        return next(iter(named))
+    if type(tree).__name__ in {"Call", "Constant"} and text not in {"e", "i"}:
+        raise DrawError("name", f"“{text}” cannot be a name: it already means something.", field="name")
+    return text
+
+
+class Parameters:
+    """All parameters and conditions of a question, compiled once, drawn often.
+
+    Every problem is collected in ``errors`` rather than raised, so that an author sees them all.
+    """
+
+    def __init__(
+        self, rows: Sequence[Row], conditions: Sequence[str], settings: Settings = Settings()  # noqa: B008
+    ) -> None:
+        self.errors: list[DrawError] = []
+        self.definitions: dict[str, Definition] = {}
+        self.row_of: dict[str, int] = {}
+        self.settings = self.read_names(rows, settings)
+        self.read_rows(rows)
+        self.order = self.dependency_order()
+        self.compiled: dict[str, Compiled] = {}
+        self.compile_formulas()
+        self.conditions: list[tuple[int, Condition, frozenset[str]]] = []
+        self.read_conditions(conditions)
+        self.groups: list[Group] = []
+        # how often each condition (by its row) was the first to fail, out of how many tries
+        self.rejections: dict[int, int] = {}
+        self.tries = 0
+        if not self.errors:
+            self.group()
+        # computed parameters that stay formulas in letters of their own
+        self.symbolic = [name for name in self.order if name not in self.compiled]
+
+    # reading
+
+    def read_names(self, rows: Sequence[Row], settings: Settings) -> Settings:
+        names: list[str] = []
+        for k, row in enumerate(rows[:MAXIMUM_PARAMETERS]):
+            try:
+                names.append(canonical_name(row.name, settings))
+            except DrawError as problem:
+                problem.row = ("parameter", k)
+                self.errors.append(problem)
+                names.append("")
+                continue
+            if names[-1] in names[:-1]:
+                self.errors.append(
+                    DrawError("name_twice", f"{row.name.strip()} is defined twice.", ("parameter", k), "name")
+                )
+        if len(rows) > MAXIMUM_PARAMETERS:
+            message = f"A question has at most {MAXIMUM_PARAMETERS} parameters."
+            self.errors.append(DrawError("too_many", message, ("parameter", MAXIMUM_PARAMETERS)))
+        self.names = names
+        declared = settings.names | {name for name in names if name}
+        return Settings(settings.decimal_mark, settings.angle, settings.complex, frozenset(declared))
+
+    def read_rows(self, rows: Sequence[Row]) -> None:
+        for k, (name, row) in enumerate(zip(self.names, rows)):
+            if not name:
+                continue
+            self.row_of[name] = k
+            if not row.definition.strip():
+                message = f"{name} needs a definition, such as `2..9`."
+                self.errors.append(DrawError("empty", message, ("parameter", k)))
+                continue
+            try:
+                self.definitions[name] = read_definition(row.definition, self.settings)
+            except DrawError as problem:
+                problem.row = ("parameter", k)
+                self.errors.append(problem)
+            except NotationError as problem:
+                self.errors.append(
+                    DrawError(problem.code, problem.message, ("parameter", k), "definition", problem.place, problem.length)
+                )
+
+    def dependency_order(self) -> list[str]:
+        """The computed parameters so that each comes after what it needs; a circle is an error."""
+        order: list[str] = []
+        state: dict[str, int] = {}
+
+        def visit(name: str, path: list[str]) -> None:
+            definition = self.definitions.get(name)
+            if not isinstance(definition, Formula) or state.get(name) == 2:
+                return
+            if state.get(name) == 1:
+                circle = [*path[path.index(name) :], name]
+                message = f"This goes round in a circle: {' needs '.join(circle)}."
+                self.errors.append(DrawError("circle", message, ("parameter", self.row_of[name])))
+                state[name] = 2
+                return
+            state[name] = 1
+            for needed in sorted(definition.names & self.definitions.keys()):
+                visit(needed, [*path, name])
+            if state[name] != 2:
+                order.append(name)
+            state[name] = 2
+
+        for name in self.definitions:
+            visit(name, [])
+        return order
+
+    def compile_formulas(self) -> None:
+        """Numbers are compiled; what speaks of undeclared letters stays a formula."""
+        numeric = {name for name, definition in self.definitions.items() if self.is_numeric(definition)}
+        for name in self.order:
+            definition = self.definitions[name]
+            assert isinstance(definition, Formula)
+            if not definition.names <= numeric or is_symbolic(definition.tree):
+                continue
+            try:
+                self.compiled[name] = Compiled(definition.tree, self.settings.angle)
+                numeric.add(name)
+            except EvaluationError as problem:
+                self.errors.append(DrawError(problem.code, problem.message, ("parameter", self.row_of[name])))
+
+    def is_numeric(self, definition: Definition) -> bool:
+        if isinstance(definition, Choice):
+            return not any(isinstance(value, Node) for value in definition.values)
+        return isinstance(definition, Range)
+
+    def read_conditions(self, conditions: Sequence[str]) -> None:
+        for k, text in enumerate(conditions):
+            row = ("condition", k)
+            try:
+                tree = read(text, self.settings)
+                condition = Condition(tree, self.settings.angle)
+            except NotationError as problem:
+                self.errors.append(
+                    DrawError(problem.code, problem.message, row, "definition", problem.place, problem.length)
+                )
+                continue
+            except EvaluationError as problem:
+                self.errors.append(DrawError(problem.code, problem.message, row, "definition", 0, len(text)))
+                continue
+            names = names_in(tree)
+            unknown = sorted(names - self.definitions.keys())
+            if unknown:
+                message = f"{unknown[0]} is not a parameter of this question."
+                place = max(0, text.find(unknown[0]))
+                self.errors.append(DrawError("unknown_name", message, row, "definition", place, len(unknown[0])))
+                continue
+            self.conditions.append((k, condition, names))
+
+    # grouping and listing
+
+    def drawn(self, name: str) -> frozenset[str]:
+        """The drawn parameters that a name depends on."""
+        definition = self.definitions.get(name)
+        if isinstance(definition, Formula):
+            return frozenset[str]().union(*(self.drawn(needed) for needed in definition.names))
+        return frozenset([name]) if definition else frozenset()
+
+    def group(self) -> None:
+        drawn = [name for name, definition in self.definitions.items() if not isinstance(definition, Formula)]
+        leader = {name: name for name in drawn}
+
+        def find(name: str) -> str:
+            while leader[name] != name:
+                name = leader[name]
+            return name
+
+        roots_of: list[frozenset[str]] = []
+        for _, _, names in self.conditions:
+            roots = frozenset[str]().union(*(self.drawn(name) for name in names))
+            roots_of.append(roots)
+            first, *rest = sorted(roots) or [""]
+            for other in rest:
+                leader[find(other)] = find(first)
+        members: dict[str, list[str]] = {}
+        for name in drawn:
+            members.setdefault(find(name), []).append(name)
+        for head, names in members.items():
+            tied = tuple(k for k, roots in enumerate(roots_of) if roots and find(next(iter(roots))) == head)
+            sizes = tuple(self.definitions[name].size for name in names)  # type: ignore[union-attr]
+            self.groups.append(Group(tuple(names), sizes, tied))
+        for group in self.groups:
+            if group.conditions:
+                self.list_group(group)
+        for k, roots in enumerate(roots_of):
+            if not roots and not self.holds((k,), {}):
+                self.reject(k, 1.0)
+
+    def needed(self, conditions: tuple[int, ...]) -> list[str]:
+        """The computed parameters that some conditions speak of, in order."""
+        wanted = set[str]()
+        waiting = [name for k in conditions for name in self.conditions[k][2]]
+        while waiting:
+            name = waiting.pop()
+            definition = self.definitions[name]
+            if isinstance(definition, Formula) and name not in wanted:
+                wanted.add(name)
+                waiting.extend(definition.names & self.definitions.keys())
+        return [name for name in self.order if name in wanted]
+
+    def list_group(self, group: Group) -> None:
+        computed = self.needed(group.conditions)
+        definitions = [self.definitions[name] for name in group.names]
+        if group.combinations > LISTED:
+            self.pilot(group, computed)
+            return
+        values = [[definition.value(k) for k in range(definition.size)] for definition in definitions]  # type: ignore[union-attr]
+        admitted = []
+        for index, combination in enumerate(product(*values)):
+            drawn = dict(zip(group.names, combination))
+            if self.admits(group, computed, drawn):
+                admitted.append(index)
+        group.admitted = admitted
+        self.tries += group.combinations
+        self.check_share(group, len(admitted), group.combinations)
+
+    def admits(self, group: Group, computed: list[str], drawn: dict[str, Value]) -> bool:
+        try:
+            for name in computed:
+                drawn[name] = self.compute(name, drawn)
+        except EvaluationError:
+            return False
+        return self.holds(group.conditions, drawn)
+
+    def holds(self, conditions: tuple[int, ...], values: Mapping[str, Value]) -> bool:
+        for k in conditions:
+            try:
+                fulfilled = self.conditions[k][1].holds(values)
+            except EvaluationError:
+                fulfilled = False
+            if not fulfilled:
+                self.rejections[k] = self.rejections.get(k, 0) + 1
+                return False
+        return True
+
+    def pilot(self, group: Group, computed: list[str]) -> None:
+        """Too many combinations to list: try some, to learn how many the conditions keep."""
+        kept = 0
+        key = stream_key("pilot", 0)
+        for number in range(PILOT):
+            stream = Stream(key, number, ",".join(group.names))
+            drawn = {
+                name: self.definitions[name].value(stream.below(size))  # type: ignore[union-attr]
+                for name, size in zip(group.names, group.sizes)
+            }
+            kept += self.admits(group, computed, drawn)
+        self.tries += PILOT
+        self.check_share(group, kept, PILOT)
+
+    def check_share(self, group: Group, kept: int, tried: int) -> None:
+        if kept == 0:
+            worst = max(group.conditions, key=lambda k: self.rejections.get(k, 0))
+            self.reject(worst, self.rejections.get(worst, 0) / tried)
+
+    def reject(self, condition: int, share: float) -> None:
+        row = self.conditions[condition][0]
+        message = f"No draw meets the conditions; this one alone rejects {share:.0%} of what is tried."
+        self.errors.append(DrawError("nothing_left", message, ("condition", row)))
+
+    # drawing
+
+    @property
+    def count(self) -> int | None:
+        """How many different draws there are; None when they are too many to list."""
+        if not all(group.listed for group in self.groups):
+            return None
+        return prod(group.count for group in self.groups)
+
+    @property
+    def share_kept(self) -> float | None:
+        """The share of combinations that the conditions keep, where it was listed."""
+        tied = [group for group in self.groups if group.conditions and group.admitted is not None]
+        if not tied:
+            return None
+        return min(group.count / group.combinations for group in tied)
+
+    def draw(self, question: str, revision: int, number: int) -> Draw:
+        """Draw ``number`` (from 1) of a question's revision.
+
+        Raises ``DrawError`` when no admissible values were found within bounds.
+        """
+        return Drawing(self, question, revision).draw(number)
+
+    def compute(self, name: str, values: Mapping[str, Value]) -> Value:
+        compiled = self.compiled.get(name)
+        if compiled is not None:
+            return compiled.value(values)
+        definition = self.definitions[name]
+        assert isinstance(definition, Formula)
+        return symbolic_value(definition.tree, values, self.settings.angle)
+
+
+class Drawing:
+    """Draws of one revision, one after the other."""
+
+    def __init__(self, parameters: Parameters, question: str, revision: int) -> None:
+        self.parameters = parameters
+        self.key = stream_key(question, revision)
+        self.listed = [group for group in parameters.groups if group.listed]
+        self.others = [group for group in parameters.groups if not group.listed]
+        self.total = prod(group.count for group in self.listed)
+
+    def draw(self, number: int) -> Draw:
+        parameters = self.parameters
+        values: dict[str, Value] = {}
+        epoch, position = divmod(number - 1, self.total)
+        place = permuted(self.key, epoch, position, self.total)
+        definitions = parameters.definitions
+        for group in self.listed:
+            place, index = divmod(place, group.count)
+            for name, k in zip(group.names, group.positions(index)):
+                values[name] = definitions[name].value(k)  # type: ignore[union-attr]
+        for group in self.others:
+            self.try_group(group, number, values)
+        problems: dict[str, str] = {}
+        for name in parameters.order:
+            try:
+                values[name] = parameters.compute(name, values)
+            except EvaluationError as problem:
+                problems[name] = problem.message
+        return Draw(number, values, problems)
+
+    def try_group(self, group: Group, number: int, values: dict[str, Value]) -> None:
+        parameters = self.parameters
+        computed = parameters.needed(group.conditions)
+        stream = Stream(self.key, number, ",".join(group.names))
+        for _ in range(TRIES):
+            drawn: dict[str, Value] = {
+                name: parameters.definitions[name].value(stream.below(size))  # type: ignore[union-attr]
+                for name, size in zip(group.names, group.sizes)
+            }
+            if parameters.admits(group, computed, drawn):
+                values.update({name: drawn[name] for name in group.names})
+                return
+        row = parameters.conditions[group.conditions[0]][0]
+        message = f"The conditions reject nearly everything: no draw was found in {TRIES} tries."
+        raise DrawError("nothing_left", message, ("condition", row))

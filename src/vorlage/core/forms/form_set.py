@@ -1,0 +1,192 @@
+"""Making forms from a plan: different numbers, the same marks, and every key proved."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from hashlib import blake2b
+from typing import Any
+
+from ..notation import line
+from ..questions import DrawnQuestion, QuestionDrawing, self_check
+from .plan import Place, Plan
+
+# Letters and figures that nobody confuses on paper.
+CODE_ALPHABET = "ACDEFHJKLMNPRTUVWXY3479"
+MAXIMUM_FORMS = 1000
+
+
+class KeyFailure(ValueError):
+    """A key that does not pass its own check; the form set is not frozen."""
+
+    def __init__(self, form: str, place: int, part: int, draw: int, reason: str) -> None:
+        super().__init__(
+            f"Form {form}, question {place + 1}, part {part + 1}: in draw {draw} the key does not pass its own "
+            f"check ({reason})."
+        )
+        self.form, self.place, self.part, self.draw, self.reason = form, place, part, draw, reason
+
+
+@dataclass(frozen=True, slots=True)
+class KeyEntry:
+    """The key of one part of one form, as it is printed and frozen."""
+
+    # line maths
+    key: str
+    tolerance: str
+    marks: int
+    # what stands after the answer space
+    after: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class FormItem:
+    """One place of a form: which draw, and the keys of its parts."""
+
+    draw: int
+    keys: tuple[KeyEntry, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Form:
+    code: str
+    items: tuple[FormItem, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class FormSet:
+    """All forms made together. ``repeats`` lists the places whose questions have too few different draws."""
+
+    forms: tuple[Form, ...]
+    repeats: tuple[int, ...] = field(default=())
+
+    def as_json(self) -> list[dict[str, Any]]:
+        """The frozen record: draws and keys of every form."""
+        return [
+            {
+                "code": form.code,
+                "items": [
+                    {
+                        "draw": item.draw,
+                        "keys": [
+                            {"key": key.key, "tolerance": key.tolerance, "marks": key.marks, "after": key.after}
+                            for key in item.keys
+                        ],
+                    }
+                    for item in form.items
+                ],
+            }
+            for form in self.forms
+        ]
+
+    @staticmethod
+    def from_json(raw: Sequence[dict[str, Any]]) -> FormSet:
+        """The form set from its frozen record."""
+        return FormSet(
+            tuple(
+                Form(
+                    form["code"],
+                    tuple(
+                        FormItem(item["draw"], tuple(KeyEntry(**key) for key in item["keys"]))
+                        for item in form["items"]
+                    ),
+                )
+                for form in raw
+            )
+        )
+
+
+def form_codes(seed: str, count: int) -> list[str]:
+    """Short codes, all different, the same for the same seed."""
+    codes: list[str] = []
+    taken: set[str] = set()
+    counter = 0
+    while len(codes) < count:
+        digest = blake2b(f"{seed}\x1f{counter}".encode(), digest_size=8, person=b"vorlage codes").digest()
+        number = int.from_bytes(digest, "big")
+        code = ""
+        for _ in range(3):
+            number, position = divmod(number, len(CODE_ALPHABET))
+            code += CODE_ALPHABET[position]
+        counter += 1
+        if code not in taken and any(letter.isdigit() for letter in code):
+            taken.add(code)
+            codes.append(code)
+    return codes
+
+
+def first_draw(place: Place, seed: str, position: int, count: int) -> int:
+    """Where a form set begins in a question's draws, so that two sets of one test differ.
+
+    As many draws as there are forms follow without a repeat whenever the question has that many.
+    """
+    digest = blake2b(f"{seed}\x1f{position}\x1f{place.key}".encode(), digest_size=8, person=b"vorlage start").digest()
+    number = int.from_bytes(digest, "big")
+    available = place.question.parameters.count
+    if available is None:
+        return 1 + number % 1_000_000
+    if available <= count:
+        return 1
+    return 1 + number % (available - count + 1)
+
+
+def make_forms(
+    plan: Plan, count: int, seed: str, progress: Callable[[int], bool] = lambda made: True
+) -> FormSet:
+    """``count`` forms of a plan, the same for the same seed.
+
+    ``progress`` is told how many forms are made and answers whether to go on. Raises ``KeyFailure`` when a
+    key fails its own check, ``DrawError`` when a question cannot be drawn, ``InterruptedError`` when told
+    to stop.
+    """
+    if not 1 <= count <= MAXIMUM_FORMS:
+        raise ValueError(f"From 1 to {MAXIMUM_FORMS} forms can be made at once.")
+    drawings = [place.question.drawing(place.key, place.revision) for place in plan.places]
+    starts = [first_draw(place, seed, position, count) for position, place in enumerate(plan.places)]
+    forms = []
+    for number, code in enumerate(form_codes(seed, count)):
+        items = tuple(
+            make_item(drawing, start + number, code, position)
+            for position, (drawing, start) in enumerate(zip(drawings, starts))
+        )
+        forms.append(Form(code, items))
+        if not progress(number + 1):
+            raise InterruptedError("Making forms was cancelled.")
+    repeats = tuple(
+        position
+        for position, place in enumerate(plan.places)
+        if (available := place.question.parameters.count) is not None and available < count
+    )
+    return FormSet(tuple(forms), repeats)
+
+
+def make_item(drawing: QuestionDrawing, draw: int, code: str, position: int) -> FormItem:
+    """One place of a form, its keys proved through the checker."""
+    drawn = drawing.draw(draw)
+    return FormItem(draw, tuple(proved_key(drawn, part, code, position) for part in range(len(drawn.answers))))
+
+
+def proved_key(drawn: DrawnQuestion, part: int, code: str, position: int) -> KeyEntry:
+    answer = drawn.answers[part]
+    described = drawn.question.document.parts[part]
+    if answer is None:
+        reason = drawn.failures.get(part) or next(iter(drawn.draw.problems.values()), "it has no value")
+        raise KeyFailure(code, position, part, drawn.draw.number, reason)
+    reason = self_check(answer)
+    if reason:
+        raise KeyFailure(code, position, part, drawn.draw.number, reason)
+    return KeyEntry(line(answer.key_tree()), answer.closeness(), described.marks, described.after)
+
+
+def shared_answers(form_set: FormSet) -> set[tuple[int, int, int]]:
+    """The (form, place, part) triples whose key another form has in the same place."""
+    seen: dict[tuple[int, int, str], list[int]] = {}
+    for number, form in enumerate(form_set.forms):
+        for place, item in enumerate(form.items):
+            for part, key in enumerate(item.keys):
+                seen.setdefault((place, part, key.key), []).append(number)
+    return {
+        (number, place, part) for (place, part, _), numbers in seen.items() if len(numbers) > 1 for number in numbers
+    }
+
+

@@ -1,0 +1,35 @@
+"""The plan of a test, before any form is made."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..questions import Question
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """One position in a test: a fixed question that everybody gets."""
+
+    question: Question
+    # the identity under which its draws are made, kept for ever
+    key: str
+    revision: int
+
+    @property
+    def marks(self) -> int:
+        return self.question.document.marks
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """A test's places in order."""
+
+    title: str
+    places: Sequence[Place]
+    instructions: str = ""
+
+    @property
+    def marks(self) -> int:
+        return sum(place.marks for place in self.places)

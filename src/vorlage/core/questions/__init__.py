@@ -1,0 +1,15 @@
+"""The question document, and what becomes of it when values are drawn.
+
+``load_document`` checks a JSON object; ``Question`` compiles it and names every problem with its place;
+``Question.drawing`` gives draws; ``diagnose`` says what is ugly about them.
+"""
+
+from .diagnostics import Warning, diagnose, self_check
+from .document import DocumentError, Parameter, Part, QuestionDocument, load_document, schema
+from .question import DrawnQuestion, Problem, Question, QuestionDrawing
+from .text import QuestionText
+
+__all__ = [
+    "DocumentError", "DrawnQuestion", "Parameter", "Part", "Problem", "Question", "QuestionDocument",
+    "QuestionDrawing", "QuestionText", "Warning", "diagnose", "load_document", "schema", "self_check",
+]  # fmt: skip

@@ -1,0 +1,105 @@
+"""What an author ought to know about the draws of a question before a student sees them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from flint import fmpq
+
+from ..algebra import Exact, approximate, sign, to_fraction
+from ..answers import DrawnFormula, DrawnNumber
+from ..notation import line, terminating_places
+from .question import DrawnQuestion, Question
+
+HUGE = fmpq(10) ** 7
+
+
+@dataclass(frozen=True, slots=True)
+class Warning:
+    """One kind of trouble, with the draws that show it (none: it concerns the whole question)."""
+
+    code: str
+    message: str
+    draws: tuple[int, ...] = ()
+
+
+def part_label(question: Question, part: int) -> str:
+    return f"({chr(97 + part)})" if len(question.document.parts) > 1 else "The answer"
+
+
+def diagnose(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Warning]:
+    """The warnings for some draws of a question."""
+    found: dict[tuple[str, str], list[int]] = {}
+    for item in drawn:
+        for code, message in draw_warnings(question, item):
+            found.setdefault((code, message), []).append(item.draw.number)
+    warnings = [Warning(code, message, tuple(draws)) for (code, message), draws in found.items()]
+    return [*warnings, *question_warnings(question, drawn)]
+
+
+def draw_warnings(question: Question, item: DrawnQuestion) -> list[tuple[str, str]]:
+    found = [("no_value", f"{name} has no value: {reason}") for name, reason in item.draw.problems.items()]
+    for part, answer in enumerate(item.answers):
+        label = part_label(question, part)
+        if answer is None:
+            if part in item.failures:
+                found.append(("no_key", f"{label} has no value: {item.failures[part]}"))
+            continue
+        if isinstance(answer, DrawnNumber):
+            found.extend((code, f"{label} {message}") for code, message in number_warnings(answer))
+        failure = self_check(answer)
+        if failure:
+            found.append(("key_fails", f"{label}: the key does not pass its own check ({failure})."))
+    return found
+
+
+def number_warnings(answer: DrawnNumber) -> list[tuple[str, str]]:
+    key = answer.key
+    found = []
+    size = sign(key)
+    if size == 0:
+        found.append(("zero", "is zero."))
+    elif size < 0:
+        found.append(("negative", "is negative."))
+    if abs(approximate(key)) >= approximate(HUGE):
+        found.append(("huge", "is huge."))
+    if answer.tolerance.mode == "exact" and too_long(key):
+        found.append(("decimals", "has more decimals than anybody will write; a tolerance would help."))
+    return found
+
+
+def too_long(key: Exact) -> bool:
+    if not isinstance(key, fmpq):
+        return False
+    exact = to_fraction(key)
+    places = terminating_places(exact)
+    return places is not None and places > 4 or (places is None and exact.denominator > 200)
+
+
+def self_check(answer: DrawnNumber | DrawnFormula) -> str:
+    """Why the printed key is not fully right by the question's own rules; empty when it is."""
+    verdict = answer.check(line(answer.key_tree()))
+    if verdict.outcome == "right":
+        return ""
+    return verdict.feedback[0].rstrip(".") if verdict.feedback else f"{verdict.outcome}: {verdict.because}"
+
+
+def question_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Warning]:
+    found = []
+    count, share = question.parameters.count, question.parameters.share_kept
+    if not question.document.parameters:
+        found.append(Warning("fixed", "Nothing varies yet: every paper will have the same question."))
+    elif count is not None and count < 30:
+        found.append(Warning("few", f"Only {count} different draw{'' if count == 1 else 's'}; "
+                             f"more forms than that will repeat numbers."))  # fmt: skip
+    if share is not None and share < 0.05:
+        found.append(Warning("rejecting", f"The conditions reject nearly everything: {share:.1%} is kept."))
+    if question.document.parameters and len(drawn) > 1:
+        for part in range(len(question.document.parts)):
+            keys = {line(tree) for item in drawn if (tree := item.key_tree(part)) is not None}
+            if len(keys) == 1:
+                found.append(Warning("same", f"{part_label(question, part)} is the same in every draw shown."))
+    return found
+
+

@@ -1,0 +1,122 @@
+"""The question document: one JSON object that holds everything a question is.
+
+A revision of a question is such a document. ``schema()`` is its JSON Schema.
+"""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import Field, ValidationError, field_validator
+
+from ..answers import Answer, FormulaAnswer, NumberAnswer, Strict
+from ..draws import read_shown
+
+FORMAT = "vorlage-question-1"
+
+
+class Parameter(Strict):
+    """A named value that varies from draw to draw."""
+
+    name: str = Field(max_length=40)
+    definition: str = Field(max_length=2000)
+    unit: str = Field(default="", max_length=40)
+    shown: str = Field(default="exact", max_length=20)
+    note: str = Field(default="", max_length=500)
+
+    @field_validator("shown")
+    @classmethod
+    def known_way(cls, text: str) -> str:
+        if read_shown(text) is None:
+            raise ValueError("Shown as: exact, fraction, surd, 2 dp, 3 sf or standard 3 sf.")
+        return text or "exact"
+
+
+class Part(Strict):
+    """One thing that is asked, with its answer."""
+
+    wording: str = Field(default="", max_length=10_000)
+    answer: Answer
+    marks: int = Field(default=1, ge=0, le=100)
+    # what stands after the answer space, such as a unit
+    after: str = Field(default="", max_length=40)
+    solution: str = Field(default="", max_length=10_000)
+
+
+class QuestionDocument(Strict):
+    """A question as it is written, kept and exchanged."""
+
+    format: Literal["vorlage-question-1"] = FORMAT
+    title: str = Field(min_length=1, max_length=200)
+    subject: Literal["mathematics", "physics", "chemistry"] = "mathematics"
+    topic: str = Field(default="", max_length=100)
+    level: int = Field(default=1, ge=1, le=5)
+    calculator: bool = True
+    wording: str = Field(default="", max_length=20_000)
+    parameters: tuple[Parameter, ...] = Field(default=(), max_length=60)
+    conditions: tuple[str, ...] = Field(default=(), max_length=40)
+    parts: tuple[Part, ...] = Field(min_length=1, max_length=20)
+    angle: Literal["radians", "degrees"] = "degrees"
+    note: str = Field(default="", max_length=5_000)
+
+    @property
+    def marks(self) -> int:
+        return sum(part.marks for part in self.parts)
+
+
+class DocumentError(ValueError):
+    """A document that is not a question; ``problems`` says where and what, in words."""
+
+    def __init__(self, problems: list[tuple[tuple[str | int, ...], str]]) -> None:
+        place, message = problems[0]
+        super().__init__(f"{' ▸ '.join(str(step) for step in place)}: {message}")
+        self.problems = problems
+
+
+def load_document(raw: Any) -> QuestionDocument:
+    """The document from its JSON object. Raises ``DocumentError``."""
+    try:
+        return QuestionDocument.model_validate(raw)
+    except ValidationError as problem:
+        errors = problem.errors()
+        # a list whose members are wrong is reported as too short as well
+        told = [error for error in errors if error["type"] != "too_short"] or errors
+        raise DocumentError([(plain_place(error["loc"]), plain_message(error)) for error in told]) from problem
+
+
+def plain_place(place: tuple[str | int, ...]) -> tuple[str | int, ...]:
+    """The place without the names of the kinds of answer that were tried."""
+    return tuple(step for step in place if step not in {"number", "formula"})
+
+
+MESSAGES = {
+    "missing": "This is needed.",
+    "extra_forbidden": "This is not part of a question document.",
+    "string_too_short": "Nothing is written here yet.",
+    "too_short": "At least one part is needed.",
+    "int_parsing": "A whole number is needed here.",
+    "int_from_float": "A whole number is needed here.",
+    "string_type": "Text is needed here.",
+    "union_tag_invalid": "This kind of answer is not known.",
+    "union_tag_not_found": "The kind of answer is missing.",
+}
+
+
+def plain_message(error: Any) -> str:
+    known: str | None = MESSAGES.get(error["type"])
+    if known:
+        return known
+    message = str(error["msg"]).removeprefix("Value error, ")
+    limits = error.get("ctx", {})
+    if error["type"] == "string_too_long":
+        return f"At most {limits['max_length']:,} characters."
+    if error["type"] in {"less_than_equal", "greater_than_equal"}:
+        return f"This has to be {'at most' if 'le' in limits else 'at least'} {limits.get('le', limits.get('ge'))}."
+    return message
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of question documents."""
+    return QuestionDocument.model_json_schema()
+
+

@@ -1,0 +1,175 @@
+"""Question text: the safe part of CommonMark with maths spans, for the web and for print.
+
+The text is cut into tokens once; a draw's values enter the maths spans when it is shown.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import nh3
+from markdown_it import MarkdownIt
+from markdown_it.token import Token
+from mdit_py_plugins.dollarmath import dollarmath_plugin
+
+from ..notation import Node, NotationError, Settings, quoted, read
+
+MATHML = (
+    "math mrow mi mn mo mtext msup msub msubsup mfrac msqrt mroot mtable mtr mtd mspace"
+).split()
+HTML = "p em strong ul ol li table thead tbody tr th td br hr code pre blockquote h1 h2 h3 h4 span".split()
+ATTRIBUTES = {
+    "math": {"display", "aria-label"},
+    "mi": {"mathvariant"},
+    "mo": {"form"},
+    "mrow": {"class"},
+    "span": {"class"},
+    "ol": {"start"},
+    "td": {"class"},
+    "th": {"class"},
+}
+
+
+def make_parser() -> MarkdownIt:
+    parser = MarkdownIt("commonmark", {"html": False})
+    parser.enable("table")
+    parser.disable(["link", "image", "autolink", "html_inline", "html_block", "reference", "code"])
+    parser.use(dollarmath_plugin, allow_space=False, allow_digits=False, allow_labels=False, double_inline=False)
+    parser.add_render_rule("math_inline", render_maths)
+    parser.add_render_rule("math_block", render_maths)
+    return parser
+
+
+def render_maths(self: object, tokens: Sequence[Token], index: int, options: object, env: dict[str, object]) -> str:
+    show: Callable[[str, bool], str] = env["show"]  # type: ignore[assignment]
+    token = tokens[index]
+    return show(token.content.strip(), token.type == "math_block")
+
+
+PARSER = make_parser()
+
+
+@dataclass(frozen=True, slots=True)
+class TextProblem:
+    """A maths span that cannot be used, and where in the text it stands."""
+
+    message: str
+    place: int
+    length: int
+
+
+class QuestionText:
+    """A text, cut up and its maths spans read, once."""
+
+    def __init__(self, source: str, settings: Settings) -> None:
+        self.source = source
+        self.tokens = PARSER.parse(source)
+        self.trees: dict[str, Node] = {}
+        self.problems: list[TextProblem] = []
+        search_from = 0
+        for content in self.spans(self.tokens):
+            place = max(0, source.find(content, search_from))
+            search_from = place
+            try:
+                self.trees[content] = read(content, settings)
+            except NotationError as problem:
+                self.problems.append(TextProblem(problem.message, place + problem.place, problem.length))
+
+    def spans(self, tokens: Sequence[Token]) -> list[str]:
+        found: list[str] = []
+        for token in tokens:
+            if token.type in {"math_inline", "math_block"}:
+                found.append(token.content.strip())
+            if token.children:
+                found.extend(self.spans(token.children))
+        return found
+
+    def html(self, show: Callable[[Node, bool], str]) -> str:
+        """Sanitised HTML; ``show`` turns a maths span's tree into markup."""
+
+        def span(content: str, block: bool) -> str:
+            tree = self.trees.get(content)
+            return f'<span class="unread">{nh3.clean_text(content)}</span>' if tree is None else show(tree, block)
+
+        rendered: str = PARSER.renderer.render(self.tokens, PARSER.options, {"show": span})
+        return nh3.clean(rendered, tags={*MATHML, *HTML}, attributes=ATTRIBUTES, link_rel=None)
+
+    def typst(self, show: Callable[[Node, bool], str]) -> str:
+        """Typst markup in which every piece of text is a quoted string."""
+        return TypstText(self, show).blocks(self.tokens)
+
+
+def literal_text(text: str) -> str:
+    return f"#{quoted(text)};" if text else ""
+
+
+class TypstText:
+    """Walks the tokens and writes Typst; nothing a person typed becomes markup."""
+
+    def __init__(self, text: QuestionText, show: Callable[[Node, bool], str]) -> None:
+        self.trees = text.trees
+        self.show = show
+
+    def blocks(self, tokens: Sequence[Token]) -> str:
+        written = ""
+        columns = 0
+        for k, token in enumerate(tokens):
+            kind = token.type
+            if kind == "inline":
+                written += self.inline(token.children or [])
+            elif kind == "math_block":
+                written += self.maths(token, True) + "\n\n"
+            elif kind == "fence":
+                written += f"#raw({quoted(token.content)}, block: true)\n\n"
+            elif kind == "hr":
+                written += "#line(length: 100%, stroke: 0.4pt)\n\n"
+            elif kind == "table_open":
+                columns = self.count_columns(tokens[k:])
+                written += f"#table(columns: {columns}, stroke: 0.4pt,\n"
+            else:
+                written += PIECES.get(kind, "")
+        return written
+
+    def count_columns(self, tokens: Sequence[Token]) -> int:
+        columns = 0
+        for token in tokens:
+            if token.type == "th_open":
+                columns += 1
+            if token.type == "thead_close":
+                break
+        return max(1, columns)
+
+    def inline(self, tokens: Sequence[Token]) -> str:
+        written = ""
+        for token in tokens:
+            if token.type == "text":
+                written += literal_text(token.content)
+            elif token.type == "math_inline":
+                written += self.maths(token, False)
+            elif token.type == "code_inline":
+                written += f"#raw({quoted(token.content)});"
+            elif token.type == "softbreak":
+                written += " "
+            else:
+                written += INLINE_PIECES.get(token.type, "")
+        return written
+
+    def maths(self, token: Token, block: bool) -> str:
+        tree = self.trees.get(token.content.strip())
+        return literal_text(token.content) if tree is None else self.show(tree, block) + ";"
+
+
+PIECES = {
+    "paragraph_open": "#block[", "paragraph_close": "]\n\n",
+    "heading_open": "#block[#strong[", "heading_close": "]]\n\n",
+    "bullet_list_open": "#list(", "bullet_list_close": ")\n\n",
+    "ordered_list_open": "#enum(", "ordered_list_close": ")\n\n",
+    "list_item_open": "[", "list_item_close": "], ",
+    "blockquote_open": "#pad(left: 1em)[", "blockquote_close": "]\n\n",
+    "table_close": ")\n\n", "th_open": "[#strong[", "th_close": "]],", "td_open": "[", "td_close": "],",
+}  # fmt: skip
+INLINE_PIECES = {
+    "em_open": "#emph[", "em_close": "];", "strong_open": "#strong[", "strong_close": "];", "hardbreak": "#linebreak();",
+}  # fmt: skip
+
