@@ -6,8 +6,22 @@ from collections.abc import Callable, Mapping
 
 from flint import arb, ctx, fmpq
 
-from ..notation import Call, Constant, Drawn, Mixed, Name, Neg, Node, Number, Postfix, Power, Product, Quantity
-from ..notation import Quotient, Sum
+from ..notation import (
+    Call,
+    Constant,
+    Drawn,
+    Mixed,
+    Name,
+    Neg,
+    Node,
+    Number,
+    Postfix,
+    Power,
+    Product,
+    Quantity,
+    Quotient,
+    Sum,
+)
 from .errors import EvaluationError
 
 

@@ -90,6 +90,7 @@ def over(top: Plan, bottom: Plan) -> Plan:
 
 
 ONE, MINUS_ONE, TWO = number(1), number(-1), number(2)
+HALF = Fraction(1, 2)
 
 
 @dataclass
@@ -298,7 +299,11 @@ class Rewriter:
             if factor.kernel is not None and factor.kernel[0] == "exp":
                 logarithm = self.kernels.exponents[factor.kernel]
             else:
-                while (inner_key := single_kernel(terms)) and inner_key[0][0] in {"abs", "root", "root of size"}:
+                while (inner_key := single_kernel(terms)) and inner_key[0][0] in {
+                    "abs",
+                    "root",
+                    "root of size",
+                }:
                     (_, terms), exponent = inner_key  # type: ignore[assignment]
                     multiplicity *= exponent
                 logarithm = self.kernels.use(("ln", terms), letters=factor.letters)
@@ -394,8 +399,6 @@ class Rewriter:
         twelfths = min(twelfths, 24 - twelfths)
         if twelfths > 6:
             return times(MINUS_ONE, self.special_cosine(12 - twelfths))
-        root2 = lambda: self.root_power(TWO, Fraction(1, 2))  # noqa: E731
-        root3 = lambda: self.root_power(number(3), Fraction(1, 2))  # noqa: E731
         if twelfths == 0:
             return ONE
         if twelfths == 6:
@@ -403,11 +406,11 @@ class Rewriter:
         if twelfths == 4:
             return number(Fraction(1, 2))
         if twelfths == 3:
-            return over(root2(), TWO)
+            return over(self.root_power(TWO, HALF), TWO)
         if twelfths == 2:
-            return over(root3(), TWO)
+            return over(self.root_power(number(3), HALF), TWO)
         sign = ONE if twelfths == 1 else MINUS_ONE
-        return over(times(root2(), total(root3(), sign)), number(4))
+        return over(times(self.root_power(TWO, HALF), total(self.root_power(number(3), HALF), sign)), number(4))
 
     def multiple(self, share: Fraction, base: Base) -> tuple[Plan, Plan]:
         """(cos, sin) of share·base, over the cosine and sine of base/D, D being fixed in the end.
@@ -610,7 +613,8 @@ class Reduced:
             if abs(content) > 10**30:
                 raise TooComplex
             found.extend(
-                (Factor.of_prime(int(prime)), Fraction(side * int(count))) for prime, count in fmpz(abs(content)).factor()
+                (Factor.of_prime(int(prime)), Fraction(side * int(count)))
+                for prime, count in fmpz(abs(content)).factor()
             )
             for factor, multiplicity in factors:
                 if factor.leading_coefficient() < 0:

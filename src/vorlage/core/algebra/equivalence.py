@@ -280,5 +280,3 @@ def sampled_up_to(comparison: Comparison, up_to: str) -> Certainty:
     if constant is None or (up_to == "multiple" and constant.contains(0)):
         return Certainty("refuted")
     return Certainty("agrees", agreed)
-
-

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from math import comb, gcd, isqrt, lcm
+from typing import TypeAlias
 
 from flint import fmpq
 
@@ -32,7 +33,7 @@ from .balls import Undefined
 from .errors import EvaluationError, Irrational
 from .values import Exact, Real, compare, floor, rational, round_half_away, to_fraction
 
-Value = Exact | str | Node
+Value: TypeAlias = Exact | str | Node
 Values = Mapping[str, Value]
 Program = Callable[[Values], fmpq]
 
@@ -245,7 +246,7 @@ class Compiler:
             return lambda values: yes(values) if test(values) else no(values)
         if node.function == "value":
             return self.of(node.arguments[0])
-        function = EXACT.get(node.function, not_rational)
+        function: Callable[..., fmpq] = EXACT.get(node.function, not_rational)
         arguments = [self.of(argument) for argument in node.arguments]
         if len(arguments) == 1:
             only = arguments[0]

@@ -43,7 +43,7 @@ FUNCTIONS: dict[str, Callable[..., Any]] = {
     "tan": sympy.tan, "sec": sympy.sec, "csc": sympy.csc, "cot": sympy.cot, "asin": sympy.asin, "acos": sympy.acos,
     "atan": sympy.atan, "sinh": sympy.sinh, "cosh": sympy.cosh, "tanh": sympy.tanh,
     "root": lambda order, value: sympy.real_root(value, order),
-    "log": lambda value, base=sympy.Integer(10): sympy.log(value, base),
+    "log": lambda value, base=10: sympy.log(value, base),
 }  # fmt: skip
 NAMES_BACK = {"log": "ln", "Abs": "abs"}
 
@@ -102,9 +102,11 @@ def build_call(node: Call) -> Any:
 
 def build_postfix(node: Postfix) -> Any:
     inner = to_sympy(node.operand)
-    return {"%": lambda: inner / 100, "°": lambda: inner * sympy.pi / 180, "!": lambda: sympy.factorial(inner)}[
-        node.sign
-    ]()
+    return {
+        "%": lambda: inner / 100,
+        "°": lambda: inner * sympy.pi / 180,
+        "!": lambda: sympy.factorial(inner),
+    }[node.sign]()
 
 
 def rational_of(value: Fraction) -> Any:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from typing import TypeAlias
 
 from flint import arb, fmpq
 
@@ -30,7 +31,7 @@ class Real:
         return ball(self.tree, {}, bits, self.angle)
 
 
-Exact = fmpq | Real
+Exact: TypeAlias = fmpq | Real
 
 
 def rational(value: Fraction | int) -> fmpq:
@@ -50,7 +51,7 @@ def enclosure(value: Exact, bits: int) -> arb:
 def sign(value: Exact) -> int:
     """-1, 0 or 1. A value that no precision up to the bound can tell from zero counts as zero."""
     if isinstance(value, fmpq):
-        return (value > 0) - (value < 0)
+        return int(value > 0) - int(value < 0)
     for bits in BITS:
         enclosed = value.ball(bits)
         if enclosed > 0:
@@ -63,7 +64,7 @@ def sign(value: Exact) -> int:
 def compare(left: Exact, right: Exact) -> int:
     """The sign of left − right, by balls of growing precision when one is not rational."""
     if isinstance(left, fmpq) and isinstance(right, fmpq):
-        return (left > right) - (left < right)
+        return int(left > right) - int(left < right)
     for bits in BITS:
         a, b = enclosure(left, bits), enclosure(right, bits)
         if a > b:

@@ -130,7 +130,15 @@ class DrawnFormula:
             if agreed.holds:
                 told = (slip.feedback,) if slip.feedback else ()
                 return Verdict(of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", agreed, tree=tree)
-        return Verdict(WRONG, Fraction(0), reading, self.strange_letters(tree), "not equal to the key", certainty, tree=tree)
+        return Verdict(
+            WRONG,
+            Fraction(0),
+            reading,
+            self.strange_letters(tree),
+            "not equal to the key",
+            certainty,
+            tree=tree,
+        )
 
     def strange_letters(self, tree: Node) -> tuple[str, ...]:
         """Letters that have no business in the answer are named."""

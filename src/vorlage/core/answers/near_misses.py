@@ -118,4 +118,3 @@ NEAR_MISSES: dict[str, tuple[Callable[[Attempt], bool], str]] = {
     "digit_swap": (digit_swap, "Two digits seem to have changed places."),
     "angle_unit": (angle_unit, "Check whether your calculator is set to degrees or to radians."),
 }
-

@@ -68,13 +68,17 @@ class NumberChecker:
         for _, program in self.slips:
             slips.append(value_or_none(program, values))
         other = value_or_none(self.other_angle, values) if self.other_angle else None
+        tolerance = self.tolerance.drawn(values)
+        bands = tuple(compiled.drawn(values) for _, compiled in self.bands)
         return DrawnNumber(
             self,
             self.key.value(values),
-            self.tolerance.drawn(values),
-            tuple(tolerance.drawn(values) for _, tolerance in self.bands),
+            tolerance,
+            bands,
             tuple(slips),
             other,
+            self.tolerance.words or tolerance.words,
+            tuple(compiled.words or band.words for (_, compiled), band in zip(self.bands, bands)),
         )
 
 
@@ -99,6 +103,9 @@ class DrawnNumber:
     bands: tuple[DrawnTolerance, ...]
     slips: tuple[Exact | None, ...]
     other_angle: Exact | None
+    # the tolerance in words, and those of the bands
+    words: str
+    band_words: tuple[str, ...]
 
     def key_tree(self) -> Node:
         """The key as it is printed: as close as the tolerance and the demand on writing ask."""
@@ -106,7 +113,7 @@ class DrawnNumber:
 
     def closeness(self) -> str:
         """How close is close enough, in words."""
-        return str(self.tolerance)
+        return self.words
 
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
@@ -116,9 +123,7 @@ class DrawnNumber:
         try:
             tree = without_name(read(response, settings))
         except NotationError as problem:
-            return Verdict(
-                UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place
-            )
+            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
         value: Exact
         known = plain_value(tree)
         try:
@@ -128,7 +133,11 @@ class DrawnNumber:
                 value = Compiled(tree, settings.angle).value({})
         except EvaluationError as problem:
             return Verdict(
-                UNREADABLE, reading=line(tree), feedback=(problem.message,), because="it has no value", tree=tree
+                UNREADABLE,
+                reading=line(tree),
+                feedback=(problem.message,),
+                because="it has no value",
+                tree=tree,
             )
         return self.judged(value, tree)
 
@@ -143,7 +152,7 @@ class DrawnNumber:
                 if share == 1:
                     break
         if best is None:
-            return Verdict(WRONG, Fraction(0), reading, (), str(self.tolerance), REFUTED, tree=tree)
+            return Verdict(WRONG, Fraction(0), reading, (), self.words, REFUTED, tree=tree)
         share, because, feedback = best
         told = (feedback,) if feedback else ()
         return Verdict(of_share(share), share, reading, told, because, PROVED, tree=tree)
@@ -159,7 +168,7 @@ class DrawnNumber:
                     PARTLY if 0 < share < 1 else of_share(share), share, reading, (lacking,), "how it is written",
                     certainty, tree=tree,
                 )  # fmt: skip
-        return Verdict(RIGHT, Fraction(1), reading, (), str(self.tolerance), certainty, tree=tree)
+        return Verdict(RIGHT, Fraction(1), reading, (), self.words, certainty, tree=tree)
 
     def certainty(self, value: Exact, tree: Node) -> Certainty:
         if self.tolerance.mode == "exact" and isinstance(self.key, Real) and isinstance(value, Real):
@@ -170,9 +179,9 @@ class DrawnNumber:
         """What may earn a share, in the order bands, slips, near-misses."""
         answer = self.checker.answer
         found: list[tuple[Fraction, Callable[[], bool], str, str]] = []
-        for band, tolerance in zip(answer.bands, self.bands):
+        for band, tolerance, words in zip(answer.bands, self.bands, self.band_words):
             found.append((band.share, lambda t=tolerance: t.admits(value, self.key),  # type: ignore[misc]
-                          f"band {tolerance}", band.feedback))  # fmt: skip
+                          f"band {words}", band.feedback))  # fmt: skip
         for slip, slip_key in zip(answer.slips, self.slips):
             if slip_key is not None:
                 found.append((slip.share, lambda k=slip_key: self.tolerance.admits(value, k),  # type: ignore[misc]
@@ -223,5 +232,3 @@ def printed_key(key: Exact, tolerance: DrawnTolerance, answer: NumberAnswer) -> 
 
 def admits_rounding(key: Exact, near: fmpq, tolerance: DrawnTolerance) -> bool:
     return tolerance.admits(near, key)
-
-

@@ -19,6 +19,7 @@ from ..notation import (
     Product,
     Quotient,
     Sum,
+    fields_of,
     names_in,
     walk,
 )
@@ -195,8 +196,8 @@ def shape(tree: Node) -> Shape:
         return (tree.sign, shape(tree.operand))
     if isinstance(tree, Call):
         return (tree.function, *map(shape, tree.arguments))
-    return (type(tree).__name__, *(shape(getattr(tree, name)) if isinstance(getattr(tree, name), Node)
-            else getattr(tree, name) for name in type(tree).__slots__))  # fmt: skip
+    held = [getattr(tree, name) for name in fields_of(tree)]
+    return (type(tree).__name__, *(shape(piece) if isinstance(piece, Node) else piece for piece in held))
 
 
 FORMS: dict[str, tuple[Callable[[Node], bool], str]] = {
@@ -206,5 +207,8 @@ FORMS: dict[str, tuple[Callable[[Node], bool], str]] = {
     "single_fraction": (is_single_fraction, "This is equal, but not written as a single fraction."),
     "completed_square": (is_completed_square, "This is equal, but not in completed square form."),
     "rationalised": (is_rationalised, "This is equal, but a root is left in the denominator."),
-    "no_brackets": (lambda tree: not has_brackets(tree), "This is equal, but there are still brackets in it."),
+    "no_brackets": (
+        lambda tree: not has_brackets(tree),
+        "This is equal, but there are still brackets in it.",
+    ),
 }

@@ -41,9 +41,10 @@ class DrawnTolerance:
         if self.mode == "between":
             return compare(response, self.low) >= 0 and compare(response, self.high) <= 0
         if self.mode == "decimal_places":
-            return rounded(response, int(self.value.p)) == rounded(key, int(self.value.p))
+            return bool(rounded(response, int(self.value.p)) == rounded(key, int(self.value.p)))
         if self.mode == "significant_figures":
-            return rounded_significant(response, int(self.value.p)) == rounded_significant(key, int(self.value.p))
+            figures = int(self.value.p)
+            return bool(rounded_significant(response, figures) == rounded_significant(key, figures))
         return within(response, key, self.value, self.mode == "relative")
 
     def limits(self, key: Exact) -> tuple[Exact, Exact] | None:
@@ -58,7 +59,9 @@ class DrawnTolerance:
             return key - abs(key) * self.value, key + abs(key) * self.value
         return None
 
-    def __str__(self) -> str:
+    @property
+    def words(self) -> str:
+        """The tolerance in words, such as ``within 2 %``."""
         value = line(literal(to_fraction(self.value)))
         if self.mode == "exact":
             return "exactly"
@@ -101,9 +104,12 @@ class CompiledTolerance:
         self.trees: dict[str, Node] = {name: read(text, settings) for name, text in fields.items() if text}
         self.programs = {name: Compiled(tree, settings.angle) for name, tree in self.trees.items()}
         self.constant: DrawnTolerance | None = None
+        # in words, where they are the same for every draw
+        self.words = ""
         if self.mode != "between":
             try:
                 self.constant = self.work_out({})
+                self.words = self.constant.words
             except EvaluationError:
                 # speaks of parameters
                 self.constant = None

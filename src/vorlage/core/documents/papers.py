@@ -88,9 +88,7 @@ class Printing:
 
     def paper(self, form: Form) -> str:
         heading = self.heading
-        questions = "\n".join(
-            self.question(number, drawn) for number, drawn in enumerate(self.drawn(form), start=1)
-        )
+        questions = "\n".join(self.question(number, drawn) for number, drawn in enumerate(self.drawn(form), start=1))
         return (
             f"#paper(title: {content(heading.title)}, department: {content(heading.department)}, "
             f"code: {content(form.code)}, last: <end-{form.code}>, marks: {self.plan.marks}, "
@@ -107,9 +105,7 @@ class Printing:
             room = min(70, max(14, 11 * part.marks))
             height += room + 16 + tallest(part.wording)
             text = drawn.typst(drawn.question.part_wordings[k])
-            body += (
-                f"#part({label}marks: {part.marks}, room: {room}mm, after: {content(part.after)}, [{text}])\n"
-            )
+            body += f"#part({label}marks: {part.marks}, room: {room}mm, after: {content(part.after)}, [{text}])\n"
         kind = "question" if height < PAGE_HEIGHT else "long-question"
         return f"#{kind}({number}, [\n{body}\n])"
 

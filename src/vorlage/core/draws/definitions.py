@@ -89,9 +89,7 @@ def constant(text: str, start: int, end: int, settings: Settings, what: str) -> 
     try:
         value: Exact = Compiled(read(piece.strip(), settings)).value({})
     except NotationError as problem:
-        raise NotationError(
-            problem.code, problem.message, start + lead + problem.place, problem.length
-        ) from problem
+        raise NotationError(problem.code, problem.message, start + lead + problem.place, problem.length) from problem
     except EvaluationError as problem:
         raise DrawError("limit", f"{what} has to be a number: {problem.message}", place=start + lead,
                         length=len(piece.strip())) from problem  # fmt: skip
@@ -112,7 +110,10 @@ def read_range(text: str, dots: int, settings: Settings) -> Range:
         )
     if not high_text:
         raise DrawError(
-            "no_upper_limit", f"`{text.strip()}` needs an upper limit, such as `{low_text}..9`.", place=dots, length=2
+            "no_upper_limit",
+            f"`{text.strip()}` needs an upper limit, such as `{low_text}..9`.",
+            place=dots,
+            length=2,
         )
     low = constant(text, 0, dots, settings, "The lower limit")
     high = constant(text, dots + 2, upper_end, settings, "The upper limit")

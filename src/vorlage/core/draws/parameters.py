@@ -102,7 +102,10 @@ class Parameters:
     """
 
     def __init__(
-        self, rows: Sequence[Row], conditions: Sequence[str], settings: Settings = Settings()  # noqa: B008
+        self,
+        rows: Sequence[Row],
+        conditions: Sequence[str],
+        settings: Settings = Settings(),  # noqa: B008
     ) -> None:
         self.errors: list[DrawError] = []
         self.definitions: dict[str, Definition] = {}
@@ -162,7 +165,14 @@ class Parameters:
                 self.errors.append(problem)
             except NotationError as problem:
                 self.errors.append(
-                    DrawError(problem.code, problem.message, ("parameter", k), "definition", problem.place, problem.length)
+                    DrawError(
+                        problem.code,
+                        problem.message,
+                        ("parameter", k),
+                        "definition",
+                        problem.place,
+                        problem.length,
+                    )
                 )
 
     def dependency_order(self) -> list[str]:
@@ -261,10 +271,10 @@ class Parameters:
         members: dict[str, list[str]] = {}
         for name in drawn:
             members.setdefault(find(name), []).append(name)
-        for head, names in members.items():
+        for head, tied_names in members.items():
             tied = tuple(k for k, roots in enumerate(roots_of) if roots and find(next(iter(roots))) == head)
-            sizes = tuple(self.definitions[name].size for name in names)  # type: ignore[union-attr]
-            self.groups.append(Group(tuple(names), sizes, tied))
+            sizes = tuple(self.definitions[name].size for name in tied_names)  # type: ignore[union-attr]
+            self.groups.append(Group(tuple(tied_names), sizes, tied))
         for group in self.groups:
             if group.conditions:
                 self.list_group(group)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-
 from flint import fmpq
 
 from ..algebra import Real, Value, magnitude, rounded, rounded_significant, to_fraction
@@ -47,7 +46,7 @@ def signed(value: fmpq, decimals: int, exponent: int | None = None) -> Node:
     return Neg(number) if value < 0 else number
 
 
-def shown_value(value: Value, shown: Shown = Shown()) -> Node:  # noqa: B008 (frozen)
+def shown_value(value: Value, shown: Shown = Shown()) -> Node:
     """The tree that shows a value.
 
     An exact value whose decimals end within six places is shown with them; other rationals as a fraction;
@@ -99,5 +98,3 @@ def shortened(value: fmpq | Real, figures: int) -> Node:
     if -4 <= size < 9:
         return to_figures(value, max(figures, size + 1) if size < 9 else figures)
     return standard_form(value, figures)
-
-

@@ -69,7 +69,12 @@ class FormSet:
                     {
                         "draw": item.draw,
                         "keys": [
-                            {"key": key.key, "tolerance": key.tolerance, "marks": key.marks, "after": key.after}
+                            {
+                                "key": key.key,
+                                "tolerance": key.tolerance,
+                                "marks": key.marks,
+                                "after": key.after,
+                            }
                             for key in item.keys
                         ],
                     }
@@ -87,8 +92,7 @@ class FormSet:
                 Form(
                     form["code"],
                     tuple(
-                        FormItem(item["draw"], tuple(KeyEntry(**key) for key in item["keys"]))
-                        for item in form["items"]
+                        FormItem(item["draw"], tuple(KeyEntry(**key) for key in item["keys"])) for item in form["items"]
                     ),
                 )
                 for form in raw
@@ -130,9 +134,7 @@ def first_draw(place: Place, seed: str, position: int, count: int) -> int:
     return 1 + number % (available - count + 1)
 
 
-def make_forms(
-    plan: Plan, count: int, seed: str, progress: Callable[[int], bool] = lambda made: True
-) -> FormSet:
+def make_forms(plan: Plan, count: int, seed: str, progress: Callable[[int], bool] = lambda made: True) -> FormSet:
     """``count`` forms of a plan, the same for the same seed.
 
     ``progress`` is told how many forms are made and answers whether to go on. Raises ``KeyFailure`` when a
@@ -188,5 +190,3 @@ def shared_answers(form_set: FormSet) -> set[tuple[int, int, int]]:
     return {
         (number, place, part) for (place, part, _), numbers in seen.items() if len(numbers) > 1 for number in numbers
     }
-
-

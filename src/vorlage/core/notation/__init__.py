@@ -36,6 +36,7 @@ from .tree import (
     Relation,
     Sum,
     Text,
+    fields_of,
     names_in,
     walk,
 )
@@ -66,10 +67,10 @@ def typst(node: Node, style: Style = POINT, block: bool = False) -> str:
 
 
 __all__ = [
-    "AUTHOR_FUNCTIONS", "PLAIN", "Call", "Chemical", "Collection", "Constant", "Drawn", "Interval", "LinePrinter", "Logic",
-    "MathMLPrinter", "Matrix", "Mixed", "Name", "Neg", "Node", "NotationError", "Number", "PlusMinus",
+    "AUTHOR_FUNCTIONS", "PLAIN", "Call", "Chemical", "Collection", "Constant", "Drawn", "Interval", "LinePrinter",
+    "Logic", "MathMLPrinter", "Matrix", "Mixed", "Name", "Neg", "Node", "NotationError", "Number", "PlusMinus",
     "Postfix", "Power", "Product", "Quantity", "Quotient", "Relation", "Settings", "SpokenPrinter",
-    "Style", "Sum", "Text", "TypstPrinter", "fraction", "line", "literal", "mathml", "names_in",
+    "Style", "Sum", "Text", "TypstPrinter", "fields_of", "fraction", "line", "literal", "mathml", "names_in",
     "plain_value", "quoted", "read", "rebuild", "speak", "substitute", "terminating_places", "tidy",
     "typst", "walk",
 ]  # fmt: skip

@@ -77,7 +77,9 @@ class Lexer:
     def __init__(self, text: str, settings: Settings) -> None:
         if len(text) > MAXIMUM_LENGTH:
             raise NotationError(
-                "too_long", f"This is too long to be read: at most {MAXIMUM_LENGTH} characters.", MAXIMUM_LENGTH
+                "too_long",
+                f"This is too long to be read: at most {MAXIMUM_LENGTH} characters.",
+                MAXIMUM_LENGTH,
             )
         self.text = "".join(PLAIN_CHARACTERS.get(character, character) for character in text)
         self.settings = settings
@@ -106,7 +108,7 @@ class Lexer:
         if character in SPACES:
             self.spaced = True
             self.place += 1
-        elif character.isdigit() and character.isascii() or self.starts_with_mark(character):
+        elif (character.isdigit() and character.isascii()) or self.starts_with_mark(character):
             self.number()
         elif character == "[" and self.follows_operand() and (unit := UNIT.match(text, place)):
             self.add("unit", " ".join(unit[1].split()), len(unit[0]))
@@ -339,7 +341,9 @@ class Lexer:
             digits = end
             while digits < len(self.text) and (self.text[digits] in SUBSCRIPTS or self.text[digits] in "0123456789"):
                 digits += 1
-            if digits > end and not (self.text[digits : digits + 1] == "." and self.text[digits + 1 : digits + 2].isdigit()):
+            if digits > end and not (
+                self.text[digits : digits + 1] == "." and self.text[digits + 1 : digits + 2].isdigit()
+            ):
                 subscript = "".join(SUBSCRIPTS.get(c, c) for c in self.text[end:digits])
                 length += digits - end
         self.add("name", f"{stem}_{subscript}" if subscript else stem, length)

@@ -34,7 +34,7 @@ from .tree import (
 )
 from .vocabulary import BRACKETED, INVERSES
 
-RELATIONS = frozenset("= < > ≤ ≥ ≠".split())
+RELATIONS = frozenset(["=", "<", ">", "≤", "≥", "≠"])
 CLOSING = {"(": ")", "[": "]", "{": "}"}
 # How many arguments a function takes, where it is not one.
 ARITIES = {
@@ -137,9 +137,7 @@ class Reader:
             self.take()
             return
         if self.token.kind == "end":
-            raise NotationError(
-                "bracket", f"“{opened.text}” opens here and never closes: add “{sign}”.", opened.place
-            )
+            raise NotationError("bracket", f"“{opened.text}” opens here and never closes: add “{sign}”.", opened.place)
         raise NotationError("bracket", f"“{sign}” is missing before “{self.token.text}”.", self.token.place)
 
     def whole(self) -> Node:
@@ -224,7 +222,7 @@ class Reader:
         if self.sees("+"):
             self.take()
             return self.term()
-        factors, signs = [self.power()], []
+        factors, signs = [self.power()], list[str]()
         while True:
             if self.argument and self.sees("*", "/") and self.tokens[self.position + 1].kind == "function":
                 return product(factors, signs)
@@ -262,9 +260,7 @@ class Reader:
             return self.argument == 0
         if token.kind in {"number", "name", "constant", "vulgar", "text", "tex"}:
             return True
-        return token.kind == "sign" and (
-            token.text in {"(", "{", "√"} or (token.text == "|" and self.bars == 0)
-        )
+        return token.kind == "sign" and (token.text in {"(", "{", "√"} or (token.text == "|" and self.bars == 0))
 
     def check_neighbours(self, before: Node) -> None:
         """Two numbers side by side are never a product: nobody can say which was meant."""
@@ -517,16 +513,17 @@ class Reader:
         if self.sees("{") and name in {"sqrt", "exp", "ln"}:
             return (self.group(),)
         if name in BRACKETED:
-            raise NotationError(
-                "arguments", f"{name} needs brackets: {name}(…).", token.place, max(1, len(token.text))
-            )
+            raise NotationError("arguments", f"{name} needs brackets: {name}(…).", token.place, max(1, len(token.text)))
         return (self.side_by_side(token),)
 
     def side_by_side(self, token: Token) -> Node:
         """The argument of a function without brackets: up to the next + - , ) relation or function."""
         if not (self.starts_factor() or self.token.kind == "function" or self.sees("-")):
             raise NotationError(
-                "arguments", f"{token.text} stands without what it is taken of.", token.place, max(1, len(token.text))
+                "arguments",
+                f"{token.text} stands without what it is taken of.",
+                token.place,
+                max(1, len(token.text)),
             )
         self.descend()
         if self.token.kind == "function":

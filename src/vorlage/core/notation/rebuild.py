@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from .tree import Drawn, Name, Node
+from .tree import Drawn, Name, Node, fields_of
 
 
 def rebuild(node: Node, change: Callable[[Node], Node]) -> Node:
     """A copy of ``node`` in which ``change`` has been applied to everything directly inside it."""
     altered: list[object] = []
     same = True
-    for field in type(node).__slots__:
+    for field in fields_of(node):
         held = getattr(node, field)
         fresh = _rebuilt(held, change)
         same = same and fresh is held

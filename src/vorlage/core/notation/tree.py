@@ -208,9 +208,14 @@ class Drawn(Node):
     name: str
 
 
+def fields_of(node: Node) -> tuple[str, ...]:
+    """The names of a node's fields, in reading order."""
+    return type(node).__match_args__
+
+
 def children(node: Node) -> Iterator[Node]:
     """The nodes directly inside a node, in reading order."""
-    for field in type(node).__slots__:
+    for field in fields_of(node):
         held = getattr(node, field)
         if isinstance(held, Node):
             yield held

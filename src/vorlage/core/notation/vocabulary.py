@@ -8,10 +8,7 @@ ALGEBRA = (
     "sinh cosh tanh sech csch coth asinh acosh atanh"
 )
 CALCULUS = "diff integral sum product limit"
-AUTHOR = (
-    "expand factor simplify solve substitute value mean median stdev variance quantile "
-    "normal_cdf binomial_pmf if"
-)
+AUTHOR = "expand factor simplify solve substitute value mean median stdev variance quantile normal_cdf binomial_pmf if"
 STRUCTURES = "vec matrix list"
 
 FUNCTIONS = frozenset(f"{ALGEBRA} {CALCULUS} {AUTHOR} {STRUCTURES}".split())
@@ -36,7 +33,4 @@ GREEK = {
 }  # fmt: skip
 
 # The inverse of a function written with the exponent -1.
-INVERSES = {
-    name: "a" + name
-    for name in "sin cos tan sec csc cot sinh cosh tanh".split()
-}
+INVERSES = {name: "a" + name for name in ["sin", "cos", "tan", "sec", "csc", "cot", "sinh", "cosh", "tanh"]}

@@ -74,7 +74,7 @@ def too_long(key: Exact) -> bool:
         return False
     exact = to_fraction(key)
     places = terminating_places(exact)
-    return places is not None and places > 4 or (places is None and exact.denominator > 200)
+    return (places is not None and places > 4) or (places is None and exact.denominator > 200)
 
 
 def self_check(answer: DrawnNumber | DrawnFormula) -> str:
@@ -101,5 +101,3 @@ def question_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> lis
             if len(keys) == 1:
                 found.append(Warning("same", f"{part_label(question, part)} is the same in every draw shown."))
     return found
-
-

@@ -9,10 +9,10 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError, field_validator
 
-from ..answers import Answer, FormulaAnswer, NumberAnswer, Strict
+from ..answers import Answer, Strict
 from ..draws import read_shown
 
-FORMAT = "vorlage-question-1"
+FORMAT: Literal["vorlage-question-1"] = "vorlage-question-1"
 
 
 class Parameter(Strict):
@@ -118,5 +118,3 @@ def plain_message(error: Any) -> str:
 def schema() -> dict[str, Any]:
     """The JSON Schema of question documents."""
     return QuestionDocument.model_json_schema()
-
-

@@ -86,7 +86,9 @@ class Question:
             checker = checker_for(answer, self.settings)
         except NotationError as problem:
             field_name, text = self.blame(answer, problem)
-            self.problems.append(Problem((*path, field_name), problem.message, min(problem.place, len(text)), problem.length))
+            self.problems.append(
+                Problem((*path, field_name), problem.message, min(problem.place, len(text)), problem.length)
+            )
             return None
         except EvaluationError as problem:
             self.problems.append(Problem((*path, "key"), problem.message))

@@ -15,10 +15,48 @@ from mdit_py_plugins.dollarmath import dollarmath_plugin
 
 from ..notation import Node, NotationError, Settings, quoted, read
 
-MATHML = (
-    "math mrow mi mn mo mtext msup msub msubsup mfrac msqrt mroot mtable mtr mtd mspace"
-).split()
-HTML = "p em strong ul ol li table thead tbody tr th td br hr code pre blockquote h1 h2 h3 h4 span".split()
+MATHML = [
+    "math",
+    "mrow",
+    "mi",
+    "mn",
+    "mo",
+    "mtext",
+    "msup",
+    "msub",
+    "msubsup",
+    "mfrac",
+    "msqrt",
+    "mroot",
+    "mtable",
+    "mtr",
+    "mtd",
+    "mspace",
+]
+HTML = [
+    "p",
+    "em",
+    "strong",
+    "ul",
+    "ol",
+    "li",
+    "table",
+    "thead",
+    "tbody",
+    "tr",
+    "th",
+    "td",
+    "br",
+    "hr",
+    "code",
+    "pre",
+    "blockquote",
+    "h1",
+    "h2",
+    "h3",
+    "h4",
+    "span",
+]
 ATTRIBUTES = {
     "math": {"display", "aria-label"},
     "mi": {"mathvariant"},
@@ -170,6 +208,6 @@ PIECES = {
     "table_close": ")\n\n", "th_open": "[#strong[", "th_close": "]],", "td_open": "[", "td_close": "],",
 }  # fmt: skip
 INLINE_PIECES = {
-    "em_open": "#emph[", "em_close": "];", "strong_open": "#strong[", "strong_close": "];", "hardbreak": "#linebreak();",
+    "em_open": "#emph[", "em_close": "];", "strong_open": "#strong[", "strong_close": "];",
+    "hardbreak": "#linebreak();",
 }  # fmt: skip
-

@@ -49,7 +49,7 @@ class Printer:
         Quotient: PRODUCT, Mixed: PRODUCT, Power: POWER, Postfix: POSTFIX, Quantity: POSTFIX,
     }  # fmt: skip
 
-    def __init__(self, style: Style = Style()) -> None:  # noqa: B008 (frozen)
+    def __init__(self, style: Style = Style()) -> None:
         self.style = style
 
     def show(self, node: Node) -> str:
@@ -76,8 +76,7 @@ class Printer:
 
     def digits(self, value: Fraction, decimals: int, group: str = "") -> str:
         """The digits of a value that is not negative, with so many decimals (exact when they suffice)."""
-        scaled = value * 10**decimals
-        whole = scaled.numerator // scaled.denominator
+        whole = value.numerator * 10**decimals // value.denominator
         text = str(whole).rjust(decimals + 1, "0")
         before, after = (text[:-decimals], text[-decimals:]) if decimals else (text, "")
         if group and len(before) > 4:

@@ -26,7 +26,20 @@ from ..tree import (
     Sum,
     Text,
 )
-from .base import AND, ATOM, PLUS_MINUS, POSTFIX, POWER, PRODUCT, RELATION, SIGN, SUM, Printer, bare, starts_with_digit
+from .base import (
+    AND,
+    ATOM,
+    PLUS_MINUS,
+    POSTFIX,
+    POWER,
+    PRODUCT,
+    RELATION,
+    SIGN,
+    SUM,
+    Printer,
+    bare,
+    starts_with_digit,
+)
 
 ASCII_RELATIONS = {"≤": "<=", "≥": ">=", "≠": "!="}
 
@@ -36,8 +49,9 @@ class LinePrinter(Printer):
         return f"({shown})"
 
     def print_Number(self, node: Number) -> str:
-        shown = self.digits(node.mantissa, node.decimals)
-        return shown if node.exponent is None else f"{shown}e{node.exponent}"
+        if node.exponent is None:
+            return self.digits(node.value, node.decimals)
+        return f"{self.digits(node.mantissa, node.decimals)}e{node.exponent}"
 
     def print_Mixed(self, node: Mixed) -> str:
         return f"{self.show(node.whole)} {self.show(node.numerator)}/{self.show(node.denominator)}"
@@ -119,9 +133,12 @@ class LinePrinter(Printer):
 
     def print_Collection(self, node: Collection) -> str:
         items = self.separator().join(map(self.show, node.items))
-        opening, closing = {"point": ("(", ")"), "vector": ("vec(", ")"), "set": ("{", "}"), "list": ("list(", ")")}[
-            node.kind
-        ]
+        opening, closing = {
+            "point": ("(", ")"),
+            "vector": ("vec(", ")"),
+            "set": ("{", "}"),
+            "list": ("list(", ")"),
+        }[node.kind]
         return f"{opening}{items}{closing}"
 
     def print_Matrix(self, node: Matrix) -> str:

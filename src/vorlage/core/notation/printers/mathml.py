@@ -29,7 +29,20 @@ from ..tree import (
     Text,
 )
 from ..vocabulary import GREEK
-from .base import AND, ATOM, PLUS_MINUS, POSTFIX, POWER, PRODUCT, RELATION, SIGN, SUM, Printer, bare, needs_times
+from .base import (
+    AND,
+    ATOM,
+    PLUS_MINUS,
+    POSTFIX,
+    POWER,
+    PRODUCT,
+    RELATION,
+    SIGN,
+    SUM,
+    Printer,
+    bare,
+    needs_times,
+)
 
 CONSTANTS = {"pi": "π", "e": "e", "i": "i", "infinity": "∞"}
 APPLY = "<mo>&#x2061;</mo>"
@@ -121,6 +134,7 @@ class MathMLPrinter(Printer):
 
     def print_Call(self, node: Call) -> str:
         first = node.arguments[0] if node.arguments else None
+        inner: tuple[Node, ...] = node.arguments
         if node.function == "sqrt" and first is not None:
             return f"<msqrt>{self.row(first)}</msqrt>"
         if node.function == "root":
@@ -132,8 +146,6 @@ class MathMLPrinter(Printer):
         name = f"<mi>{INVERSES.get(node.function, node.function)}</mi>"
         if node.function == "log" and len(node.arguments) == 2:
             name, inner = f"<msub>{name}{self.row(node.arguments[1])}</msub>", node.arguments[:1]
-        else:
-            inner = node.arguments
         items = "<mo>,</mo>".join(map(self.show, inner))
         return f"<mrow>{name}{APPLY}{self.bracketed(items)}</mrow>"
 

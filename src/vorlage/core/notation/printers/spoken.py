@@ -128,7 +128,10 @@ class SpokenPrinter(Printer):
         return "the matrix with rows " + "; ".join(", ".join(map(self.show, row)) for row in node.rows)
 
     def print_Interval(self, node: Interval) -> str:
-        low, high = "included" if node.low_closed else "left out", "included" if node.high_closed else "left out"
+        low, high = (
+            "included" if node.low_closed else "left out",
+            "included" if node.high_closed else "left out",
+        )
         return f"the interval from {self.show(node.low)}, {low}, to {self.show(node.high)}, {high}"
 
     def print_Quantity(self, node: Quantity) -> str:

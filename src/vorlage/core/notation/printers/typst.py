@@ -27,7 +27,20 @@ from ..tree import (
     Text,
 )
 from ..vocabulary import GREEK
-from .base import AND, ATOM, PLUS_MINUS, POSTFIX, POWER, PRODUCT, RELATION, SIGN, SUM, Printer, bare, needs_times
+from .base import (
+    AND,
+    ATOM,
+    PLUS_MINUS,
+    POSTFIX,
+    POWER,
+    PRODUCT,
+    RELATION,
+    SIGN,
+    SUM,
+    Printer,
+    bare,
+    needs_times,
+)
 from .mathml import INVERSES
 
 
@@ -112,6 +125,7 @@ class TypstPrinter(Printer):
 
     def print_Call(self, node: Call) -> str:
         first = node.arguments[0] if node.arguments else None
+        inner: tuple[Node, ...] = node.arguments
         if node.function == "sqrt" and first is not None:
             return f"sqrt({self.show(first)})"
         if node.function == "root":
@@ -123,8 +137,6 @@ class TypstPrinter(Printer):
         name = f"op({quoted(INVERSES.get(node.function, node.function))})"
         if node.function == "log" and len(node.arguments) == 2:
             name, inner = f"{name}_({self.show(node.arguments[1])})", node.arguments[:1]
-        else:
-            inner = node.arguments
         items = self.comma().join(map(self.show, inner))
         return f"{name} {self.bracketed(items)}"
 
