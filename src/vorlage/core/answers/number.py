@@ -24,9 +24,13 @@ from ..algebra import (
 from ..draws import Shown, shown_value
 from ..notation import (
     Call,
+    Mixed,
     Name,
+    Neg,
     Node,
     NotationError,
+    Number,
+    Postfix,
     Relation,
     Settings,
     line,
@@ -202,10 +206,37 @@ def without_name(tree: Node) -> Node:
     return tree
 
 
+def as_mixed(key: Exact) -> Node:
+    """A mixed number where there is a whole part and a rest."""
+    if not isinstance(key, fmpq) or key.q == 1 or abs(key.p) < key.q:
+        return shown_value(key, Shown("fraction"))
+    whole, rest = divmod(abs(int(key.p)), int(key.q))
+    mixed = Mixed(Number(Fraction(whole)), Number(Fraction(rest)), Number(Fraction(int(key.q))))
+    return Neg(mixed) if key < 0 else mixed
+
+
+def as_percent(key: Exact) -> Node:
+    hundredfold = shown_value(key * 100) if isinstance(key, fmpq) else shown_value(key)
+    if isinstance(hundredfold, Neg):
+        return Neg(Postfix("%", hundredfold.operand))
+    return Postfix("%", hundredfold)
+
+
+# How a key is printed when a way of writing is demanded.
+WAYS: dict[str, Callable[[Exact, int | None], Node]] = {
+    "fraction": lambda key, figures: shown_value(key, Shown("fraction")),
+    "mixed": lambda key, figures: as_mixed(key),
+    "percent": lambda key, figures: as_percent(key),
+    "standard_form": lambda key, figures: shown_value(key, Shown("standard_form", figures or 4)),
+}
+
+
 def printed_key(key: Exact, tolerance: DrawnTolerance, answer: NumberAnswer) -> Node:
     """The key in figures for the marker: rounded as asked, else exact when short, else to four figures more
     closely than the tolerance can tell."""
     written = answer.written
+    if written is not None and written.form in WAYS:
+        return WAYS[written.form](key, written.significant_figures)
     places = written.decimal_places if written else None
     figures = written.significant_figures if written else None
     if tolerance.mode == "decimal_places":

@@ -83,6 +83,12 @@ class Printing:
         body = "\n".join(self.paper(form) for form in forms)
         return compiled(self.document(self.heading.title, body))
 
+    def pictures(self, form: Form) -> list[bytes]:
+        """The pages of one paper as PNG pictures, for the screen."""
+        source = LAYOUT + self.document(self.heading.title, self.paper(form))
+        pages = compiler().compile(source.encode(), format="png", ppi=96, timestamp=FIXED_TIME)
+        return [bytes(page) for page in pages] if isinstance(pages, list) else [bytes(pages or b"")]
+
     def document(self, title: str, body: str) -> str:
         return f"\n#setup({quoted(title)}, [\n{body}\n])\n"
 

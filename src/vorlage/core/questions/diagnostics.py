@@ -64,7 +64,8 @@ def number_warnings(answer: DrawnNumber) -> list[tuple[str, str]]:
         found.append(("negative", "is negative."))
     if abs(approximate(key)) >= approximate(HUGE):
         found.append(("huge", "is huge."))
-    if answer.tolerance.mode == "exact" and too_long(key):
+    written = answer.checker.answer.written
+    if answer.tolerance.mode == "exact" and not (written and written.form) and too_long(key):
         found.append(("decimals", "has more decimals than anybody will write; a tolerance would help."))
     return found
 

@@ -126,7 +126,7 @@ def needs_times(left: Node, right: Node, sign: str) -> bool:
     left, right = bare(left), bare(right)
     if isinstance(right, Neg):
         return sign == "*" and is_numeric(left)
-    if starts_with_digit(right) or isinstance(left, Quantity | Text):
+    if starts_with_digit(right) or isinstance(left, Quantity | Text) or isinstance(right, Text):
         return True
     if isinstance(right, Quotient):
         return is_numeric(left) and is_numeric(right)

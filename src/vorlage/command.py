@@ -1,0 +1,141 @@
+"""The one command: ``./vorlage demo``, ``test``, ``serve``, ``worker``, ``check``, ``draw``, ``bench``, ``shots``."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[2]
+STATE = ROOT / ".vorlage"
+
+
+def check(arguments: argparse.Namespace) -> int:
+    """Mark answers, one case a line, without the web or the database."""
+    from vorlage.core.answers import CaseError, check_case
+
+    failed = False
+    with open(arguments.file, encoding="utf-8") if arguments.file != "-" else sys.stdin as lines:
+        for text in lines:
+            if not text.strip():
+                continue
+            identity = None
+            try:
+                case = json.loads(text)
+                identity = case.get("id") if isinstance(case, dict) else None
+                written = {"id": identity, **check_case(case).as_json()}
+            except (json.JSONDecodeError, RecursionError):
+                failed, written = True, {"id": None, "error": "This line is not JSON."}
+            except CaseError as problem:
+                failed, written = True, {"id": identity, "error": str(problem)}
+            sys.stdout.write(json.dumps(written, ensure_ascii=False) + "\n")
+    return 1 if failed else 0
+
+
+def draw(arguments: argparse.Namespace) -> int:
+    """Draw a question document and print the values and keys, one draw a line."""
+    from vorlage.core.notation import line
+    from vorlage.core.questions import DocumentError, Question, load_document
+
+    try:
+        question = Question(load_document(json.loads(Path(arguments.file).read_text("utf-8"))))
+    except (OSError, json.JSONDecodeError, DocumentError) as problem:
+        print(f"{arguments.file}: {problem}", file=sys.stderr)
+        return 1
+    for problem in question.problems:
+        print(f"{' ▸ '.join(map(str, problem.path))}: {problem.message}", file=sys.stderr)
+    if question.problems:
+        return 1
+    drawing = question.drawing(arguments.key, arguments.revision)
+    for number in range(1, arguments.count + 1):
+        drawn = drawing.draw(number)
+        values = {name: line(tree) for name, tree in drawn.shown_values.items()}
+        trees = [drawn.key_tree(part) for part in range(len(drawn.answers))]
+        keys = [None if tree is None else line(tree) for tree in trees]
+        print(json.dumps({"draw": number, "values": values, "keys": keys}, ensure_ascii=False))
+    return 0
+
+
+def demo(arguments: argparse.Namespace) -> int:
+    from vorlage import running
+
+    return running.demo(STATE / "demo", arguments.port)
+
+
+def serve(arguments: argparse.Namespace) -> int:
+    from vorlage import running
+
+    return running.serve(arguments.bind, arguments.workers)
+
+
+def worker(arguments: argparse.Namespace) -> int:
+    from vorlage import running
+
+    return running.work()
+
+
+def test(arguments: argparse.Namespace) -> int:
+    from vorlage import testing
+
+    return testing.run_all(STATE, arguments.labels)
+
+
+def bench(arguments: argparse.Namespace) -> int:
+    sys.path.insert(0, str(ROOT))
+    from benchmarks.bench import main
+
+    return main(as_json=arguments.json)
+
+
+def shots(arguments: argparse.Namespace) -> int:
+    sys.path.insert(0, str(ROOT))
+    from tools.shots import main
+
+    return main(STATE)
+
+
+def parser() -> argparse.ArgumentParser:
+    top = argparse.ArgumentParser(prog="vorlage", description="Varying questions, proved keys, equal test forms.")
+    commands = top.add_subparsers(dest="command", metavar="COMMAND", required=True)
+
+    def add(name: str, action: object, words: str) -> argparse.ArgumentParser:
+        command = commands.add_parser(name, help=words, description=words)
+        command.set_defaults(action=action)
+        return command
+
+    found = add("demo", demo, "install, start and fill a demo on this machine")
+    found.add_argument("--port", type=int, default=8000, help="the port to try first")
+    found = add("test", test, "run every check and every test")
+    found.add_argument("labels", nargs="*", help="only these, such as tests.core.test_notation")
+    found = add("serve", serve, "serve the application with the production settings")
+    found.add_argument("--bind", default="127.0.0.1:8000")
+    found.add_argument("--workers", type=int, default=2)
+    add("worker", worker, "do the jobs that wait, with the production settings")
+    found = add("check", check, "mark collected answers, one JSON case a line")
+    found.add_argument("file", help="a .jsonl file, or - for standard input")
+    found = add("draw", draw, "draw a question document and print values and keys")
+    found.add_argument("file")
+    found.add_argument("--count", type=int, default=8)
+    found.add_argument("--key", default="", help="the identity of the question")
+    found.add_argument("--revision", type=int, default=1)
+    found = add("bench", bench, "measure the speed budgets")
+    found.add_argument("--json", action="store_true", help="one JSON object instead of a table")
+    add("shots", shots, "remake docs/screenshots from the demo data")
+    return top
+
+
+def main() -> int:
+    arguments = parser().parse_args()
+    try:
+        return int(arguments.action(arguments))
+    except KeyboardInterrupt:
+        return 130
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,101 @@
+"""The Sandhaven sample data, loaded through the same checks as anything typed."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from dataclasses import dataclass
+from pathlib import Path
+
+from vorlage.core.questions import Question as CompiledQuestion
+from vorlage.core.questions import QuestionDocument, load_document
+
+FOLDER = Path(__file__).resolve().parents[2] / "demo"
+SCHOOL = "Sandhaven Harbour School"
+PASSWORD = "quay-and-tide-1887"
+
+
+@dataclass(frozen=True)
+class Person:
+    email: str
+    name: str
+    # department and role
+    roles: tuple[tuple[str, str], ...]
+    about: str
+
+
+PEOPLE = [
+    Person(
+        "ines.varga@sandhaven.example", "Ines Varga", (("Physics", "lead"), ("Mathematics", "author")),
+        "head of physics, writes in mathematics too",
+    ),
+    Person("tomas.brandt@sandhaven.example", "Tomas Brandt", (("Mathematics", "lead"),), "head of mathematics"),
+    Person("noor.elmas@sandhaven.example", "Noor Elmas", (("Chemistry", "author"),), "writes in chemistry"),
+    Person("petra.lindqvist@sandhaven.example", "Petra Lindqvist", (("Physics", "reader"),), "reads in physics"),
+]  # fmt: skip
+DEPARTMENTS = {"mathematics": "Mathematics", "physics": "Physics", "chemistry": "Chemistry"}
+
+
+def documents() -> dict[str, QuestionDocument]:
+    """The sample questions by their short names. Raises when one of them is not sound."""
+    found = {}
+    for path in sorted((FOLDER / "questions").glob("*.json")):
+        document = load_document(json.loads(path.read_text("utf-8")))
+        problems = CompiledQuestion(document).problems
+        if problems:
+            raise ValueError(f"{path.name}: {problems[0].path}: {problems[0].message}")
+        found[path.stem] = document
+    return found
+
+
+def load() -> None:
+    """Fill an empty database with people, questions, tests and a form set; do nothing when it has any."""
+    from django.db import transaction
+
+    from vorlage.web.accounts.models import User
+
+    if User.objects.exists():
+        return
+    with transaction.atomic():
+        fill()
+
+
+def fill() -> None:
+    from vorlage.web.accounts.models import Department, Membership, User
+    from vorlage.web.papers.models import FormSet, Test
+    from vorlage.web.papers.tasks import make_form_set
+    from vorlage.web.questions.models import Question
+
+    departments = {name: Department.objects.create(name=name, school=SCHOOL) for name in DEPARTMENTS.values()}
+    people = {}
+    for person in PEOPLE:
+        user = User.objects.create_user(person.email, PASSWORD, name=person.name)
+        people[person.email] = user
+        for department, role in person.roles:
+            Membership.objects.create(user=user, department=departments[department], role=role)
+    writers = {
+        name: Membership.objects.filter(department=held, role__in=["lead", "author"]).order_by("pk")[0].user
+        for name, held in departments.items()
+    }
+    questions = {}
+    for name, document in documents().items():
+        department = DEPARTMENTS[document.subject]
+        # the same identity on every machine, so that the demo's numbers are the same everywhere
+        key = uuid.uuid5(uuid.NAMESPACE_URL, f"sandhaven/{name}")
+        revision = Question.save_revision(departments[department], writers[department], document, key=key)
+        questions[name] = revision.question
+    for planned in json.loads((FOLDER / "tests.json").read_text("utf-8")):
+        department = departments[planned["department"]]
+        test = Test.objects.create(
+            department=department, title=planned["title"], instructions=planned["instructions"],
+            author=writers[department.name],
+        )  # fmt: skip
+        for name in planned["questions"]:
+            test.add(questions[name])
+        if planned.get("forms"):
+            form_set = FormSet.order(test, planned["forms"], test.author)
+            FormSet.objects.filter(pk=form_set.pk).update(seed=f"sandhaven/{test.title}")
+            make_form_set(form_set=form_set.pk)
+            form_set.refresh_from_db()
+            if form_set.state != FormSet.State.FROZEN:
+                raise ValueError(form_set.failure)

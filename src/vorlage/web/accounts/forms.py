@@ -1,0 +1,39 @@
+"""The sign-in form in our words."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from allauth.account.adapter import DefaultAccountAdapter
+from allauth.account.forms import LoginForm
+from django.http import HttpRequest
+
+
+class AccountAdapter(DefaultAccountAdapter):
+    """Messages that say what to do; nobody signs up by themselves."""
+
+    error_messages = DefaultAccountAdapter.error_messages | {
+        "email_password_mismatch": "This address and password do not belong together. Check both and try again.",
+        "too_many_login_attempts": "Too many tries. Wait five minutes, then try again.",
+        "account_inactive": "This account has been closed. Ask your technician.",
+    }
+
+    def is_open_for_signup(self, request: HttpRequest) -> bool:
+        return False
+
+    def add_message(self, *args: Any, **kwargs: Any) -> None:
+        """The page one arrives at says enough."""
+
+
+class SignInForm(LoginForm):
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        login, password, remember = (self.fields[name] for name in ("login", "password", "remember"))
+        login.label = "E-mail address"
+        login.widget.attrs = {"autocomplete": "username", "autofocus": True, "class": "form-control"}
+        login.error_messages["required"] = "Your e-mail address is needed."
+        password.help_text = ""
+        password.widget.attrs = {"autocomplete": "current-password", "class": "form-control"}
+        password.error_messages["required"] = "Your password is needed."
+        remember.label = "Stay signed in on this computer"
+        remember.widget.attrs = {"class": "form-check-input"}

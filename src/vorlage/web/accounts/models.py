@@ -1,0 +1,77 @@
+"""People, departments, and who may do what in which department."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
+from django.contrib.auth.models import PermissionsMixin
+from django.db import models
+from django.db.models.functions import Lower
+
+
+class UserManager(BaseUserManager["User"]):
+    def create_user(self, email: str, password: str | None = None, **fields: Any) -> User:
+        user = self.model(email=self.normalize_email(email).lower(), **fields)
+        user.set_password(password)
+        user.save(using=self._db)
+        return user
+
+
+class User(AbstractBaseUser, PermissionsMixin):
+    """A person who signs in with an e-mail address."""
+
+    email = models.EmailField(unique=True)
+    name = models.CharField(max_length=120)
+    is_active = models.BooleanField(default=True)
+    joined = models.DateTimeField(auto_now_add=True)
+
+    objects = UserManager()
+
+    USERNAME_FIELD = "email"
+    REQUIRED_FIELDS = ["name"]
+
+    class Meta:
+        constraints = [models.UniqueConstraint(Lower("email"), name="one_user_an_address")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Department(models.Model):
+    """A department of a school; everything that is written belongs to one."""
+
+    name = models.CharField(max_length=120)
+    school = models.CharField(max_length=120)
+
+    class Meta:
+        ordering = ["school", "name"]
+        constraints = [models.UniqueConstraint(fields=["school", "name"], name="one_department_a_name")]
+
+    def __str__(self) -> str:
+        return f"{self.name} · {self.school}"
+
+
+class Membership(models.Model):
+    """A person's role in a department."""
+
+    class Role(models.TextChoices):
+        LEAD = "lead", "Head of department"
+        AUTHOR = "author", "Author"
+        READER = "reader", "Reader"
+
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="memberships")
+    department = models.ForeignKey(Department, on_delete=models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=10, choices=Role)
+
+    class Meta:
+        ordering = ["department__school", "department__name"]
+        constraints = [models.UniqueConstraint(fields=["user", "department"], name="one_role_a_department")]
+
+    def __str__(self) -> str:
+        return f"{self.user}: {self.get_role_display()} in {self.department}"
+
+    @property
+    def may_write(self) -> bool:
+        """Whether this role writes questions and tests and makes forms."""
+        return self.role in {self.Role.LEAD, self.Role.AUTHOR}

@@ -1,0 +1,11 @@
+from django.urls import path
+
+from . import views
+
+# The names of the first three are those that allauth looks for.
+urlpatterns = [
+    path("sign-in/", views.SignInView.as_view(), name="account_login"),
+    path("sign-out/", views.sign_out, name="account_logout"),
+    path("account-closed/", views.account_closed, name="account_inactive"),
+    path("departments/<int:department>/change/", views.change_department, name="change-department"),
+]

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class DesignConfig(AppConfig):
+    name = "vorlage.web.design"
+    label = "design"

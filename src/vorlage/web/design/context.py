@@ -1,0 +1,20 @@
+"""What the frame around every page shows."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest
+
+STATIONS = [("questions", "Questions"), ("tests", "Tests")]
+
+
+def frame(request: HttpRequest) -> dict[str, Any]:
+    """The stations, the membership in force and the departments to change to."""
+    membership = getattr(request, "membership", None)
+    return {
+        "stations": STATIONS,
+        "membership": membership,
+        "memberships": getattr(request, "memberships", []),
+        "may_write": membership is not None and membership.may_write,
+    }

@@ -1,0 +1,147 @@
+// Small conveniences of the interface. No rule of the subject lives here.
+
+document.addEventListener("alpine:init", () => {
+  // something that opens and closes: the menu on a phone, the person's leaf
+  window.Alpine.data("fold", () => ({
+    open: false,
+    toggle() { this.open = !this.open; },
+    close() { this.open = false; },
+    get openClass() { return this.open ? "is-open" : ""; },
+    get expanded() { return this.open ? "true" : "false"; },
+  }));
+  // what a kind of answer does not need is not shown
+  window.Alpine.data("part", () => ({
+    kind: "",
+    init() { this.kind = this.$el.dataset.kind; },
+    choose(event) { this.kind = event.target.value; },
+    get isNumber() { return this.kind === "number"; },
+    get isFormula() { return this.kind === "formula"; },
+  }));
+});
+
+function typing(target) {
+  return target.matches("input, textarea, select, [contenteditable]");
+}
+
+// "/" goes to the jump field
+document.addEventListener("keydown", (event) => {
+  if (event.key === "/" && !typing(event.target) && !event.ctrlKey && !event.metaKey) {
+    const jump = document.getElementById("jump");
+    if (jump) { event.preventDefault(); jump.focus(); }
+  }
+  if (event.key === "Escape" && event.target.id === "jump") {
+    event.target.value = "";
+    document.getElementById("jump-results").replaceChildren();
+  }
+});
+
+// Rows of the desk: a cross takes a row away; Enter goes to the next row and makes one at the end.
+function renew() {
+  const desk = document.getElementById("desk");
+  if (desk) { window.htmx.trigger(desk, "renew"); }
+}
+
+document.addEventListener("click", (event) => {
+  const cross = event.target.closest("[data-drop]");
+  if (!cross) { return; }
+  const row = cross.closest("[data-row]");
+  const neighbour = row.nextElementSibling || row.previousElementSibling;
+  row.remove();
+  const field = neighbour && neighbour.querySelector("input, textarea");
+  if (field) { field.focus(); }
+  renew();
+});
+
+document.addEventListener("keydown", (event) => {
+  if (event.key !== "Enter" || event.isComposing) { return; }
+  const field = event.target;
+  if (!field.matches || !field.matches("input[data-cell]")) {
+    // Enter in a field of the desk never sends the form by accident
+    if (field.matches && field.matches("#desk input:not([type=submit])")) { event.preventDefault(); renew(); }
+    return;
+  }
+  event.preventDefault();
+  const row = field.closest("[data-row]");
+  const next = row.nextElementSibling;
+  if (next && next.matches("[data-row]")) {
+    const same = next.querySelector(`[data-cell="${field.dataset.cell}"]`);
+    if (same) { same.focus(); }
+  } else {
+    document.getElementById(row.parentElement.dataset.adder).click();
+  }
+});
+
+document.addEventListener("htmx:afterSettle", (event) => {
+  const fresh = event.detail.elt;
+  if (fresh && fresh.matches && fresh.matches("[data-row]")) {
+    const field = fresh.querySelector("input:not([type=hidden]), textarea");
+    if (field) { field.focus(); }
+  }
+});
+
+// Ctrl+S (or Command+S) saves what stands on the desk
+document.addEventListener("keydown", (event) => {
+  if ((event.ctrlKey || event.metaKey) && event.key === "s" && document.getElementById("save")) {
+    event.preventDefault();
+    document.getElementById("save").click();
+  }
+});
+
+// Leaving with unsaved work is asked about first
+let touched = false;
+document.addEventListener("input", (event) => {
+  if (event.target.closest(".fields")) { touched = true; }
+});
+document.addEventListener("submit", () => { touched = false; });
+window.addEventListener("beforeunload", (event) => {
+  if (touched || document.querySelector("[data-unsaved]")) { event.preventDefault(); }
+});
+document.addEventListener("submit", () => {
+  document.querySelectorAll("[data-unsaved]").forEach((marked) => marked.removeAttribute("data-unsaved"));
+});
+
+// The plan of a test: lines are dragged, or moved with Alt and the arrow keys.
+let dragged = null;
+document.addEventListener("dragstart", (event) => {
+  dragged = event.target.closest("[data-place]");
+  if (dragged) { dragged.classList.add("is-dragged"); event.dataTransfer.effectAllowed = "move"; }
+});
+document.addEventListener("dragover", (event) => {
+  const over = dragged && event.target.closest("[data-place]");
+  if (!over) { return; }
+  event.preventDefault();
+  const half = over.getBoundingClientRect().top + over.offsetHeight / 2;
+  if (over !== dragged) { over.parentElement.insertBefore(dragged, event.clientY < half ? over : over.nextSibling); }
+});
+document.addEventListener("drop", (event) => { if (dragged) { event.preventDefault(); } });
+document.addEventListener("dragend", () => {
+  if (!dragged) { return; }
+  dragged.classList.remove("is-dragged");
+  const list = dragged.closest("[data-arrange]");
+  dragged = null;
+  window.htmx.trigger(list, "arranged");
+});
+document.addEventListener("keydown", (event) => {
+  if (!event.altKey || !["ArrowUp", "ArrowDown"].includes(event.key)) { return; }
+  const line = event.target.closest("[data-place]");
+  if (!line) { return; }
+  event.preventDefault();
+  const button = line.querySelector(event.key === "ArrowUp" ? "[data-up]" : "[data-down]");
+  if (button && !button.disabled) {
+    document.body.dataset.focusPlace = line.dataset.place;
+    button.click();
+  }
+});
+document.addEventListener("htmx:afterSwap", () => {
+  const place = document.body.dataset.focusPlace;
+  if (!place) { return; }
+  delete document.body.dataset.focusPlace;
+  const line = document.querySelector(`[data-place="${place}"] .entry`);
+  if (line) { line.focus(); }
+});
+
+// When the server cannot be reached, say so; nothing typed is touched.
+document.addEventListener("htmx:sendError", () => { document.getElementById("offline").hidden = false; });
+document.addEventListener("htmx:afterRequest", (event) => {
+  if (event.detail.successful) { document.getElementById("offline").hidden = true; }
+});

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class PapersConfig(AppConfig):
+    name = "vorlage.web.papers"
+    label = "papers"

@@ -1,0 +1,44 @@
+"""What is typed about a test."""
+
+from __future__ import annotations
+
+from django import forms
+
+from vorlage.core.forms import MAXIMUM_FORMS
+
+from .models import Test
+
+
+class TestForm(forms.ModelForm):
+    class Meta:
+        model = Test
+        fields = ["title", "instructions"]
+        labels = {"title": "Title", "instructions": "Instructions on the paper"}
+        error_messages = {
+            "title": {
+                "required": "A test needs a title: it stands at the top of every paper.",
+                "max_length": "A title has at most 200 characters.",
+            }
+        }
+        widgets = {
+            "title": forms.TextInput(attrs={"class": "form-control", "placeholder": "Moments and levers"}),
+            "instructions": forms.TextInput(
+                attrs={"class": "form-control", "placeholder": "Show your working. Calculators are allowed."}
+            ),
+        }
+
+
+class FormCountForm(forms.Form):
+    count = forms.IntegerField(
+        label="How many forms",
+        min_value=1,
+        max_value=MAXIMUM_FORMS,
+        initial=4,
+        widget=forms.NumberInput(attrs={"class": "form-control", "inputmode": "numeric"}),
+        error_messages={
+            "required": "Say how many forms you need, such as 4.",
+            "invalid": "A whole number is needed here, such as 4.",
+            "min_value": "At least one form is needed.",
+            "max_value": f"At most {MAXIMUM_FORMS} forms can be made at once.",
+        },
+    )

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class QuestionsConfig(AppConfig):
+    name = "vorlage.web.questions"
+    label = "questions"

@@ -1,0 +1,450 @@
+"""The desk's form: from what the browser sends to a question document, and back.
+
+Every row of the desk has an identity of its own (``uid``), so that messages find their row whatever has been
+moved or removed. Nothing typed is ever dropped: what cannot be used is named and stays in its field.
+"""
+
+from __future__ import annotations
+
+import secrets
+from dataclasses import dataclass, field
+from typing import Any
+
+from django.http import QueryDict
+
+from vorlage.core.questions import DocumentError, Problem, QuestionDocument, load_document
+
+NEAR_MISSES = [
+    ("rounding", "rounded too far or not at all"),
+    ("truncation", "cut off instead of rounded"),
+    ("sign", "wrong sign"),
+    ("power_of_ten", "decimal point misplaced"),
+    ("digit_swap", "two digits swapped"),
+    ("angle_unit", "degrees for radians"),
+]
+MODES = [
+    ("exact", "exactly"),
+    ("relative", "within, of the key"),
+    ("absolute", "within, plus or minus"),
+    ("decimal_places", "to decimal places"),
+    ("significant_figures", "to significant figures"),
+    ("between", "anywhere in"),
+]
+FORMS = [
+    ("any", "any equal formula"),
+    ("expanded", "multiplied out"),
+    ("factorised", "factorised"),
+    ("lowest_terms", "in lowest terms"),
+    ("single_fraction", "a single fraction"),
+    ("completed_square", "completed square"),
+    ("rationalised", "no root in a denominator"),
+    ("no_brackets", "without brackets"),
+    ("as_key", "written as the key"),
+]
+UP_TO = [("", "nothing"), ("constant", "an added constant"), ("multiple", "a factor"), ("sign", "the sign")]
+WRITTEN_FORMS = {
+    "whole number": "integer",
+    "fraction": "fraction",
+    "mixed number": "mixed",
+    "decimal": "decimal",
+    "percent": "percent",
+    "standard form": "standard_form",
+    "surd": "surd",
+}
+
+
+def new_uid() -> str:
+    return secrets.token_hex(4)
+
+
+@dataclass
+class ParameterRow:
+    name: str = ""
+    definition: str = ""
+    unit: str = ""
+    shown: str = ""
+    note: str = ""
+    uid: str = field(default_factory=new_uid)
+
+    @property
+    def empty(self) -> bool:
+        return not (self.name.strip() or self.definition.strip())
+
+
+@dataclass
+class ConditionRow:
+    text: str = ""
+    uid: str = field(default_factory=new_uid)
+
+
+@dataclass
+class PartRow:
+    wording: str = ""
+    kind: str = "number"
+    key: str = ""
+    mode: str = "exact"
+    tolerance: str = ""
+    written: str = ""
+    form: str = "any"
+    up_to: str = ""
+    where: str = ""
+    bands: str = ""
+    slips: str = ""
+    # name or "name|share", as the document has it
+    recognise: list[str] = field(default_factory=list)
+    marks: str = "1"
+    after: str = ""
+    solution: str = ""
+    share: str = ""
+    uid: str = field(default_factory=new_uid)
+
+    @property
+    def near_misses(self) -> list[tuple[str, str, bool]]:
+        """(value, words, whether it is on) for each near-miss."""
+        chosen = {value.partition("|")[0]: value for value in self.recognise}
+        return [(chosen.get(name, name), words, name in chosen) for name, words in NEAR_MISSES]
+
+    @property
+    def has_more(self) -> bool:
+        """Whether anything stands in what is folded away."""
+        return bool(self.written or self.bands or self.slips or self.recognise or self.where or self.up_to)
+
+
+TEXT_FIELDS = ("title", "subject", "topic", "level", "wording", "note", "angle")
+
+
+@dataclass
+class Desk:
+    """All that stands in the desk's fields."""
+
+    title: str = ""
+    subject: str = "mathematics"
+    topic: str = ""
+    level: str = "1"
+    calculator: bool = True
+    wording: str = ""
+    note: str = ""
+    angle: str = "degrees"
+    parameters: list[ParameterRow] = field(default_factory=list)
+    conditions: list[ConditionRow] = field(default_factory=list)
+    parts: list[PartRow] = field(default_factory=list)
+
+    # from the browser
+
+    @staticmethod
+    def from_post(post: QueryDict) -> Desk:
+        desk = Desk(**{name: post.get(name, "") for name in TEXT_FIELDS}, calculator="calculator" in post)
+        for uid in post.getlist("parameter")[:200]:
+            desk.parameters.append(ParameterRow(**fields(post, "parameter", uid, ParameterRow), uid=uid))
+        for uid in post.getlist("condition")[:200]:
+            desk.conditions.append(ConditionRow(post.get(f"condition-{uid}", ""), uid))
+        for uid in post.getlist("part")[:60]:
+            values = fields(post, "part", uid, PartRow)
+            values["recognise"] = post.getlist(f"part-{uid}-recognise")
+            desk.parts.append(PartRow(**values, uid=uid))
+        return desk
+
+    # from a document
+
+    @staticmethod
+    def from_document(document: QuestionDocument) -> Desk:
+        return Desk(
+            title=document.title,
+            subject=document.subject,
+            topic=document.topic,
+            level=str(document.level),
+            calculator=document.calculator,
+            wording=document.wording,
+            note=document.note,
+            angle=document.angle,
+            parameters=[
+                ParameterRow(row.name, row.definition, row.unit, "" if row.shown == "exact" else row.shown, row.note)
+                for row in document.parameters
+            ],
+            conditions=[ConditionRow(text) for text in document.conditions],
+            parts=[part_row(part.model_dump(mode="json")) for part in document.parts],
+        )
+
+    @staticmethod
+    def blank() -> Desk:
+        """A new question: one empty row of everything."""
+        return Desk(parameters=[ParameterRow()], conditions=[ConditionRow()], parts=[PartRow(marks="2")])
+
+    # to a document
+
+    def raw(self) -> dict[str, Any]:
+        """The JSON object that the fields spell; it may not be a question yet."""
+        return {
+            "title": self.title,
+            "subject": self.subject,
+            "topic": self.topic,
+            "level": number_or_text(self.level),
+            "calculator": self.calculator,
+            "wording": self.wording.replace("\r\n", "\n"),
+            "note": self.note.replace("\r\n", "\n"),
+            "angle": self.angle,
+            "parameters": [
+                {
+                    "name": row.name,
+                    "definition": row.definition,
+                    "unit": row.unit,
+                    "shown": row.shown or "exact",
+                    "note": row.note,
+                }
+                for row in self.used_parameters()
+            ],
+            "conditions": [row.text for row in self.used_conditions()],
+            "parts": [raw_part(row) for row in self.parts],
+        }
+
+    def used_parameters(self) -> list[ParameterRow]:
+        return [row for row in self.parameters if not row.empty]
+
+    def used_conditions(self) -> list[ConditionRow]:
+        return [row for row in self.conditions if row.text.strip()]
+
+    def document(self) -> tuple[QuestionDocument | None, list[Problem]]:
+        """The document, as far as the fields make one, and what is wrong with them.
+
+        Where a field cannot be used, a harmless value stands in for it so that everything else can still be
+        shown; the document is None only when even that fails.
+        """
+        raw = self.raw()
+        problems: list[Problem] = []
+        for _ in range(8):
+            try:
+                return load_document(raw), problems
+            except DocumentError as error:
+                known = {problem.path for problem in problems}
+                problems.extend(Problem(path, message) for path, message in error.problems if path not in known)
+                if not all(repaired(raw, path) for path, _ in error.problems):
+                    break
+        return None, problems
+
+    def field_of(self, path: tuple[str | int, ...]) -> str:
+        """The id of the message line under the field that a path leads to."""
+        match path:
+            case ("parameters", int(row), *_) if row < len(self.used_parameters()):
+                return f"parameter-{self.used_parameters()[row].uid}"
+            case ("conditions", int(row), *_) if row < len(self.used_conditions()):
+                return f"condition-{self.used_conditions()[row].uid}"
+            case ("parts", int(row), *rest) if row < len(self.parts):
+                return f"part-{self.parts[row].uid}-{part_field(rest)}"
+            case (str(name), *_) if name in {"title", "level", "topic", "note"}:
+                return name
+        return "wording"
+
+    def text_of(self, path: tuple[str | int, ...]) -> str:
+        """What stands in the field that a path leads to, to mark the place in it."""
+        match path:
+            case ("parameters", int(row), "name"):
+                return self.used_parameters()[row].name
+            case ("parameters", int(row), *_):
+                return self.used_parameters()[row].definition
+            case ("conditions", int(row), *_):
+                return self.used_conditions()[row].text
+            case ("parts", int(row), "answer", "key", *_):
+                return self.parts[row].key
+            case ("parts", int(row), "answer", "tolerance", *_):
+                return self.parts[row].tolerance
+            case ("parts", int(row), "wording" | "solution" as name):
+                return str(getattr(self.parts[row], name))
+            case ("wording",):
+                return self.wording
+        return ""
+
+
+PART_FIELDS = {"wording": "wording", "solution": "solution", "marks": "marks", "after": "marks"}
+ANSWER_FIELDS = {"key": "key", "tolerance": "key", "form": "key"}
+
+
+def part_field(rest: list[str | int]) -> str:
+    if rest and rest[0] == "answer":
+        return ANSWER_FIELDS.get(str(rest[1]) if len(rest) > 1 else "key", "more")
+    return PART_FIELDS.get(str(rest[0]) if rest else "", "more")
+
+
+def fields(post: QueryDict, kind: str, uid: str, row: type) -> dict[str, Any]:
+    """The text fields of one row."""
+    names = [name for name in row.__dataclass_fields__ if name not in {"uid", "recognise"}]
+    return {name: post.get(f"{kind}-{uid}-{name}", "") for name in names}
+
+
+def number_or_text(text: str) -> int | str:
+    return int(text) if text.strip().isdecimal() and len(text) < 9 else text
+
+
+DEFAULTS = {"marks": 1, "level": 1, "shown": "exact", "title": "Untitled", "subject": "mathematics", "key": "0"}
+
+
+def repaired(raw: Any, path: tuple[str | int, ...]) -> bool:
+    """Put a harmless value where a path leads; False when nothing can be done."""
+    if path and path[-1] == "parts" and not raw.get("parts"):
+        raw["parts"] = [{"answer": {"kind": "number", "key": "0"}}]
+        return True
+    holder: Any = raw
+    for step in path[:-1]:
+        try:
+            holder = holder[step]
+        except (KeyError, IndexError, TypeError):
+            return False
+    last = path[-1] if path else ""
+    if isinstance(holder, dict) and last in DEFAULTS:
+        holder[last] = DEFAULTS[str(last)]
+        return True
+    if isinstance(holder, dict) and last in holder:
+        del holder[last]
+        return True
+    if isinstance(holder, list) and isinstance(last, int) and last < len(holder):
+        del holder[last]
+        return True
+    return False
+
+
+def raw_part(row: PartRow) -> dict[str, Any]:
+    return {
+        "wording": row.wording.replace("\r\n", "\n"),
+        "marks": number_or_text(row.marks),
+        "after": row.after,
+        "solution": row.solution.replace("\r\n", "\n"),
+        "answer": raw_number(row) if row.kind == "number" else raw_formula(row),
+    }
+
+
+def raw_number(row: PartRow) -> dict[str, Any]:
+    answer: dict[str, Any] = {"kind": "number", "key": row.key, "tolerance": raw_tolerance(row.mode, row.tolerance)}
+    if row.written.strip():
+        answer["written"] = raw_written(row.written, row.share)
+    answer["bands"] = [
+        {"tolerance": band_tolerance(first), "share": share or "1/2", "feedback": feedback}
+        for first, share, feedback in table(row.bands)
+    ]
+    answer["slips"] = raw_slips(row)
+    answer["recognise"] = [
+        {"name": name, "share": share or "0"}
+        for name, _, share in (value.partition("|") for value in row.recognise)
+    ]
+    return answer
+
+
+def raw_formula(row: PartRow) -> dict[str, Any]:
+    answer: dict[str, Any] = {"kind": "formula", "key": row.key, "form": row.form or "any", "slips": raw_slips(row)}
+    if row.up_to:
+        answer["up_to"] = row.up_to
+    if row.share:
+        answer["share"] = row.share
+    answer["where"] = [piece.strip() for piece in row.where.split(";") if piece.strip()]
+    return answer
+
+
+def raw_tolerance(mode: str, value: str) -> dict[str, Any]:
+    if mode == "exact" or not mode:
+        return {"mode": "exact"}
+    if mode == "between":
+        low, _, high = value.partition("..")
+        return {"mode": mode, "low": low.strip(), "high": high.strip()}
+    return {"mode": mode, "value": value}
+
+
+def band_tolerance(text: str) -> dict[str, Any]:
+    """``10%`` is a share of the key, ``0.5`` a distance, ``1 dp`` and ``2 sf`` a rounding."""
+    for ending, mode in BAND_ENDINGS.items():
+        if text.endswith(ending):
+            return {"mode": mode, "value": text if ending == "%" else text.removesuffix(ending).strip()}
+    if ".." in text:
+        return raw_tolerance("between", text)
+    return {"mode": "absolute", "value": text}
+
+
+def band_words(tolerance: dict[str, Any]) -> str:
+    """The tolerance of a band as it is typed on the desk."""
+    mode, value = tolerance["mode"], str(tolerance["value"])
+    if mode == "between":
+        return f"{tolerance['low']}..{tolerance['high']}"
+    for ending, known in BAND_ENDINGS.items():
+        if mode == known and (ending != "%" or value.endswith("%")):
+            return value if ending == "%" else f"{value}{ending}"
+    return value
+
+
+BAND_ENDINGS = {
+    "%": "relative",
+    " of the key": "relative",
+    " dp": "decimal_places",
+    " sf": "significant_figures",
+}
+
+
+def raw_slips(row: PartRow) -> list[dict[str, Any]]:
+    return [{"key": key, "share": share or "0", "feedback": feedback} for key, share, feedback in table(row.slips)]
+
+
+def table(text: str) -> list[tuple[str, str, str]]:
+    """Lines of three cells between upright strokes; an absolute value is written abs(…) here."""
+    rows = []
+    for written in text.splitlines():
+        if written.strip():
+            first, second, third = [*(cell.strip() for cell in written.split("|", 2)), "", ""][:3]
+            rows.append((first, second, third))
+    return rows
+
+
+def raw_written(text: str, share: str) -> dict[str, Any]:
+    """``2 dp``, ``3 sf``, ``fraction``, ``fraction in lowest terms``, ``standard form``, …"""
+    demand: dict[str, Any] = {"share": share} if share else {}
+    words = " ".join(text.lower().split())
+    if words.endswith("in lowest terms"):
+        demand["lowest_terms"] = True
+        words = words.removesuffix("in lowest terms").strip()
+    count, _, unit = words.partition(" ")
+    if count.isdecimal() and unit in {"dp", "sf"}:
+        demand["decimal_places" if unit == "dp" else "significant_figures"] = int(count)
+    elif words:
+        demand["form"] = WRITTEN_FORMS.get(words, words)
+    return demand
+
+
+def part_row(part: dict[str, Any]) -> PartRow:
+    """The fields that show a part of a document."""
+    answer = part["answer"]
+    row = PartRow(
+        wording=part["wording"],
+        kind=answer["kind"],
+        key=answer["key"],
+        marks=str(part["marks"]),
+        after=part["after"],
+        solution=part["solution"],
+        slips=lines((slip["key"], slip["share"], slip["feedback"]) for slip in answer["slips"]),
+    )
+    if answer["kind"] == "number":
+        tolerance = answer["tolerance"]
+        row.mode = tolerance["mode"]
+        between = row.mode == "between"
+        row.tolerance = f"{tolerance['low']}..{tolerance['high']}" if between else tolerance["value"]
+        row.bands = lines((band_words(band["tolerance"]), band["share"], band["feedback"]) for band in answer["bands"])
+        row.recognise = [
+            item["name"] if item["share"] == "0" else f"{item['name']}|{item['share']}" for item in answer["recognise"]
+        ]
+        if answer["written"]:
+            row.written = written_words(answer["written"])
+            row.share = answer["written"]["share"]
+    else:
+        row.form = answer["form"]
+        row.up_to = answer["up_to"] or ""
+        row.where = "; ".join(answer["where"])
+        row.share = answer["share"]
+    return row
+
+
+def written_words(demand: dict[str, Any]) -> str:
+    if demand["decimal_places"] is not None:
+        return f"{demand['decimal_places']} dp"
+    if demand["significant_figures"] is not None:
+        return f"{demand['significant_figures']} sf"
+    names = {form: words for words, form in WRITTEN_FORMS.items()}
+    words = names.get(demand["form"], "")
+    return f"{words} in lowest terms".strip() if demand["lowest_terms"] else words
+
+
+def lines(rows: Any) -> str:
+    return "\n".join(" | ".join(cells) for cells in rows)

@@ -1,0 +1,136 @@
+"""Questions and their immutable revisions."""
+
+from __future__ import annotations
+
+import uuid
+from functools import cached_property
+from typing import Any
+
+from django.contrib.postgres.indexes import GinIndex
+from django.db import models, transaction
+
+from vorlage.core.questions import Question as CompiledQuestion
+from vorlage.core.questions import QuestionDocument, load_document
+from vorlage.web.accounts.models import Department, Membership, User
+
+
+class QuestionQuerySet(models.QuerySet["Question"]):
+    def of(self, membership: Membership) -> QuestionQuerySet:
+        """The questions of the department that a member works in."""
+        return self.filter(department=membership.department_id)
+
+    def search(self, text: str) -> QuestionQuerySet:
+        """Questions that hold every word, in title, topic, wording or note, wherever they are filed."""
+        found = self
+        for word in text.lower().split()[:8]:
+            found = found.filter(search_text__contains=word)
+        return found
+
+
+class Question(models.Model):
+    """A question of a department; what it says is in its revisions."""
+
+    department = models.ForeignKey(Department, on_delete=models.PROTECT, related_name="questions")
+    # the identity under which draws are made, kept for ever
+    key = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
+    title = models.CharField(max_length=200)
+    subject = models.CharField(max_length=20)
+    topic = models.CharField(max_length=100, blank=True)
+    level = models.PositiveSmallIntegerField()
+    marks = models.PositiveSmallIntegerField()
+    kinds = models.CharField(max_length=100)
+    # how many different draws there are; null when they are too many to list
+    draws = models.BigIntegerField(null=True)
+    search_text = models.TextField()
+    latest = models.PositiveIntegerField(default=0)
+    created = models.DateTimeField(auto_now_add=True)
+    changed = models.DateTimeField(auto_now=True)
+
+    objects = QuestionQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["-changed", "-pk"]
+        indexes = [
+            models.Index(fields=["department", "-changed", "-id"], name="questions_of_department"),
+            GinIndex(fields=["search_text"], opclasses=["gin_trgm_ops"], name="questions_search"),
+        ]
+
+    def __str__(self) -> str:
+        return self.title
+
+    @property
+    def current(self) -> Revision:
+        """The latest revision."""
+        return self.revisions.get(number=self.latest)
+
+    @staticmethod
+    @transaction.atomic
+    def save_revision(
+        department: Department,
+        author: User,
+        document: QuestionDocument,
+        question: Question | None = None,
+        key: uuid.UUID | None = None,
+        note: str = "",
+    ) -> Revision:
+        """Keep a document as a new revision of a question, or as the first of a new one.
+
+        ``key`` is the identity under which a new question's draws were already looked at.
+        """
+        if question is not None:
+            question = Question.objects.select_for_update().get(pk=question.pk)
+        else:
+            taken = key is None or Question.objects.filter(key=key).exists()
+            question = Question(department=department, key=uuid.uuid4() if taken else key)
+        compiled = CompiledQuestion(document)
+        count = compiled.parameters.count
+        question.title = document.title
+        question.subject, question.topic, question.level = document.subject, document.topic, document.level
+        question.marks = document.marks
+        question.kinds = ", ".join(dict.fromkeys(part.answer.kind for part in document.parts))
+        question.draws = count if count is not None and count < 2**63 else None
+        question.search_text = search_text(document)
+        question.latest += 1
+        question.save()
+        return Revision.objects.create(
+            question=question,
+            number=question.latest,
+            document=document.model_dump(mode="json"),
+            author=author,
+            note=note[:200],
+        )
+
+
+def search_text(document: QuestionDocument) -> str:
+    """Everything of a question that somebody may search for, in lower case."""
+    pieces = [document.title, document.topic, document.subject, document.wording, document.note]
+    pieces += [part.wording for part in document.parts]
+    return "\n".join(piece for piece in pieces if piece).lower()
+
+
+class Revision(models.Model):
+    """One state of a question; never changed once written."""
+
+    question = models.ForeignKey(Question, on_delete=models.PROTECT, related_name="revisions")
+    number = models.PositiveIntegerField()
+    document = models.JSONField()
+    author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    note = models.CharField(max_length=200, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["question", "-number"]
+        constraints = [models.UniqueConstraint(fields=["question", "number"], name="one_revision_a_number")]
+
+    def __str__(self) -> str:
+        return f"{self.question} (revision {self.number})"
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        if self.pk is not None:
+            raise TypeError("A revision is never changed.")
+        super().save(*args, **kwargs)
+
+    @cached_property
+    def compiled(self) -> CompiledQuestion:
+        """The question, ready to be drawn."""
+        return CompiledQuestion(load_document(self.document))

@@ -1,0 +1,237 @@
+"""Everything the desk shows that is computed: the sheet, the draw table, messages, the tried answer."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from django.utils.html import escape
+from django.utils.safestring import SafeString, mark_safe
+
+from vorlage.core.answers import Verdict
+from vorlage.core.draws import DrawError, readable
+from vorlage.core.notation import Drawn, Name, Neg, Node, Number, Style, Text, line, mathml
+from vorlage.core.questions import DrawnQuestion, Problem, Question, Warning, diagnose
+
+from .desk_form import Desk
+
+DRAWS = 8
+AUTHOR_STYLE = Style(show_drawn=True)
+FIGURE_SPACE, MARK_SPACE = "\u2007", "\u2008"
+
+
+@dataclass(frozen=True)
+class Message:
+    """What is wrong with a field, and which of its characters are meant."""
+
+    text: str
+    before: str = ""
+    marked: str = ""
+    after: str = ""
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column of the draw table."""
+
+    head: SafeString
+    unit: str
+    cells: list[SafeString]
+    varies: bool
+    numeric: bool
+
+
+@dataclass(frozen=True)
+class DrawRow:
+    number: int
+    cells: list[tuple[SafeString, Column]]
+    warned: bool
+
+
+@dataclass(frozen=True)
+class SheetPart:
+    """A part as it lies on the sheet."""
+
+    label: str
+    wording: SafeString
+    marks: int
+    after: str
+    key: SafeString
+    accepted: str
+    solution: SafeString
+
+
+@dataclass
+class Preview:
+    """The computed half of the desk."""
+
+    messages: dict[str, list[Message]] = field(default_factory=dict)
+    # whether the question can be saved
+    sound: bool = False
+    marks: int = 0
+    count: int | None = None
+    counted: bool = False
+    draw: int = 1
+    wording: SafeString = SafeString("")
+    parts: list[SheetPart] = field(default_factory=list)
+    columns: list[Column] = field(default_factory=list)
+    rows: list[DrawRow] = field(default_factory=list)
+    warnings: list[Warning] = field(default_factory=list)
+    # why there is no table, when there is none
+    no_draws: str = ""
+    verdict: Verdict | None = None
+    reading: SafeString = SafeString("")
+
+
+def safe(markup: str) -> SafeString:
+    """Markup that the core's printers and its sanitiser wrote."""
+    return mark_safe(markup)  # noqa: S308
+
+
+def preview(
+    desk: Desk, key: str, revision: int, draw: int = 1, tried: str = "", tried_part: int = 0
+) -> Preview:
+    """Compute all that the desk shows for its present fields."""
+    shown = Preview(draw=max(1, min(DRAWS, draw)))
+    document, problems = desk.document()
+    if document is None:
+        shown.no_draws = "The draws appear as soon as the fields make a question."
+        note_messages(shown, desk, problems)
+        return shown
+    question = Question(document)
+    problems = [*problems, *question.problems]
+    shown.marks = document.marks
+    shown.sound = not problems
+    if not question.parameters.errors:
+        shown.count, shown.counted = question.parameters.count, True
+        draw_all(shown, question, key, revision, tried, tried_part)
+    else:
+        shown.no_draws = "Mend the rows marked above; the draws appear at once."
+        stand_in(shown, question)
+    note_messages(shown, desk, problems)
+    return shown
+
+
+def note_messages(shown: Preview, desk: Desk, problems: list[Problem]) -> None:
+    for problem in problems:
+        text = desk.text_of(problem.path)
+        end = problem.place + problem.length
+        message = Message(problem.message)
+        if problem.length and end <= len(text) and len(text) <= 200:
+            message = Message(problem.message, text[: problem.place], text[problem.place : end], text[end:])
+        shown.messages.setdefault(desk.field_of(problem.path), []).append(message)
+
+
+def stand_in(shown: Preview, question: Question) -> None:
+    """The sheet without draws: names stand where values will."""
+    style = AUTHOR_STYLE
+    shown.wording = safe(question.wording.html(lambda tree, block: mathml(tree, style, block)))
+    for k, part in enumerate(question.document.parts):
+        wording = safe(question.part_wordings[k].html(lambda tree, block: mathml(tree, style, block)))
+        empty = SafeString("")
+        shown.parts.append(SheetPart(part_label(question, k), wording, part.marks, part.after, empty, "", empty))
+
+
+def part_label(question: Question, part: int) -> str:
+    return f"({chr(97 + part)})" if len(question.document.parts) > 1 else ""
+
+
+def draw_all(shown: Preview, question: Question, key: str, revision: int, tried: str, tried_part: int) -> None:
+    drawing = question.drawing(key, revision)
+    limit = min(DRAWS, question.parameters.count or DRAWS)
+    try:
+        drawn = [drawing.draw(number) for number in range(1, limit + 1)]
+    except DrawError as error:
+        problem = question.draw_problem(error)
+        shown.no_draws = problem.message
+        shown.sound = False
+        stand_in(shown, question)
+        return
+    shown.draw = min(shown.draw, limit)
+    shown.warnings = diagnose(question, drawn)
+    if any(warning.code in {"no_value", "no_key", "key_fails"} for warning in shown.warnings):
+        shown.sound = False
+    lay_sheet(shown, drawn[shown.draw - 1])
+    fill_table(shown, question, drawn)
+    if tried.strip():
+        try_answer(shown, drawn[shown.draw - 1], tried, tried_part)
+
+
+def lay_sheet(shown: Preview, drawn: DrawnQuestion) -> None:
+    question = drawn.question
+    shown.wording = safe(drawn.html(question.wording, AUTHOR_STYLE))
+    for k, part in enumerate(question.document.parts):
+        tree, answer = drawn.key_tree(k), drawn.answers[k]
+        shown.parts.append(
+            SheetPart(
+                part_label(question, k),
+                safe(drawn.html(question.part_wordings[k], AUTHOR_STYLE)),
+                part.marks,
+                part.after,
+                safe(mathml(Drawn(tree, "key"), AUTHOR_STYLE)) if tree is not None else SafeString("–"),
+                "" if answer is None else answer.closeness(),
+                safe(drawn.html(question.solutions[k], AUTHOR_STYLE)),
+            )
+        )
+
+
+def fill_table(shown: Preview, question: Question, drawn: list[DrawnQuestion]) -> None:
+    for name in question.parameters.names:
+        trees = [item.shown_values.get(name) for item in drawn]
+        readables = [
+            readable(item.values[name]) if question.shown[name].way == "exact" and name in item.values else tree
+            for item, tree in zip(drawn, trees)
+        ]
+        head = safe(mathml(name_tree(name)))
+        shown.columns.append(column(head, question.units.get(name, ""), readables))
+    for k, part in enumerate(question.document.parts):
+        head = escape(part_label(question, k) or "Answer")
+        shown.columns.append(column(head, part.after, [item.key_tree(k) for item in drawn]))
+    warned = {number for warning in shown.warnings for number in warning.draws}
+    for place, item in enumerate(drawn):
+        number = item.draw.number
+        cells = [(col.cells[place], col) for col in shown.columns]
+        shown.rows.append(DrawRow(number, cells, number in warned))
+
+
+def name_tree(name: str) -> Node:
+    return Name(name) if len(name.partition("_")[0]) == 1 else Text(name)
+
+
+def column(head: SafeString | str, unit: str, trees: list[Node | None]) -> Column:
+    """Plain numbers are aligned on their decimal mark by spaces as wide as a figure and a mark."""
+    texts = [line(tree) if tree is not None else "–" for tree in trees]
+    numeric = all(tree is None or is_plain(tree) for tree in trees)
+    varies = len(set(texts)) > 1
+    if numeric:
+        most = max((decimals(text) for text in texts), default=0)
+        cells = [escape(padded(text.replace("-", "−"), most)) for text in texts]
+    else:
+        cells = [safe(mathml(tree)) if tree is not None else SafeString("–") for tree in trees]
+    return Column(SafeString(head), unit, cells, varies, numeric)
+
+
+def is_plain(tree: Node) -> bool:
+    if isinstance(tree, Neg):
+        tree = tree.operand
+    return isinstance(tree, Number) and tree.exponent is None
+
+
+def decimals(text: str) -> int:
+    return len(text.partition(".")[2])
+
+
+def padded(text: str, most: int) -> str:
+    missing = most - decimals(text)
+    mark = MARK_SPACE if most and "." not in text else ""
+    return text + mark + FIGURE_SPACE * missing
+
+
+def try_answer(shown: Preview, drawn: DrawnQuestion, tried: str, part: int) -> None:
+    if not 0 <= part < len(drawn.answers):
+        part = 0
+    answer = drawn.answers[part]
+    if answer is None:
+        return
+    shown.verdict = answer.check(tried[:4000])
+    if shown.verdict.tree is not None:
+        shown.reading = safe(mathml(shown.verdict.tree))

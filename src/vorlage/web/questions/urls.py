@@ -1,0 +1,14 @@
+from django.urls import path
+
+from . import views
+
+urlpatterns = [
+    path("questions/", views.questions, name="questions"),
+    path("questions/new/", views.new_question, name="new-question"),
+    path("questions/<int:pk>/", views.question, name="question"),
+    path("questions/preview/", views.preview_question, name="preview-question"),
+    path("questions/save/", views.save_question, name="save-question"),
+    path("questions/rows/parameter/", views.new_parameter, name="new-parameter"),
+    path("questions/rows/condition/", views.new_condition, name="new-condition"),
+    path("questions/rows/part/", views.new_part, name="new-part"),
+]

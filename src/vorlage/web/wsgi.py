@@ -1,0 +1,5 @@
+"""The WSGI door for Gunicorn."""
+
+from django.core.wsgi import get_wsgi_application
+
+application = get_wsgi_application()
