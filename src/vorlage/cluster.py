@@ -125,7 +125,9 @@ class Cluster:
         log = self.folder / "log"
         said = (finished.stderr or finished.stdout).strip().splitlines()
         if log.exists():
-            said += [line for line in log.read_text(errors="replace").splitlines() if "FATAL" in line or "PANIC" in line]
+            said += [
+                line for line in log.read_text(errors="replace").splitlines() if "FATAL" in line or "PANIC" in line
+            ]
         return said[-1] if said else "it gave no reason."
 
     def stop(self) -> None:

@@ -120,7 +120,9 @@ class Demo:
                 with urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in/", timeout=2):
                     return
             except urllib.error.HTTPError as problem:
-                raise ClusterError(f"The web server answers with a fault; {self.folder / 'log'} has the details.") from problem
+                raise ClusterError(
+                    f"The web server answers with a fault; {self.folder / 'log'} has the details."
+                ) from problem
             except OSError:
                 if self.children[0].poll() is not None:
                     break

@@ -37,12 +37,8 @@ def ball(tree: Node, names: Mapping[str, fmpq | arb], bits: int, angle: str = "r
 
     Raises ``Undefined`` where it surely has none, or where this precision cannot tell.
     """
-    before = ctx.prec
-    ctx.prec = bits
-    try:
+    with ctx.workprec(bits):
         value = Balls(names, angle).of(tree)
-    finally:
-        ctx.prec = before
     if not value.is_finite():
         raise Undefined
     return value

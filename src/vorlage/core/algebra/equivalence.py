@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from flint import arb, fmpq
+from flint import arb, ctx, fmpq
 
 from ..notation import Neg, Node, Relation, Sum, names_in
 from .balls import Undefined, ball
@@ -17,6 +17,7 @@ from .rationals import NotRational, Ratio, RationalReader, TooComplex
 
 POINTS_WANTED = 12
 POINTS_TRIED = 160
+CLOSE_BITS = 330
 # Small values first: a teacher checks a witness by hand.
 SMALL = [fmpq(*value) for value in (
     (2, 1), (3, 1), (1, 1), (5, 1), (-1, 1), (4, 1), (-2, 1), (1, 2), (-3, 1), (0, 1), (7, 1), (-1, 2), (3, 2),
@@ -168,10 +169,10 @@ def admitted(conditions: list[Condition], point: dict[str, fmpq]) -> bool:
         return False
 
 
-def value_at(tree: Node, point: dict[str, fmpq], angle: str) -> arb:
-    """The value with at least forty good bits, or ``Undefined``."""
+def value_at(tree: Node, point: dict[str, fmpq], angle: str, least: int = 64) -> arb:
+    """The value with at least forty good bits, or ``Undefined``; worked out at ``least`` bits or more."""
     failure = Undefined()
-    for bits in (64, 192, 640):
+    for bits in (least, 192, 640):
         try:
             value = ball(tree, point, bits, angle)
         except Undefined as problem:
@@ -188,9 +189,12 @@ def compared_at(comparison: Comparison, point: dict[str, fmpq], wanted: arb) -> 
         given = value_at(comparison.response, point, comparison.angle)
     except EvaluationError:
         return None if isolated(comparison, point) else refuted(point, wanted, None)
-    if wanted.overlaps(given):
-        return None
-    return refuted(point, wanted, given)
+    if not wanted.overlaps(given):
+        return refuted(point, wanted, given)
+    # they agree to some twenty figures: look again with a hundred
+    close_key = value_at(comparison.key, point, comparison.angle, CLOSE_BITS)
+    close_response = value_at(comparison.response, point, comparison.angle, CLOSE_BITS)
+    return None if close_key.overlaps(close_response) else refuted(point, close_key, close_response)
 
 
 def isolated(comparison: Comparison, point: dict[str, fmpq]) -> bool:
@@ -256,21 +260,19 @@ def sampled_up_to(comparison: Comparison, up_to: str) -> Certainty:
         if not admitted(conditions, point):
             continue
         try:
-            wanted = value_at(comparison.key, point, comparison.angle)
+            wanted = value_at(comparison.key, point, comparison.angle, CLOSE_BITS)
         except EvaluationError:
             continue
         try:
-            given = value_at(comparison.response, point | others, comparison.angle)
+            given = value_at(comparison.response, point | others, comparison.angle, CLOSE_BITS)
         except EvaluationError:
             if isolated(comparison, point | others):
                 continue
             return refuted(point, wanted, None)
-        if up_to == "multiple":
-            if wanted.contains(0):
-                continue
-            gap = given / wanted
-        else:
-            gap = given - wanted
+        if up_to == "multiple" and wanted.contains(0):
+            continue
+        with ctx.workprec(CLOSE_BITS):
+            gap = given / wanted if up_to == "multiple" else given - wanted
         if constant is not None and not constant.overlaps(gap):
             return refuted(point, wanted, given)
         constant = gap

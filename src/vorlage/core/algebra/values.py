@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import TypeAlias
 
-from flint import arb, fmpq
+from flint import arb, ctx, fmpq
 
 from ..notation import Node
 from .balls import Undefined, ball
@@ -45,7 +45,11 @@ def to_fraction(value: fmpq) -> Fraction:
 
 
 def enclosure(value: Exact, bits: int) -> arb:
-    return arb(value) if isinstance(value, fmpq) else value.ball(bits)
+    """An interval that surely holds the value, at the working precision asked for."""
+    if not isinstance(value, fmpq):
+        return value.ball(bits)
+    with ctx.workprec(bits):
+        return arb(value)
 
 
 def sign(value: Exact) -> int:
@@ -66,11 +70,12 @@ def compare(left: Exact, right: Exact) -> int:
     if isinstance(left, fmpq) and isinstance(right, fmpq):
         return int(left > right) - int(left < right)
     for bits in BITS:
-        a, b = enclosure(left, bits), enclosure(right, bits)
-        if a > b:
-            return 1
-        if a < b:
-            return -1
+        with ctx.workprec(bits):
+            a, b = enclosure(left, bits), enclosure(right, bits)
+            if a > b:
+                return 1
+            if a < b:
+                return -1
     return 0
 
 

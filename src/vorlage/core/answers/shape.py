@@ -166,6 +166,8 @@ def is_rationalised(tree: Node) -> bool:
     for node in walk(tree):
         below = node.denominator if isinstance(node, Quotient) else None
         if isinstance(node, Power) and isinstance(node.exponent, Neg):
+            if isinstance(unsigned(node.exponent), Quotient):
+                return False
             below = node.base
         if below is None:
             continue

@@ -103,8 +103,17 @@ class Written(Strict):
 NearMissName = Literal["rounding", "truncation", "sign", "power_of_ten", "digit_swap", "angle_unit"]
 
 
+def name_or_object(schema: dict[str, Any]) -> None:
+    """In the JSON Schema: the bare name of a near-miss will do."""
+    described = dict(schema)
+    schema.clear()
+    schema["anyOf"] = [described["properties"]["name"], described]
+
+
 class Recognised(Strict):
     """A near-miss that Vorlage looks for itself; it earns marks only when a share is set."""
+
+    model_config = ConfigDict(json_schema_extra=name_or_object)
 
     name: NearMissName
     share: Share = Fraction(0)

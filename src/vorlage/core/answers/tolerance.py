@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from flint import fmpq
+from flint import arb, ctx, fmpq
 
 from ..algebra import (
     BITS,
@@ -85,13 +85,14 @@ def within(response: Exact, key: Exact, distance: fmpq, relative: bool) -> bool:
     if isinstance(response, fmpq) and isinstance(key, fmpq):
         return bool(abs(response - key) <= (distance * abs(key) if relative else distance))
     for bits in BITS:
-        r, k = enclosure(response, bits), enclosure(key, bits)
-        gap = abs(r - k)
-        allowed = abs(k) * distance if relative else k * 0 + distance
-        if gap > allowed:
-            return False
-        if gap < allowed:
-            return True
+        with ctx.workprec(bits):
+            r, k = enclosure(response, bits), enclosure(key, bits)
+            gap = abs(r - k)
+            allowed = abs(k) * distance if relative else arb(distance)
+            if gap > allowed:
+                return False
+            if gap < allowed:
+                return True
     return True
 
 

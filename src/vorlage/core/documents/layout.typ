@@ -50,8 +50,7 @@
   grid(
     columns: (1fr, auto), column-gutter: 8mm,
     instructions,
-    grid(columns: (auto, auto), column-gutter: 2mm, align: bottom,
-      line(length: 14mm, stroke: 0.5pt), [of #marks marks]),
+    [#box(width: 14mm, line(length: 100%, stroke: 0.5pt)) of #marks marks],
   )
   v(5mm, weak: true)
   body

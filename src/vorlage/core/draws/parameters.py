@@ -81,6 +81,8 @@ class Group:
 def canonical_name(text: str, settings: Settings) -> str:
     """The one spelling of a name: ``v0`` becomes ``v_0``, ``θ`` becomes ``theta``."""
     text = text.strip()
+    if not text:
+        raise DrawError("no_name", "This row needs a name, such as m.", field="name")
     if not NAME.match(text):
         raise DrawError("name", f"“{text}” is not a name: use a letter, such as a, v_0 or θ.", field="name")
     try:

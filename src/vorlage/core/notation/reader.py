@@ -53,7 +53,7 @@ def read(text: str, settings: Settings = PLAIN) -> Node:
 
     >>> from vorlage.core.notation import line
     >>> line(read("2x² − 3x"))
-    '2x^2 - 3x'
+    '2 x^2 - 3 x'
     """
     simple = SIMPLE_NUMBER.match(text)
     if simple and settings.decimal_mark == "point":
@@ -235,9 +235,10 @@ class Reader:
                 factors = [Quotient(product(factors, signs), self.signed_factor())]
                 signs = []
             elif self.starts_factor():
-                self.check_neighbours(factors[-1])
+                self.check_neighbours()
+                # a number after a bracket is a product that is written with a sign
+                signs.append("*" if self.token.kind == "number" else "")
                 factors.append(self.power())
-                signs.append("")
             else:
                 return product(factors, signs)
 
@@ -262,13 +263,13 @@ class Reader:
             return True
         return token.kind == "sign" and (token.text in {"(", "{", "√"} or (token.text == "|" and self.bars == 0))
 
-    def check_neighbours(self, before: Node) -> None:
+    def check_neighbours(self) -> None:
         """Two numbers side by side are never a product: nobody can say which was meant."""
         token = self.token
         if token.kind != "number":
             return
         last = self.tokens[self.position - 1]
-        if last.kind in {"number", "vulgar"}:
+        if last.kind in {"number", "vulgar"} or (last.kind == "sign" and last.text in {"!", "%", "°"}):
             raise NotationError(
                 "two_numbers",
                 f"Two numbers side by side: did you mean {last.text}*{token.text}?",

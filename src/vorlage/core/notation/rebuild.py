@@ -33,7 +33,7 @@ def substitute(node: Node, values: Mapping[str, Node], mark: bool = False) -> No
 
     >>> from vorlage.core.notation import read, line
     >>> line(substitute(read("a x + b"), {"a": read("3"), "b": read("-2")}))
-    '3 x + (-2)'
+    '3 x - 2'
     """
 
     def change(piece: Node) -> Node:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, HttpResponseBadRequest
 
 POLICY = "; ".join(
     [
@@ -21,6 +21,19 @@ POLICY = "; ".join(
         "manifest-src 'self'",
     ]
 )
+
+
+class NullByteMiddleware:
+    """Refuses requests with null bytes, which no keyboard types and no database text holds."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        sent = [*request.GET.lists(), *request.POST.lists()]
+        if any("\x00" in text for name, values in sent for text in (name, *values)):
+            return HttpResponseBadRequest("This request holds a null byte. Remove it and send it again.")
+        return self.get_response(request)
 
 
 class ContentSecurityPolicyMiddleware:

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
+from vorlage.web.accounts.permissions import member
 from vorlage.web.papers.models import Test
 from vorlage.web.questions.models import Question
 
 SHOWN = 6
 
 
-@login_required
+@member
 @require_GET
 def jump(request: HttpRequest) -> HttpResponse:
     """Questions and tests whose names hold what was typed."""

@@ -34,7 +34,7 @@ class FormCountForm(forms.Form):
         min_value=1,
         max_value=MAXIMUM_FORMS,
         initial=4,
-        widget=forms.NumberInput(attrs={"class": "form-control", "inputmode": "numeric"}),
+        widget=forms.NumberInput(attrs={"class": "form-control", "inputmode": "numeric", "x-on:input": "choose"}),
         error_messages={
             "required": "Say how many forms you need, such as 4.",
             "invalid": "A whole number is needed here, such as 4.",

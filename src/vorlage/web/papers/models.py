@@ -5,9 +5,8 @@ from __future__ import annotations
 import secrets
 from functools import cached_property
 
-
 from django.db import models, transaction
-from django.db.models import Count, Max, Sum
+from django.db.models import Count, Max, Prefetch, Sum
 
 from vorlage.core.documents import Heading, Printing
 from vorlage.core.forms import FormSet as FrozenForms
@@ -30,6 +29,10 @@ class TestQuerySet(models.QuerySet["Test"]):
         return self.annotate(
             place_count=Count("places"), total_marks=Sum("places__revision__question__marks", default=0)
         )
+
+    def with_form_sets(self) -> TestQuerySet:
+        """With their form sets, without what is in them."""
+        return self.prefetch_related(Prefetch("form_sets", FormSet.objects.defer("forms")))
 
 
 class Test(models.Model):
@@ -153,15 +156,11 @@ class FormSet(models.Model):
 
     def note_progress(self, made: int, step: str) -> bool:
         """Keep how far the work is; False when it has been cancelled meanwhile."""
-        return bool(
-            FormSet.objects.filter(pk=self.pk, state=self.State.MAKING).update(made=made, step=step)
-        )
+        return bool(FormSet.objects.filter(pk=self.pk, state=self.State.MAKING).update(made=made, step=step))
 
     @cached_property
     def ordered(self) -> list[FormSetPlace]:
-        return list(
-            self.places.select_related("revision__question").order_by("position")
-        )
+        return list(self.places.select_related("revision__question").order_by("position"))
 
     @property
     def plan(self) -> Plan:
@@ -215,5 +214,3 @@ class Print(models.Model):
 
     def __str__(self) -> str:
         return f"{self.get_kind_display()} of {self.form_set}"
-
-

@@ -48,9 +48,7 @@ def freeze(order: FormSet) -> None:
     archive = printing.archive(made, papers, key, f"test-{order.test_id}-set-{order.number}")
     with transaction.atomic():
         files = {Print.Kind.PAPERS: papers, Print.Kind.KEY: key, Print.Kind.ARCHIVE: archive}
-        Print.objects.bulk_create(
-            Print(form_set=order, kind=kind, content=content) for kind, content in files.items()
-        )
+        Print.objects.bulk_create(Print(form_set=order, kind=kind, content=content) for kind, content in files.items())
         kept = FormSet.objects.filter(pk=order.pk, state=FormSet.State.MAKING).update(
             state=FormSet.State.FROZEN,
             forms=order.forms,

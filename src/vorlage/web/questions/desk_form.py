@@ -100,9 +100,11 @@ class PartRow:
 
     @property
     def near_misses(self) -> list[tuple[str, str, bool]]:
-        """(value, words, whether it is on) for each near-miss."""
+        """(value, words, whether it is on) for each near-miss, those that are on first and in their order."""
+        words = dict(NEAR_MISSES)
         chosen = {value.partition("|")[0]: value for value in self.recognise}
-        return [(chosen.get(name, name), words, name in chosen) for name, words in NEAR_MISSES]
+        on = [(value, words[name], True) for name, value in chosen.items() if name in words]
+        return on + [(name, said, False) for name, said in NEAR_MISSES if name not in chosen]
 
     @property
     def has_more(self) -> bool:
@@ -321,8 +323,7 @@ def raw_number(row: PartRow) -> dict[str, Any]:
     ]
     answer["slips"] = raw_slips(row)
     answer["recognise"] = [
-        {"name": name, "share": share or "0"}
-        for name, _, share in (value.partition("|") for value in row.recognise)
+        {"name": name, "share": share or "0"} for name, _, share in (value.partition("|") for value in row.recognise)
     ]
     return answer
 

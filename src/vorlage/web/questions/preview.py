@@ -71,7 +71,7 @@ class Preview:
     count: int | None = None
     counted: bool = False
     draw: int = 1
-    wording: SafeString = SafeString("")
+    wording: str = ""
     parts: list[SheetPart] = field(default_factory=list)
     columns: list[Column] = field(default_factory=list)
     rows: list[DrawRow] = field(default_factory=list)
@@ -79,17 +79,15 @@ class Preview:
     # why there is no table, when there is none
     no_draws: str = ""
     verdict: Verdict | None = None
-    reading: SafeString = SafeString("")
+    reading: str = ""
 
 
 def safe(markup: str) -> SafeString:
     """Markup that the core's printers and its sanitiser wrote."""
-    return mark_safe(markup)  # noqa: S308
+    return mark_safe(markup)
 
 
-def preview(
-    desk: Desk, key: str, revision: int, draw: int = 1, tried: str = "", tried_part: int = 0
-) -> Preview:
+def preview(desk: Desk, key: str, revision: int, draw: int = 1, tried: str = "", tried_part: int = 0) -> Preview:
     """Compute all that the desk shows for its present fields."""
     shown = Preview(draw=max(1, min(DRAWS, draw)))
     document, problems = desk.document()

@@ -47,7 +47,10 @@ def questions(request: HttpRequest) -> HttpResponse:
 def latest_revisions(found: list[Question]) -> dict[int, Revision]:
     """The latest revision of each question, in one query."""
     wanted = Revision.objects.filter(question__in=found).order_by("question_id", "-number").distinct("question_id")
-    return {revision.question_id: revision for revision in wanted}
+    latest = {revision.question_id: revision for revision in wanted}
+    for each in found:
+        latest[each.pk].question = each
+    return latest
 
 
 def stem(revision: Revision) -> SafeString:
@@ -100,7 +103,9 @@ def chosen_number(request: HttpRequest, name: str, otherwise: int = 0) -> int:
 @require_GET
 def new_question(request: HttpRequest) -> HttpResponse:
     desk, key = Desk.blank(), str(uuid.uuid4())
-    shown = Preview(no_draws="Write the wording, say what varies, give the answer: eight draws appear here as you type.")
+    shown = Preview(
+        no_draws="Write the wording, say what varies, give the answer: eight draws appear here as you type."
+    )
     return render(request, "questions/desk.html", desk_context(request, desk, None, key, shown))
 
 
@@ -174,7 +179,12 @@ def save_question(request: HttpRequest) -> HttpResponse:
         )
         return render(request, "questions/desk.html", context, status=409)
     kept = Question.save_revision(
-        request.membership.department, request.user, document, found, uuid.UUID(key), request.POST.get("revision_note", "")
+        request.membership.department,
+        request.user,
+        document,
+        found,
+        uuid.UUID(key),
+        request.POST.get("revision_note", ""),
     )
     messages.success(request, f"Saved as revision {kept.number}.")
     return redirect("question", kept.question_id)

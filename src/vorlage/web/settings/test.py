@@ -15,4 +15,3 @@ STORAGES = {
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 ACCOUNT_RATE_LIMITS = False
-TEST_RUNNER = "vorlage.testing.Runner"

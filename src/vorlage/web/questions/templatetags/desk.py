@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from django import template
+from django.utils.html import escape, format_html
+from django.utils.safestring import SafeString
 
 from vorlage.web.questions.preview import Message, Preview
 
@@ -16,6 +18,10 @@ def messages_for(preview: Preview, field: str) -> list[Message]:
 
 
 @register.filter
-def letter(number: int) -> str:
-    """(a), (b), … for 0, 1, …"""
-    return f"({chr(97 + number)})"
+def code_spans(text: str) -> SafeString:
+    """The text with what stands between backticks set as code."""
+    pieces = [
+        format_html("<code>{}</code>", piece) if number % 2 else escape(piece)
+        for number, piece in enumerate(text.split("`"))
+    ]
+    return SafeString("").join(pieces)

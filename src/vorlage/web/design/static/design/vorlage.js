@@ -9,6 +9,13 @@ document.addEventListener("alpine:init", () => {
     get openClass() { return this.open ? "is-open" : ""; },
     get expanded() { return this.open ? "true" : "false"; },
   }));
+  // the button says how many forms it makes
+  window.Alpine.data("amount", () => ({
+    count: "",
+    init() { this.count = this.$el.querySelector("input[type=number]").value; },
+    choose(event) { this.count = event.target.value; },
+    get noun() { return this.count === "1" ? "form" : "forms"; },
+  }));
   // what a kind of answer does not need is not shown
   window.Alpine.data("part", () => ({
     kind: "",
@@ -71,12 +78,13 @@ document.addEventListener("keydown", (event) => {
   }
 });
 
+// A new row is ready to be typed into
 document.addEventListener("htmx:afterSettle", (event) => {
-  const fresh = event.detail.elt;
-  if (fresh && fresh.matches && fresh.matches("[data-row]")) {
-    const field = fresh.querySelector("input:not([type=hidden]), textarea");
-    if (field) { field.focus(); }
-  }
+  const asked = event.detail.requestConfig && event.detail.requestConfig.elt;
+  const list = event.detail.target;
+  if (!asked || !list || !list.dataset || list.dataset.adder !== asked.id) { return; }
+  const field = list.lastElementChild.querySelector("input:not([type=hidden]), textarea");
+  if (field) { field.focus(); }
 });
 
 // Ctrl+S (or Command+S) saves what stands on the desk
@@ -132,7 +140,8 @@ document.addEventListener("keydown", (event) => {
     button.click();
   }
 });
-document.addEventListener("htmx:afterSwap", () => {
+// when the new lines are ready to be used, the focus goes to the one that was moved
+document.addEventListener("htmx:afterSettle", () => {
   const place = document.body.dataset.focusPlace;
   if (!place) { return; }
   delete document.body.dataset.focusPlace;

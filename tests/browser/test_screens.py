@@ -1,0 +1,120 @@
+"""Every screen at both sizes: nothing for axe-core to find, nothing wider than the window, all by keyboard."""
+
+from playwright.sync_api import Page, expect
+
+from tests.web.samples import frozen, person, question, test_of
+
+from .base import PHONE, BrowserTest
+
+
+class Screens(BrowserTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.test = test_of(self.physics, self.author, *self.questions.values())
+        self.empty = test_of(self.physics, self.author, title="Empty")
+        self.form_set = frozen(self.test, 3)
+        broken = question(self.physics, self.author, parts=[{"answer": {"kind": "number", "key": "1/(m - m)"}}])
+        self.failed = frozen(test_of(self.physics, self.author, broken, title="Broken"))
+        person("reader", self.physics, "reader")
+
+    def walk(self, page: Page, size: str) -> None:
+        page.goto(self.address("/sign-in/"))
+        self.assert_accessible(page, f"sign in, {size}")
+        page.get_by_label("E-mail address").fill("author@sandhaven.example")
+        page.get_by_label("Password").fill("wrong")
+        page.get_by_role("button", name="Sign in").click()
+        expect(page.get_by_role("alert")).to_be_visible()
+        self.assert_accessible(page, f"refused sign in, {size}")
+        self.sign_in(page=page)
+        crane = self.questions["harbour-crane"].pk
+        for name, path in {
+            "questions": "/questions/", "nothing found": "/questions/?search=zebra", "new question": "/questions/new/",
+            "desk": f"/questions/{crane}/", "tests": "/tests/", "test": f"/tests/{self.test.pk}/",
+            "empty test": f"/tests/{self.empty.pk}/", "form set": f"/form-sets/{self.form_set.pk}/",
+            "failed set": f"/form-sets/{self.failed.pk}/", "missing page": "/questions/999999/",
+        }.items():  # fmt: skip
+            page.goto(self.address(path))
+            page.wait_for_load_state("networkidle")
+            self.assert_accessible(page, f"{name}, {size}")
+        page.goto(self.address(f"/questions/{crane}/"))
+        page.locator("[name=view][value=solution]").check()
+        page.get_by_label("Definition").first.fill("150..")
+        expect(page.locator(".field-error")).to_be_visible()
+        self.assert_accessible(page, f"desk with an error, {size}")
+        page.get_by_label("Definition").first.fill("150..600 step 50")
+        page.get_by_label("Try an answer").fill("12")
+        expect(page.locator("#verdict .outcome")).to_be_visible()
+        expect(page.locator("#sheet .worked").first).to_be_visible()
+        self.assert_accessible(page, f"desk with a verdict, {size}")
+
+    def test_at_the_desk(self) -> None:
+        self.walk(self.page, "1280x800")
+
+    def test_on_a_phone(self) -> None:
+        phone = self.open(PHONE)
+        self.walk(phone, "390x844")
+        phone.goto(self.address("/questions/"))
+        phone.get_by_role("button", name="Menu").click()
+        expect(phone.get_by_role("link", name="Tests", exact=True)).to_be_visible()
+        self.assert_accessible(phone, "open menu, 390x844")
+
+    def test_a_reader_reads(self) -> None:
+        page = self.sign_in("reader")
+        page.goto(self.address(f"/questions/{self.questions['harbour-crane'].pk}/"))
+        expect(page.get_by_label("Title")).to_be_disabled()
+        page.locator("#draws").get_by_label("5", exact=True).check()
+        expect(page.locator("#which")).to_contain_text("draw 5")
+        self.assert_accessible(page, "desk of a reader")
+
+    def test_by_keyboard_alone(self) -> None:
+        page = self.sign_in()
+        page.keyboard.press("/")
+        expect(page.get_by_label("Jump to a question or a test by name")).to_be_focused()
+        page.keyboard.type("lock")
+        expect(page.locator("#jump-results").get_by_role("link", name="Pushing the lock gate")).to_be_visible()
+        page.keyboard.press("Tab")
+        page.keyboard.press("Enter")
+        expect(page.get_by_label("Title")).to_have_value("Pushing the lock gate")
+        page.get_by_label("Definition").first.focus()
+        page.keyboard.press("Enter")
+        expect(page.get_by_label("Definition").nth(1)).to_be_focused()
+        first = page.locator("#draws input[name=draw]").first
+        first.focus()
+        page.keyboard.press("ArrowDown")
+        expect(page.locator("#which")).to_contain_text("draw 2")
+        expect(page.locator("#draw-2")).to_be_focused()
+
+    def test_typing_fast_loses_nothing(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address("/questions/new/"))
+        wording = page.get_by_label("Wording", exact=True)
+        wording.press_sequentially("The tide gauge shows $h$ at noon and falls all afternoon. ", delay=5)
+        page.get_by_label("Title").fill("Tide")
+        page.get_by_label("Name of the parameter").fill("h")
+        page.get_by_label("Definition").fill("2..9")
+        expect(page.locator("#draws tbody tr")).to_have_count(8)
+        expect(wording).to_have_value("The tide gauge shows $h$ at noon and falls all afternoon. ")
+        expect(page.get_by_label("Title")).to_have_value("Tide")
+
+    def test_a_lost_network_is_said_and_survived(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address(f"/questions/{self.questions['foghorn'].pk}/"))
+        page.route("**/questions/preview/", lambda route: route.abort())
+        page.get_by_label("Title").fill("Foghorn at night")
+        expect(page.locator("#offline")).to_be_visible()
+        self.complaints.clear()
+        page.unroute("**/questions/preview/")
+        page.get_by_label("Title").fill("Foghorn by night")
+        expect(page.locator("#offline")).to_be_hidden()
+        self.complaints.clear()
+
+    def test_a_refused_save_keeps_everything(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address("/questions/new/"))
+        page.get_by_label("Title").fill("Half a thought")
+        page.get_by_label("Wording", exact=True).fill("Nothing is asked yet about $x$.")
+        page.get_by_role("button", name="Save revision").click()
+        expect(page.get_by_text("Nothing you typed is lost")).to_be_visible()
+        expect(page.get_by_label("Title")).to_have_value("Half a thought")
+        expect(page.get_by_label("Wording", exact=True)).to_have_value("Nothing is asked yet about $x$.")
+        self.assert_accessible(page, "refused save")

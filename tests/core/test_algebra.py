@@ -1,0 +1,163 @@
+"""Values, rounding and equivalence: tables like a page of a textbook, and SymPy as a second opinion."""
+
+import random
+from fractions import Fraction
+from unittest import TestCase
+
+import sympy
+from flint import fmpq
+
+from vorlage.core.algebra import (
+    Compiled,
+    Condition,
+    EvaluationError,
+    Real,
+    compare,
+    equivalent,
+    rounded,
+    rounded_significant,
+    symbolic_value,
+    value_tree,
+)
+from vorlage.core.algebra.symbolic import to_sympy
+from vorlage.core.notation import Node, line, read
+
+# key, answer, how it is decided
+EQUAL = [
+    ("(x+1)(x-2)", "x^2 - x - 2", "proved"), ("x + 1", "(x^2 - 1)/(x - 1)", "proved"),
+    ("1/(x+1) + 1/(x-1)", "2x/(x^2-1)", "proved"), ("(a+b)/c", "a/c + b/c", "proved"),
+    ("sin(x)^2 + cos(x)^2", "1", "proved"), ("sin(2x)", "2 sin x cos x", "proved"),
+    ("cos(2x)", "1 - 2 sin^2 x", "proved"), ("tan x", "sin x / cos x", "proved"),
+    ("sin(3x)", "3 sin x - 4 sin^3 x", "proved"), ("sin(x/2)^2", "(1 - cos x)/2", "proved"),
+    ("sin(x+y)", "sin x cos y + cos x sin y", "proved"), ("sin(pi/3)", "sqrt(3)/2", "proved"),
+    ("sin(pi/2 - x)", "cos x", "proved"), ("tan(x)^2 + 1", "sec(x)^2", "proved"),
+    ("tan(x/2)", "sin(x)/(1 + cos(x))", "proved"), ("cos(15°)", "(sqrt 6 + sqrt 2)/4", "proved"),
+    ("2 ln x", "ln(x^2)", "proved"), ("ln(x^2)", "2 ln abs(x)", "proved"), ("ln(1/x)", "-ln x", "proved"),
+    ("log_2 x", "ln x / ln 2", "proved"), ("ln(e^x)", "x", "proved"), ("exp(ln x)", "x", "proved"),
+    ("2^(x+1)", "2*2^x", "proved"), ("4^x", "2^(2x)", "proved"), ("e^(x+1)", "e e^x", "proved"),
+    ("sqrt 8", "2 sqrt 2", "proved"), ("1/sqrt 2", "sqrt(2)/2", "proved"), ("sqrt(12x)", "2 sqrt(3x)", "proved"),
+    ("sqrt(x^2)", "abs(x)", "proved"), ("x^(3/2)", "x sqrt x", "proved"), ("root(3, x^3)", "x", "proved"),
+    ("sqrt(x^2 + 2x + 1)", "|x + 1|", "proved"), ("(sqrt 5 + 1)/2", "2/(sqrt 5 - 1)", "proved"),
+    ("sqrt(x) sqrt(x)", "x", "proved"), ("cosh(x)^2 - sinh(x)^2", "1", "proved"), ("|x|^2", "x^2", "proved"),
+    ("asin x + acos x", "pi/2", "proved"), ("atan(-x)", "-atan x", "proved"),
+    ("sqrt(3 + 2 sqrt 2)", "1 + sqrt 2", "agrees"), ("atan(1)", "pi/4", "agrees"),
+]  # fmt: skip
+UNEQUAL = [
+    ("x^2 + 1", "x^2 - 1"), ("ln(x^2)", "2 ln x"), ("x", "sqrt(x)^2"), ("x^2", "e^(2 ln x)"), ("ln(x y)", "ln x + ln y"),
+    ("sqrt(x y)", "sqrt x sqrt y"), ("sqrt(x^2)", "x"), ("(a+b)^2", "a^2 + b^2"), ("sin(2x)", "2 sin x"),
+    ("1/(a+b)", "1/a + 1/b"), ("x", "x + 1e-30"), ("2^x", "x^2"), ("sqrt(x^2+1)", "x + 1"), ("x", "y"),
+    ("ln((x+1)/(x-1))", "ln(x+1) - ln(x-1)"), ("(x+y+z)^5000", "x"), ("1", "x/0"),
+]  # fmt: skip
+
+
+class Equivalence(TestCase):
+    def test_equal_formulas(self) -> None:
+        for key, answer, kind in EQUAL:
+            with self.subTest(f"{key} = {answer}"):
+                self.assertEqual(equivalent(read(key), read(answer)).kind, kind)
+
+    def test_unequal_formulas_are_refuted(self) -> None:
+        for key, answer in UNEQUAL:
+            with self.subTest(f"{key} ≠ {answer}"):
+                self.assertEqual(equivalent(read(key), read(answer)).kind, "refuted")
+
+    def test_a_witness_can_be_checked_by_hand(self) -> None:
+        found = equivalent(read("x^2 + 1"), read("x^2 - 1"))
+        self.assertEqual(found.witness, (("x", Fraction(2)),))
+        self.assertEqual((found.key_value, found.response_value), ("5", "3"))
+
+    def test_where_narrows_the_domain(self) -> None:
+        for key, answer, where in [
+            ("ln(x^2)", "2 ln x", "x > 0"), ("sqrt(x^2)", "x", "x >= 0"), ("sqrt(x^2)", "-x", "x < 0"),
+            ("sqrt(x y)", "sqrt x sqrt y", "x > 0; y > 0"), ("|x - 1|", "x - 1", "x > 1"),
+        ]:  # fmt: skip
+            with self.subTest(key):
+                relations = [read(relation) for relation in where.split(";")]
+                self.assertTrue(equivalent(read(key), read(answer), relations).holds)
+
+    def test_sympy_agrees_on_random_expressions(self) -> None:
+        """Expanding with SymPy keeps an expression equal; a changed coefficient makes it unequal."""
+        chance = random.Random(1887)
+        for _ in range(60):
+            tree = random_polynomial(chance)
+            expanded = read(str(sympy.expand(to_sympy(tree))))
+            self.assertEqual(equivalent(tree, expanded).kind, "proved", line(tree))
+            other = read(f"{line(expanded)} + x/{chance.randint(2, 9)}")
+            self.assertEqual(equivalent(tree, other).kind, "refuted", line(tree))
+
+
+def random_polynomial(chance: random.Random) -> Node:
+    def factor() -> str:
+        a, b = chance.randint(-9, 9), chance.randint(1, 9)
+        return f"({a}*{chance.choice('xyz')} + {b}*{chance.choice('xyz')}^{chance.randint(1, 3)} - {b})"
+
+    return read(" * ".join(factor() for _ in range(chance.randint(1, 4))))
+
+
+class Values(TestCase):
+    def test_exact_values(self) -> None:
+        for typed, value in [
+            ("0.1 + 0.2", fmpq(3, 10)), ("2^-3", fmpq(1, 8)), ("sqrt(9/4)", fmpq(3, 2)), ("8^(1/3)", fmpq(2)),
+            ("(-8)^(1/3)", fmpq(-2)), ("5!", fmpq(120)), ("choose(5, 2)", fmpq(10)), ("gcd(12, 18)", fmpq(6)),
+            ("mod(-7, 3)", fmpq(2)), ("log_2 8", fmpq(3)), ("2 1/2", fmpq(5, 2)), ("45%", fmpq(9, 20)),
+            ("median(3, 1, 2)", fmpq(2)), ("round(2.5)", fmpq(3)), ("round(-2.5)", fmpq(-3)), ("if(2 < 3, 1, 0)", fmpq(1)),
+        ]:  # fmt: skip
+            with self.subTest(typed):
+                self.assertEqual(Compiled(read(typed)).value({}), value)
+
+    def test_formulas_without_a_value_say_why(self) -> None:
+        for typed, code in [("1/0", "division_by_zero"), ("sqrt(-1)", "undefined"), ("ln 0", "undefined"), ("x", "unknown_name"),
+                            ("9^9^9^9", "too_large"), ("2000!", "too_large"), ("tan(90°)", "undefined")]:  # fmt: skip
+            with self.subTest(typed), self.assertRaises(EvaluationError) as caught:
+                Compiled(read(typed), "degrees").value({})
+            self.assertEqual(caught.exception.code, code)
+
+    def test_irrational_values_compare_exactly(self) -> None:
+        root = Compiled(read("sqrt 2")).value({})
+        self.assertIsInstance(root, Real)
+        self.assertEqual(compare(root, Compiled(read("sqrt(8)/2")).value({})), 0)
+        self.assertEqual(compare(root, fmpq(14142135623730951, 10**16)), -1)
+        half = Compiled(read("sin(30)"), "degrees").value({})
+        self.assertEqual(compare(half, fmpq(1, 2)), 0)
+
+    def test_rounding_goes_half_away_from_zero(self) -> None:
+        for value, places, expected in [("2.5", 0, "3"), ("-2.5", 0, "-3"), ("0.125", 2, "0.13"), ("1234", -2, "1200"),
+                                        ("2.675", 2, "2.68"), ("1.005", 2, "1.01")]:  # fmt: skip
+            with self.subTest(value):
+                self.assertEqual(rounded(exact(value), places), exact(expected))
+        for value, figures, expected in [
+            ("21.952", 3, "22.0"),
+            ("0.0012345", 2, "0.0012"),
+            ("999.9", 3, "1000"),
+            ("0", 3, "0"),
+        ]:
+            with self.subTest(value):
+                self.assertEqual(rounded_significant(exact(value), figures), exact(expected))
+
+    def test_conditions(self) -> None:
+        for typed, holds in [
+            ("1 < 2 <= 2", True),
+            ("gcd(4, 6) = 1", False),
+            ("2 = 3 or 1 < 2", True),
+            ("sqrt 2 > 1.41", True),
+        ]:
+            with self.subTest(typed):
+                self.assertEqual(Condition(read(typed)).holds({}), holds)
+
+
+def exact(text: str) -> fmpq:
+    value = Compiled(read(text)).value({})
+    assert isinstance(value, fmpq)
+    return value
+
+
+class Symbolic(TestCase):
+    def test_author_functions(self) -> None:
+        for typed, shown in [
+            ("expand((x - a)(x - b))", "x^2 - 5 x + 6"), ("factor(x^2 - a^2)", "(x + 2) (x - 2)"),
+            ("diff(a x^3, x)", "6 x^2"), ("integral(b x^2, x)", "x^3"), ("(x - a)(x + b)", "(x - 2) (x + 3)"),
+            ("substitute(x^2, x, a)", "4"), ("simplify(pi*a*b/4)", "3 pi/2"),
+        ]:  # fmt: skip
+            with self.subTest(typed):
+                value = symbolic_value(read(typed), {"a": fmpq(2), "b": fmpq(3)}, "radians")
+                self.assertEqual(line(value_tree(value)), shown)

@@ -1,0 +1,54 @@
+"""``vorlage check`` and ``vorlage draw`` as a technician uses them, and the examples in the docstrings."""
+
+import doctest
+import importlib
+import json
+import pkgutil
+import subprocess
+import sys
+from pathlib import Path
+from unittest import TestCase
+
+import vorlage.core
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+def run(*words: str, given: str = "") -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "vorlage.command", *words], input=given, capture_output=True, text=True, cwd=ROOT
+    )
+
+
+class Commands(TestCase):
+    def test_check_marks_a_stream_and_goes_on_after_a_bad_line(self) -> None:
+        case = {"id": 1, "answer": {"kind": "number", "key": "m*2"}, "parameters": {"m": "6"}, "response": "12"}
+        finished = run(
+            "check", "-", given=f"{json.dumps(case)}\nnot json\n{json.dumps(case | {'id': 2, 'response': '13'})}\n"
+        )
+        written = [json.loads(text) for text in finished.stdout.splitlines()]
+        self.assertEqual([row.get("outcome") for row in written], ["right", None, "wrong"])
+        self.assertEqual(written[1]["error"], "This line is not JSON.")
+        self.assertEqual(finished.returncode, 1)
+
+    def test_check_does_not_need_the_web(self) -> None:
+        script = "import sys, vorlage.core.answers; sys.exit('django' in sys.modules)"
+        self.assertEqual(subprocess.run([sys.executable, "-c", script], cwd=ROOT).returncode, 0)
+
+    def test_draw_prints_values_and_keys(self) -> None:
+        finished = run("draw", "demo/questions/harbour-crane.json", "--count", "3")
+        rows = [json.loads(text) for text in finished.stdout.splitlines()]
+        self.assertEqual([row["draw"] for row in rows], [1, 2, 3])
+        self.assertEqual(set(rows[0]["values"]), {"m", "h", "t", "E"})
+        self.assertEqual(run("draw", "no-such-file.json").returncode, 1)
+
+
+class Docstrings(TestCase):
+    def test_examples_hold(self) -> None:
+        tried = 0
+        for module in pkgutil.walk_packages(vorlage.core.__path__, "vorlage.core."):
+            with self.subTest(module.name):
+                result = doctest.testmod(importlib.import_module(module.name))
+                self.assertEqual(result.failed, 0)
+                tried += result.attempted
+        self.assertGreater(tried, 10)

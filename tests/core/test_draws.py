@@ -1,0 +1,131 @@
+"""Parameters and draws: what a definition means, which draws there are, and that they stay the same for ever."""
+
+from itertools import product
+from math import gcd
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from vorlage.core.draws import Drawing, Parameters, Row, read_definition, read_shown, readable, shown_value
+from vorlage.core.draws.stream import Stream, permuted, stream_key
+from vorlage.core.notation import Settings, line
+
+
+def parameters(rows: str, *conditions: str) -> Parameters:
+    """Rows written ``a: 2..9; b: a + 1``."""
+    split = [row.split(":") for row in rows.split(";") if row.strip()]
+    return Parameters([Row(name.strip(), definition.strip()) for name, definition in split], conditions)
+
+
+def texts(values: object) -> dict[str, str]:
+    return {name: line(readable(value)) for name, value in dict(values).items()}  # type: ignore[call-overload]
+
+
+class Definitions(TestCase):
+    def test_ranges_and_choices(self) -> None:
+        for text, expected in [
+            ("2..5", "2 3 4 5"), ("-2..2 except 0", "-2 -1 1 2"), ("0.5..1.5 step 0.25", "0.5 0.75 1 1.25 1.5"),
+            ("1..10 step 4", "1 5 9"), ("one of 3, 5, 7", "3 5 7"), ("one of 1/3, sqrt(9)", "1/3 3"), ("4..4", "4"),
+            ("0..10 step 5 except 5, 7", "0 10"), ('one of "oak", "steel"', '"oak" "steel"'),
+        ]:  # fmt: skip
+            with self.subTest(text):
+                found = read_definition(text, Settings())
+                shown = [line(readable(found.value(k))) for k in range(found.size)]  # type: ignore[union-attr]
+                self.assertEqual(" ".join(shown), expected)
+
+    def test_errors_stand_at_their_row_with_the_place(self) -> None:
+        for rows, conditions, said, row, place in [
+            ("a: 2..", [], "`2..` needs an upper limit, such as `2..9`.", ("parameter", 0), 1),
+            ("a: ..9", [], "needs a lower limit", ("parameter", 0), 0),
+            ("a: 9..2", [], "put the smaller limit first", ("parameter", 0), 0),
+            ("a: 2..9 step", [], "step is missing", ("parameter", 0), 4),
+            ("a: 2..9 step 0", [], "more than 0", ("parameter", 0), 9),
+            ("a: 1; b: 3 +", [], "missing after", ("parameter", 1), 2),
+            ("a: b; b: a + 1", [], "circle: a needs b needs a", ("parameter", 0), 0),
+            ("a: 2..9; a: 3", [], "defined twice", ("parameter", 1), 0),
+            ("sin: 2..9", [], "already means something", ("parameter", 0), 0),
+            ("a: 2..9", ["a > 20"], "rejects 100%", ("condition", 0), 0),
+            ("a: 2..9", ["a < k"], "k is not a parameter", ("condition", 0), 4),
+            ("a: 2..9", ["a + 1"], "compares two things", ("condition", 0), 0),
+            ("a: 1..9000000", [], "a wider step is needed", ("parameter", 0), 0),
+        ]:  # fmt: skip
+            with self.subTest(rows):
+                errors = parameters(rows, *conditions).errors
+                self.assertEqual(len(errors), 1, errors)
+                self.assertIn(said, errors[0].message)
+                self.assertEqual((errors[0].row, errors[0].place), (row, place))
+
+
+class Drawings(TestCase):
+    def test_draws_are_counted_exactly_and_come_without_repeats(self) -> None:
+        found = parameters("a: 2..9; b: 2..9; s: a + b; c: 1..3", "gcd(a, b) = 1", "s < 15")
+        expected = 3 * sum(gcd(a, b) == 1 and a + b < 15 for a, b in product(range(2, 10), repeat=2))
+        self.assertEqual(found.count, expected)
+        drawing = Drawing(found, "count", 1)
+        draws = {tuple(sorted(texts(drawing.draw(n).values).items())) for n in range(1, expected + 1)}
+        self.assertEqual(len(draws), expected)
+        again = {tuple(sorted(texts(drawing.draw(n).values).items())) for n in range(expected + 1, 2 * expected + 1)}
+        self.assertEqual(draws, again)
+
+    def test_a_draw_is_the_same_for_ever(self) -> None:
+        """These values were drawn once and must never change: papers in drawers depend on them."""
+        found = parameters("m: 150..600 step 50; h: 4..9 step 0.2; E: m*9.81*h/1000", "E < 50")
+        drawing = Drawing(found, "harbour-crane", 3)
+        self.assertEqual([texts(drawing.draw(n).values)["m"] for n in range(1, 9)], FIXED_MASSES)
+        free = parameters("x: 1..300; y: 1..300; z: 1..300", "x + y > z")
+        self.assertIsNone(free.count)
+        self.assertEqual(texts(Drawing(free, "free", 1).draw(7).values), FIXED_FREE)
+
+    def test_another_revision_draws_other_values(self) -> None:
+        found = parameters("a: 1..1000; b: 1..1000")
+        first = [texts(Drawing(found, "q", 1).draw(n).values) for n in range(1, 20)]
+        second = [texts(Drawing(found, "q", 2).draw(n).values) for n in range(1, 20)]
+        self.assertNotEqual(first, second)
+
+    @settings(max_examples=30, deadline=None)
+    @given(st.integers(1, 12), st.integers(2, 12), st.integers(1, 10**9))
+    def test_every_draw_meets_its_conditions(self, low: int, width: int, number: int) -> None:
+        found = parameters(f"a: {low}..{low + width}; b: {low}..{low + width}; d: a - b", "a > b", "d < 9")
+        self.assertFalse(found.errors)
+        values = Drawing(found, "hypothesis", 1).draw(number).values
+        self.assertGreater(values["a"], values["b"])  # type: ignore[type-var]
+        self.assertLess(values["d"], 9)  # type: ignore[operator]
+
+    def test_values_are_equally_likely(self) -> None:
+        stream = Stream(stream_key("even", 1), 1, "x")
+        counts = [0] * 6
+        for _ in range(6000):
+            counts[stream.below(6)] += 1
+        self.assertTrue(all(880 < count < 1120 for count in counts), counts)
+
+    def test_the_permutation_is_one(self) -> None:
+        key = stream_key("p", 1)
+        for count in (1, 2, 3, 17, 64, 1000):
+            self.assertEqual(sorted(permuted(key, 0, k, count) for k in range(count)), list(range(count)))
+
+    def test_a_value_that_fails_is_named_in_its_draw(self) -> None:
+        found = parameters("a: -1..1; b: 1/a")
+        problems = [Drawing(found, "q", 1).draw(n).problems for n in range(1, 4)]
+        self.assertEqual(sum("b" in problem for problem in problems), 1)
+
+
+FIXED_MASSES = ["400", "450", "350", "250", "150", "250", "400", "250"]
+FIXED_FREE = {"x": "252", "y": "241", "z": "219"}
+
+
+class Showing(TestCase):
+    def test_ways_of_showing(self) -> None:
+        value = read_definition("one of 21.952", Settings()).value(0)  # type: ignore[union-attr]
+        for way, shown in [("exact", "21.952"), ("2 dp", "21.95"), ("3 sf", "22.0"), ("0 dp", "22"), ("standard 3 sf", "2.20e1"),
+                           ("fraction", "2744/125")]:  # fmt: skip
+            with self.subTest(way):
+                described = read_shown(way)
+                assert described is not None
+                self.assertEqual(line(shown_value(value, described)), shown)
+        self.assertIsNone(read_shown("3 figures"))
+
+    def test_tables_show_short_values(self) -> None:
+        listed = read_definition("one of 1/3, sqrt(2), 2/7^5, 0.125", Settings())
+        shown = [line(readable(listed.value(k))) for k in range(4)]  # type: ignore[union-attr]
+        self.assertEqual(shown, ["1/3", "1.414", "0.0001190", "0.125"])

@@ -1,0 +1,244 @@
+"""Question documents, question text, forms, and the papers and keys made of them."""
+
+import io
+import json
+import re
+from pathlib import Path
+from typing import Any
+from unittest import TestCase
+
+import jsonschema
+from pypdf import PdfReader
+
+from vorlage.core.documents import Heading, Printing
+from vorlage.core.forms import KeyFailure, Place, Plan, make_forms, shared_answers
+from vorlage.core.notation import Settings, Style, line, mathml, read
+from vorlage.core.questions import DocumentError, Question, QuestionText, diagnose, load_document, schema
+from vorlage.demo_data import documents
+
+DEMO = Path(__file__).resolve().parents[2] / "demo/questions"
+
+
+def document(**changes: Any) -> dict[str, Any]:
+    """A small sound question with some things changed."""
+    plain = {
+        "title": "Crates",
+        "wording": "A crate of mass $m$ is lifted by $h$.",
+        "parameters": [
+            {"name": "m", "definition": "10..60 step 5", "unit": "kg"},
+            {"name": "h", "definition": "2..9", "unit": "m"},
+        ],
+        "parts": [
+            {
+                "wording": "Multiply.",
+                "answer": {"kind": "number", "key": "m*h"},
+                "marks": 2,
+                "solution": "$m*h = value(m*h)$",
+            }
+        ],
+    }
+    return plain | changes
+
+
+def question(**changes: Any) -> Question:
+    return Question(load_document(document(**changes)))
+
+
+class Documents(TestCase):
+    def test_every_sample_question_is_sound_in_many_draws(self) -> None:
+        found = documents()
+        self.assertGreaterEqual(len(found), 14)
+        self.assertEqual({sample.subject for sample in found.values()}, {"mathematics", "physics", "chemistry"})
+        for name, sample in found.items():
+            with self.subTest(name):
+                compiled = Question(sample)
+                drawing = compiled.drawing(name, 1)
+                drawn = [drawing.draw(number) for number in range(1, 41)]
+                troubles = {warning.code for warning in diagnose(compiled, drawn)}
+                self.assertFalse(troubles & {"no_value", "no_key", "key_fails", "few", "rejecting", "same"}, troubles)
+                self.assertTrue(all(text.source for text in compiled.solutions))
+
+    def test_the_schema_accepts_the_samples_and_refuses_others(self) -> None:
+        validator = jsonschema.Draft202012Validator(schema())
+        for path in DEMO.glob("*.json"):
+            with self.subTest(path.name):
+                validator.validate(json.loads(path.read_text("utf-8")))
+        self.assertFalse(validator.is_valid(document(title="")))
+        self.assertFalse(validator.is_valid(document(colour="red")))
+
+    def test_a_document_that_is_no_question_says_where_and_what(self) -> None:
+        for raw, place, said in [
+            (document(title=""), ("title",), "Nothing is written"), (document(parts=[]), ("parts",), "At least one part"),
+            (document(colour="red"), ("colour",), "not part of"), (document(level=9), ("level",), "at most 5"),
+            (document(parts=[{"answer": {"kind": "number", "key": "1"}, "marks": "two"}]), ("parts", 0, "marks"), "whole number"),
+            (document(parts=[{"answer": {"kind": "riddle"}}]), ("parts", 0, "answer"), "not known"),
+            (document(parameters=[{"name": "a", "definition": "1", "shown": "nicely"}]), ("parameters", 0, "shown"), "Shown as"),
+        ]:  # fmt: skip
+            with self.subTest(said):
+                with self.assertRaises(DocumentError) as caught:
+                    load_document(raw)
+                self.assertEqual(caught.exception.problems[0][0], place)
+                self.assertIn(said, caught.exception.problems[0][1])
+
+    def test_formulas_that_cannot_be_used_are_named_with_their_field(self) -> None:
+        for changes, path in [
+            ({"wording": "See $2 3$."}, ("wording",)),
+            ({"parts": [{"answer": {"kind": "number", "key": "m*k"}}]}, ("parts", 0, "answer", "key")),
+            ({"parts": [{"answer": {"kind": "number", "key": "m", "tolerance": {"mode": "absolute", "value": "2+"}}}]},
+             ("parts", 0, "answer", "tolerance")),
+            ({"parts": [{"answer": {"kind": "formula", "key": "x", "slips": [{"key": "x +"}]}}]}, ("parts", 0, "answer", "slips")),
+            ({"conditions": ["m <"]}, ("conditions", 0)),
+        ]:  # fmt: skip
+            with self.subTest(path):
+                self.assertEqual([problem.path for problem in question(**changes).problems], [path])
+
+
+class Text(TestCase):
+    def show(self, source: str) -> str:
+        text = QuestionText(source, Settings())
+        return re.sub(r"<[^>]+>", "", text.html(lambda tree, block: line(tree)))
+
+    def test_money_and_maths(self) -> None:
+        for source, shown in [
+            ("It costs $5 and $6.", "It costs $5 and $6."), ("$x^2$ is", "x^2 is"), (r"\$x$ y", "$x$ y"), ("a $ b $ c", "a $ b $ c"),
+            ("$a$ and $b$", "a and b"), ("*so* **it** `is`", "so it is"),
+        ]:  # fmt: skip
+            with self.subTest(source):
+                self.assertEqual(self.show(source).strip(), shown)
+
+    def test_nothing_dangerous_gets_through(self) -> None:
+        source = '<script>alert(1)</script> [x](javascript:alert(1)) ![y](http://z) <b onclick="x">b</b> $"</mtext><script>"$'
+        shown = QuestionText(source, Settings()).html(lambda tree, block: mathml(tree))
+        for forbidden in ("<script", "<a ", "<img", "<b "):
+            self.assertNotIn(forbidden, shown)
+
+    def test_drawn_values_are_marked_for_authors_and_never_for_students(self) -> None:
+        drawn = question().drawing("q", 1).draw(1)
+        self.assertIn('class="drawn"', drawn.html(drawn.question.wording, Style(show_drawn=True)))
+        self.assertNotIn("drawn", drawn.html(drawn.question.wording))
+
+
+class Forms(TestCase):
+    def plan(self, *questions: Question) -> Plan:
+        return Plan(
+            "At the quay", [Place(found, f"key-{k}", 1) for k, found in enumerate(questions)], "Show your working."
+        )
+
+    def test_forms_differ_and_every_key_is_the_answer(self) -> None:
+        plan = self.plan(question(), question())
+        made = make_forms(plan, 12, "seed")
+        self.assertEqual(len({form.code for form in made.forms}), 12)
+        self.assertEqual(made, make_forms(plan, 12, "seed"))
+        self.assertNotEqual(made, make_forms(plan, 12, "another"))
+        for place in range(2):
+            self.assertEqual(len({form.items[place].draw for form in made.forms}), 12)
+        drawings = [found.question.drawing(found.key, 1) for found in plan.places]
+        for form in made.forms:
+            for drawing, item in zip(drawings, form.items):
+                values = drawing.draw(item.draw).values
+                self.assertEqual(item.keys[0].key, str(int(values["m"] * values["h"])))  # type: ignore[operator]
+
+    def test_a_key_that_fails_its_own_check_stops_everything_and_names_the_draw(self) -> None:
+        broken = question(parts=[{"answer": {"kind": "formula", "key": "m (x + h)", "form": "expanded"}}])
+        with self.assertRaises(KeyFailure) as caught:
+            make_forms(self.plan(question(), broken), 3, "seed")
+        self.assertEqual((caught.exception.place, caught.exception.part), (1, 0))
+        self.assertIn(f"in draw {caught.exception.draw} the key does not pass", str(caught.exception))
+        nothing = question(parts=[{"answer": {"kind": "number", "key": "1/(m - m)"}}])
+        with self.assertRaises(KeyFailure):
+            make_forms(self.plan(nothing), 1, "seed")
+
+    def test_too_few_draws_are_reported_and_shared_answers_found(self) -> None:
+        few = question(parameters=[{"name": "m", "definition": "1..2"}, {"name": "h", "definition": "5"}])
+        made = make_forms(self.plan(few, question()), 4, "seed")
+        self.assertEqual(made.repeats, (0,))
+        self.assertEqual(
+            {triple for triple in shared_answers(made) if triple[1] == 0}, {(form, 0, 0) for form in range(4)}
+        )
+
+    def test_work_can_be_cancelled(self) -> None:
+        with self.assertRaises(InterruptedError):
+            make_forms(self.plan(question()), 10, "seed", lambda made: made < 3)
+
+
+class Papers(TestCase):
+    def setUp(self) -> None:
+        samples = documents()
+        names = ["harbour-crane", "ferry-bearing", "quay-quadratic", "brine-concentration", "catch-mean"]
+        self.plan = Plan("Sampler", [Place(Question(samples[name]), name, 1) for name in names], "Show your working.")
+        self.made = make_forms(self.plan, 3, "seed")
+        self.printing = Printing(
+            self.plan, Heading("Sampler", "Physics · Sandhaven Harbour School", "Show your working.")
+        )
+
+    def pages(self, content: bytes) -> list[str]:
+        return [page.extract_text() for page in PdfReader(io.BytesIO(content)).pages]
+
+    def test_a_paper_has_all_that_a_paper_needs(self) -> None:
+        form = self.made.forms[0]
+        pages = self.pages(self.printing.papers([form]))
+        first = pages[0]
+        for needed in (
+            "Sampler",
+            "Name",
+            "Date",
+            "Class",
+            form.code,
+            f"of {self.plan.marks} marks",
+            "Show your working.",
+        ):
+            self.assertIn(needed, first)
+        for number, page in enumerate(pages, start=1):
+            self.assertIn(f"{number} of {len(pages)}", page)
+        drawn = self.printing.drawn(form)[0]
+        self.assertIn(f"{line(drawn.shown_values['m'])}", first)
+
+    def test_no_answer_is_on_a_paper(self) -> None:
+        form = self.made.forms[0]
+        text = "\n".join(self.pages(self.printing.papers([form])))
+        self.assertNotIn("Worked", text)
+        self.assertNotIn(form.items[0].keys[0].key, text)
+
+    def test_pages_are_counted_within_each_paper(self) -> None:
+        pages = self.pages(self.printing.papers(self.made.forms))
+        counts = [re.search(r"(\d) of (\d)\s*$", page.strip()) for page in pages]
+        self.assertEqual(sum(found is not None and found[1] == "1" for found in counts), 3)
+
+    def test_no_question_is_split_where_it_fits_on_one_page(self) -> None:
+        for page in self.pages(self.printing.papers(self.made.forms)):
+            starts = len(re.findall(r"\(a\)", page))
+            ends = len(re.findall(r"\(b\)", page))
+            self.assertEqual(starts, ends)
+
+    def test_the_key_lists_every_answer_with_what_is_accepted(self) -> None:
+        text = "\n".join(self.pages(self.printing.key(self.made)))
+        for form in self.made.forms:
+            self.assertIn(f"Form {form.code}", text)
+            self.assertIn(form.items[0].keys[0].key, text)
+        self.assertIn("within 2 %", text)
+        self.assertIn("Worked solutions", text)
+
+    def test_the_same_forms_give_the_same_bytes(self) -> None:
+        self.assertEqual(self.printing.papers(self.made.forms), self.printing.papers(self.made.forms))
+
+    def test_user_text_reaches_print_as_text(self) -> None:
+        hostile = question(wording='#read("/etc/passwd") *a* \\ ] #pagebreak() `$x` <q> @ref \\$5', title="#x]")
+        plan = Plan('] #panic("x")', [Place(hostile, "k", 1)])
+        printing = Printing(plan, Heading('] #panic("x")', "[#", "#eval"))
+        text = "\n".join(self.pages(printing.papers(make_forms(plan, 1, "s").forms)))
+        self.assertIn('#read("/etc/passwd")', text)
+        self.assertIn("#pagebreak()", text)
+
+    def test_every_sample_question_can_be_printed(self) -> None:
+        samples = documents()
+        plan = Plan("All", [Place(Question(sample), name, 1) for name, sample in samples.items()])
+        made = make_forms(plan, 1, "seed")
+        printing = Printing(plan, Heading("All"))
+        self.assertGreater(len(self.pages(printing.papers(made.forms))), 5)
+        self.assertTrue(self.pages(printing.key(made)))
+
+    def test_line_maths_in_keys_reads_back(self) -> None:
+        for form in self.made.forms:
+            for item in form.items:
+                for key in item.keys:
+                    self.assertEqual(line(read(key.key)), key.key)

@@ -1,0 +1,139 @@
+"""Every address with every role: an address that the table does not know fails the test."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from django.test import TestCase
+from django.urls import URLPattern, URLResolver, get_resolver, reverse
+
+from .samples import department, frozen, person, question, test_of
+
+ROLES = ["nobody", "stranger", "homeless", "reader", "author", "lead"]
+
+# address: the method, and the answer to each role: nobody (not signed in), stranger (another department),
+# homeless (no department), reader, author, lead
+SIGN_IN = 302
+ANSWERS: dict[str, tuple[str, list[int]]] = {
+    "home": ("get", [302, 302, 302, 302, 302, 302]),
+    "account_login": ("get", [200, 302, 302, 302, 302, 302]),
+    "account_logout": ("post", [302, 302, 302, 302, 302, 302]),
+    "account_inactive": ("get", [200, 200, 200, 200, 200, 200]),
+    "change-department": ("post", [SIGN_IN, 404, 404, 302, 302, 302]),
+    "jump": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
+    "questions": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
+    "new-question": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
+    "question": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "preview-question": ("post", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "save-question": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
+    "new-parameter": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
+    "new-condition": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
+    "new-part": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
+    "tests": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
+    "new-test": ("post", [SIGN_IN, 422, 403, 403, 422, 422]),
+    "test": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "edit-test": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
+    "offers": ("get", [SIGN_IN, 404, 403, 403, 200, 200]),
+    "add-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "arrange": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "move-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "renew-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "remove-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "make-forms": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
+    "form-set": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "form-set-progress": ("get", [SIGN_IN, 404, 403, 204, 204, 204]),
+    "cancel-form-set": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "printed": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "paper": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "paper-beside": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "paper-page": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+}
+
+
+def addresses(patterns: list[Any]) -> Iterator[URLPattern]:
+    for pattern in patterns:
+        if isinstance(pattern, URLResolver):
+            yield from addresses(pattern.url_patterns)
+        else:
+            yield pattern
+
+
+class Access(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        physics, chemistry = department("Physics"), department("Chemistry")
+        cls.people = {
+            "stranger": person("stranger", chemistry, "lead"),
+            "homeless": person("homeless"),
+            "reader": person("reader", physics, "reader"),
+            "author": person("author", physics, "author"),
+            "lead": person("lead", physics, "lead"),
+        }
+        author = cls.people["author"]
+        cls.question = question(physics, author)
+        cls.test = test_of(physics, author, cls.question)
+        cls.form_set = frozen(cls.test)
+        cls.physics = physics
+
+    def address(self, name: str) -> str:
+        code = self.form_set.forms[0]["code"]
+        # a place may have been taken out by the role before
+        place = self.test.places.first() or self.test.add(self.question)
+        arguments: dict[str, dict[str, Any]] = {
+            "change-department": {"department": self.physics.pk},
+            "question": {"pk": self.question.pk},
+            "add-place": {"pk": self.test.pk, "question": self.question.pk},
+            "printed": {"pk": self.form_set.pk, "kind": "papers"},
+            "paper": {"pk": self.form_set.pk, "code": code},
+            "paper-beside": {"pk": self.form_set.pk, "code": code},
+            "paper-page": {"pk": self.form_set.pk, "code": code, "page": 1},
+        }
+        for each in ("test", "edit-test", "offers", "arrange", "make-forms"):
+            arguments[each] = {"pk": self.test.pk}
+        for each in ("move-place", "renew-place", "remove-place"):
+            arguments[each] = {"pk": self.test.pk, "place": place.pk}
+        for each in ("form-set", "form-set-progress", "cancel-form-set"):
+            arguments[each] = {"pk": self.form_set.pk}
+        return reverse(name, kwargs=arguments.get(name))
+
+    def test_every_address_is_known(self) -> None:
+        names = {pattern.name for pattern in addresses(get_resolver().url_patterns)}
+        self.assertEqual(names, set(ANSWERS))
+
+    def test_every_address_with_every_role(self) -> None:
+        for name, (method, expected) in ANSWERS.items():
+            for role, status in zip(ROLES, expected):
+                with self.subTest(f"{name} as {role}"):
+                    self.client.logout()
+                    if role != "nobody":
+                        self.client.force_login(self.people[role])
+                    body = {"question": str(self.question.pk)} if name in {"preview-question", "save-question"} else {}
+                    response = getattr(self.client, method)(self.address(name), body)
+                    self.assertEqual(response.status_code, status)
+                    if role == "nobody" and status == SIGN_IN and name not in {"home", "account_logout"}:
+                        self.assertIn("/sign-in/", response["Location"])
+
+    def test_a_post_address_is_never_fetched(self) -> None:
+        self.client.force_login(self.people["lead"])
+        for name, (method, _) in ANSWERS.items():
+            if method == "post":
+                with self.subTest(name):
+                    self.assertEqual(self.client.get(self.address(name)).status_code, 405)
+
+    def test_every_page_has_the_strict_policy(self) -> None:
+        self.client.force_login(self.people["lead"])
+        for name in ("questions", "question", "new-question", "tests", "test", "form-set"):
+            with self.subTest(name):
+                response = self.client.get(self.address(name))
+                policy = response["Content-Security-Policy"]
+                self.assertIn("script-src 'self'", policy)
+                self.assertNotIn("unsafe", policy)
+                page = response.content.decode()
+                self.assertNotRegex(page, r"<script(?![^>]*\bsrc=)")
+                self.assertNotRegex(page, r"\sstyle=|\son[a-z]+=|<style")
+
+    def test_forms_need_their_token(self) -> None:
+        from django.test import Client
+
+        strict = Client(enforce_csrf_checks=True)
+        strict.force_login(self.people["lead"])
+        self.assertEqual(strict.post(reverse("new-test"), {"title": "x"}).status_code, 403)

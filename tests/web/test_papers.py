@@ -1,0 +1,204 @@
+"""Tests, form sets, their jobs and downloads; signing in."""
+
+import io
+import json
+import re
+import zipfile
+
+from django.contrib.messages import get_messages
+from django.core.management import call_command
+from django.test import TestCase, override_settings
+from django.urls import reverse
+from procrastinate import testing as in_memory
+from procrastinate.contrib.django import procrastinate_app
+from pypdf import PdfReader
+
+from vorlage.demo_data import PASSWORD as DEMO_PASSWORD
+from vorlage.demo_data import PEOPLE, load
+from vorlage.web.papers.models import FormSet, Print, Test
+from vorlage.web.papers.tasks import make_form_set
+from vorlage.web.questions.models import Question
+
+from .samples import PASSWORD, department, frozen, person, question, test_of
+
+
+class Tests(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.physics = department("Physics")
+        cls.author = person("author", cls.physics)
+        cls.questions = [question(cls.physics, cls.author, name) for name in ("harbour-crane", "lock-gate", "foghorn")]
+        cls.test = test_of(cls.physics, cls.author, *cls.questions)
+
+    def setUp(self) -> None:
+        self.client.force_login(self.author)
+        connector = in_memory.InMemoryConnector()
+        replaced = procrastinate_app.current_app.replace_connector(connector)
+        procrastinate_app.current_app, self.before = self.enterContext(replaced), procrastinate_app.current_app
+        self.addCleanup(setattr, procrastinate_app, "current_app", self.before)
+        self.jobs = connector.jobs
+
+    def order(self) -> list[str]:
+        return [place.revision.question.title for place in self.test.ordered()]
+
+    def test_a_test_is_begun_with_a_title(self) -> None:
+        self.client.post(reverse("new-test"), {"title": "Waves", "instructions": ""})
+        self.assertEqual(Test.objects.get(title="Waves").department, self.physics)
+        refused = self.client.post(reverse("new-test"), {"title": " "})
+        self.assertContains(refused, "A test needs a title", status_code=422)
+
+    def test_places_are_moved_arranged_and_taken_out(self) -> None:
+        crane, gate, horn = self.test.ordered()
+        self.client.post(reverse("move-place", args=[self.test.pk, horn.pk]), {"to": "up"})
+        self.assertEqual(self.order(), ["Harbour crane", "Foghorn of the lighthouse", "Pushing the lock gate"])
+        self.client.post(reverse("arrange", args=[self.test.pk]), {"place": [gate.pk, "x", 99999, crane.pk]})
+        self.assertEqual(self.order(), ["Pushing the lock gate", "Harbour crane", "Foghorn of the lighthouse"])
+        self.client.post(reverse("remove-place", args=[self.test.pk, crane.pk]))
+        self.assertEqual(self.order(), ["Pushing the lock gate", "Foghorn of the lighthouse"])
+
+    def test_marks_and_running_total(self) -> None:
+        page = self.client.get(reverse("test", args=[self.test.pk]))
+        self.assertEqual([line["running"] for line in page.context["lines"]], [4, 8, 10])
+        self.assertEqual(page.context["marks"], 10)
+
+    def test_editing_a_question_does_not_change_a_test_until_somebody_says_so(self) -> None:
+        crane = self.questions[0]
+        question_document = crane.current.document | {"title": "A taller crane"}
+        from vorlage.core.questions import load_document
+
+        Question.save_revision(self.physics, self.author, load_document(question_document), crane)
+        place = self.test.ordered()[0]
+        self.assertEqual(place.revision.number, 1)
+        self.assertContains(self.client.get(reverse("test", args=[self.test.pk])), "Take revision 2")
+        self.client.post(reverse("renew-place", args=[self.test.pk, place.pk]))
+        self.assertEqual(self.test.ordered()[0].revision.number, 2)
+
+    def test_making_forms_is_a_job(self) -> None:
+        response = self.client.post(reverse("make-forms", args=[self.test.pk]), {"count": 4})
+        form_set = FormSet.objects.get()
+        self.assertRedirects(response, reverse("form-set", args=[form_set.pk]))
+        self.assertEqual([job["args"] for job in self.jobs.values()], [{"form_set": form_set.pk}])
+        self.assertContains(self.client.get(reverse("form-set", args=[form_set.pk])), "Waiting for a worker")
+        make_form_set(form_set=form_set.pk)
+        self.assertEqual(self.client.get(reverse("form-set-progress", args=[form_set.pk]))["HX-Refresh"], "true")
+        page = self.client.get(reverse("form-set", args=[form_set.pk]))
+        self.assertContains(page, "every key proved")
+        self.assertEqual(len(page.context["rows"]), 5)
+        self.assertEqual(len(page.context["forms"]), 4)
+
+    def test_wrong_counts_are_explained(self) -> None:
+        for count, said in [
+            ("", "Say how many"),
+            ("0", "At least one"),
+            ("5000", "At most 1000"),
+            ("four", "whole number"),
+        ]:
+            with self.subTest(count):
+                refused = self.client.post(reverse("make-forms", args=[self.test.pk]), {"count": count})
+                self.assertContains(refused, said, status_code=422)
+        empty = test_of(self.physics, self.author, title="Empty")
+        refused = self.client.post(reverse("make-forms", args=[empty.pk]), {"count": "4"})
+        self.assertContains(refused, "no questions in this test yet", status_code=422)
+
+    def test_a_key_that_fails_stops_the_freeze_and_names_the_draw(self) -> None:
+        part = {"answer": {"kind": "formula", "key": "m (x + h)", "form": "expanded"}}
+        broken = question(self.physics, self.author, parts=[part])
+        form_set = frozen(test_of(self.physics, self.author, self.questions[1], broken))
+        self.assertEqual(form_set.state, FormSet.State.FAILED)
+        self.assertRegex(form_set.failure, r"question 2, part 1: in draw \d+ the key does not pass its own check")
+        self.assertEqual((form_set.forms, Print.objects.count()), ([], 0))
+        self.assertContains(self.client.get(reverse("form-set", args=[form_set.pk])), "in draw")
+
+    def test_cancelled_work_keeps_nothing(self) -> None:
+        form_set = FormSet.order(self.test, 3, self.author)
+        self.client.post(reverse("cancel-form-set", args=[form_set.pk]))
+        make_form_set(form_set=form_set.pk)
+        form_set.refresh_from_db()
+        self.assertEqual((form_set.state, form_set.forms), (FormSet.State.CANCELLED, []))
+
+    def test_a_frozen_set_does_not_change_when_questions_do(self) -> None:
+        form_set = frozen(self.test)
+        code = form_set.forms[0]["code"]
+        address = reverse("paper", args=[form_set.pk, code])
+        before = self.client.get(address).content
+        from vorlage.core.questions import load_document
+
+        changed = load_document(self.questions[0].current.document | {"wording": "Quite another wording."})
+        Question.save_revision(self.physics, self.author, changed, self.questions[0])
+        self.test.places.all().delete()
+        self.assertEqual(self.client.get(address).content, before)
+
+    def test_downloads(self) -> None:
+        form_set = frozen(self.test)
+        codes = [form["code"] for form in form_set.forms]
+        papers = self.client.get(reverse("printed", args=[form_set.pk, "papers"]))
+        self.assertEqual(papers["Content-Type"], "application/pdf")
+        self.assertIn("at-the-quay-set-1-papers.pdf", papers["Content-Disposition"])
+        text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(papers.content)).pages)
+        for code in codes:
+            self.assertIn(code, text)
+        archive = zipfile.ZipFile(
+            io.BytesIO(self.client.get(reverse("printed", args=[form_set.pk, "archive"])).content)
+        )
+        names = [re.sub(r".*/", "", name) for name in archive.namelist()]
+        self.assertEqual(len(names), 5)
+        record = json.loads(archive.read(next(name for name in archive.namelist() if name.endswith(".json"))))
+        self.assertEqual([form["code"] for form in record], codes)
+        self.assertEqual(self.client.get(reverse("printed", args=[form_set.pk, "riddle"])).status_code, 404)
+        self.assertEqual(self.client.get(reverse("paper-page", args=[form_set.pk, codes[0], 99])).status_code, 404)
+        picture = self.client.get(reverse("paper-page", args=[form_set.pk, codes[0], 1])).content
+        self.assertTrue(picture.startswith(b"\x89PNG"))
+
+    def test_the_number_of_queries_does_not_grow(self) -> None:
+        form_set = frozen(self.test, 6)
+        for name, arguments, most in [("test", [self.test.pk], 7), ("form-set", [form_set.pk], 5), ("tests", [], 5)]:
+            with self.subTest(name), self.assertNumQueries(most):
+                self.client.get(reverse(name, args=arguments))
+        self.test.add(question(self.physics, self.author, "sea-chest"))
+        frozen(self.test, 2)
+        for name, arguments, most in [("test", [self.test.pk], 7), ("form-set", [form_set.pk], 5), ("tests", [], 5)]:
+            with self.subTest(f"{name} with more in it"), self.assertNumQueries(most):
+                self.client.get(reverse(name, args=arguments))
+
+
+class SigningIn(TestCase):
+    def test_a_wrong_password_is_explained_and_the_right_one_lets_in(self) -> None:
+        physics = department("Physics")
+        person("ines", physics)
+        address = {"login": "ines@sandhaven.example"}
+        refused = self.client.post(reverse("account_login"), address | {"password": "wrong"})
+        self.assertContains(refused, "do not belong together")
+        self.assertContains(refused, "ines@sandhaven.example")
+        accepted = self.client.post(reverse("account_login"), address | {"password": PASSWORD})
+        self.assertRedirects(accepted, "/", fetch_redirect_response=False)
+        self.assertFalse(list(get_messages(accepted.wsgi_request)))
+
+    @override_settings(ACCOUNT_RATE_LIMITS={"login_failed": "3/5m/key"})
+    def test_guessing_is_slowed_down(self) -> None:
+        person("ines", department("Physics"))
+        wrong = {"login": "ines@sandhaven.example", "password": "wrong"}
+        pages = [self.client.post(reverse("account_login"), wrong) for _ in range(5)]
+        self.assertContains(pages[0], "do not belong together")
+        self.assertContains(pages[-1], "Wait five minutes", status_code=pages[-1].status_code)
+
+    def test_departments_are_changed(self) -> None:
+        physics, chemistry = department("Physics"), department("Chemistry")
+        ines = person("ines", physics, "lead")
+        ines.memberships.create(department=chemistry, role="author")
+        self.client.force_login(ines)
+        self.assertEqual(self.client.get(reverse("questions")).wsgi_request.membership.department, physics)
+        self.client.post(reverse("change-department", args=[chemistry.pk]))
+        self.assertEqual(self.client.get(reverse("questions")).wsgi_request.membership.department, chemistry)
+
+
+class Demo(TestCase):
+    def test_the_demo_loads_once_and_lets_everybody_in(self) -> None:
+        load()
+        load()
+        self.assertGreaterEqual(Question.objects.count(), 14)
+        self.assertEqual((Test.objects.count(), FormSet.objects.get().state), (2, FormSet.State.FROZEN))
+        for each in PEOPLE:
+            self.assertTrue(self.client.login(email=each.email, password=DEMO_PASSWORD), each.email)
+
+    def test_nothing_is_missing_from_the_migrations(self) -> None:
+        call_command("makemigrations", "--check", "--dry-run", verbosity=0)

@@ -1,0 +1,200 @@
+"""The list of questions and the desk, as the server sees them."""
+
+from html import unescape
+from typing import Any
+
+from django.test import TestCase
+from django.urls import reverse
+
+from vorlage.core.questions import load_document
+from vorlage.demo_data import documents
+from vorlage.web.questions.desk_form import Desk
+from vorlage.web.questions.models import Question, Revision
+
+from .samples import department, person, question
+
+FIELDS = {
+    "title": "Anchor chain",
+    "subject": "physics",
+    "topic": "Mass",
+    "level": "2",
+    "angle": "degrees",
+    "wording": "A chain has $n$ links of $w$.",
+    "parameter": ["p1", "p2"],
+    "parameter-p1-name": "n",
+    "parameter-p1-definition": "20..60 step 5",
+    "parameter-p2-name": "w",
+    "parameter-p2-definition": "2..9",
+    "parameter-p2-unit": "kg",
+    "condition": ["c1"],
+    "condition-c1": "n*w < 400",
+    "part": ["q1"],
+    "part-q1-kind": "number",
+    "part-q1-key": "n*w",
+    "part-q1-mode": "relative",
+    "part-q1-tolerance": "1%",
+    "part-q1-marks": "2",
+    "part-q1-after": "kg",
+    "part-q1-slips": "n + w | 1/4 | Multiply.",
+    "part-q1-recognise": ["sign", "rounding|1/2"],
+    "part-q1-solution": "$n*w = value(n*w)$ kg",
+}
+
+
+class Desks(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.physics = department("Physics")
+        cls.author = person("author", cls.physics)
+        cls.reader = person("reader", cls.physics, "reader")
+        cls.crane = question(cls.physics, cls.author)
+
+    def setUp(self) -> None:
+        self.client.force_login(self.author)
+
+    def save(self, **changes: Any) -> Any:
+        return self.client.post(reverse("save-question"), FIELDS | changes)
+
+    def preview(self, **changes: Any) -> str:
+        return self.client.post(reverse("preview-question"), FIELDS | changes).content.decode()
+
+    def test_saving_makes_a_question_and_then_revisions(self) -> None:
+        self.save()
+        made = Question.objects.get(title="Anchor chain")
+        self.assertEqual((made.latest, made.marks, made.department), (1, 2, self.physics))
+        answer = load_document(made.current.document).parts[0].answer
+        self.assertEqual(
+            [(near.name, str(near.share)) for near in answer.recognise], [("sign", "0"), ("rounding", "1/2")]
+        )
+        self.save(question=made.pk, base=1, title="Anchor chains")
+        made.refresh_from_db()
+        self.assertEqual((made.latest, made.title), (2, "Anchor chains"))
+        self.assertEqual(made.revisions.get(number=1).document["title"], "Anchor chain")
+
+    def test_a_revision_is_never_changed(self) -> None:
+        revision = self.crane.current
+        revision.note = "changed"
+        with self.assertRaises(TypeError):
+            revision.save()
+
+    def test_what_cannot_be_saved_is_named_and_everything_typed_is_still_there(self) -> None:
+        for changes, said in [
+            ({"title": ""}, "Nothing is written here yet."),
+            ({"parameter-p1-definition": "20.."}, "needs an upper limit"),
+            ({"parameter-p1-name": ""}, "needs a name"),
+            ({"condition-c1": "n*w < k"}, "k is not a parameter"),
+            ({"part-q1-key": "n*"}, "Something is missing"),
+            ({"part-q1-key": ""}, "Nothing is written here yet."),
+            ({"part-q1-marks": "many"}, "A whole number is needed here."),
+            ({"part-q1-tolerance": ""}, "needs a value"),
+            ({"part-q1-slips": "n + | 1/4 | x"}, "Something is missing"),
+            ({"part-q1-slips": "n | lots | x"}, "A share is a fraction"),
+            ({"part": []}, "At least one part"),
+            ({"wording": "See $2 3$."}, "Two numbers side by side"),
+        ]:  # fmt: skip
+            with self.subTest(str(changes)):
+                before = Revision.objects.count()
+                response = self.save(**changes)
+                page = response.content.decode()
+                self.assertEqual(response.status_code, 422)
+                self.assertIn(said, page)
+                self.assertIn("Nothing you typed is lost", page)
+                for typed in [value for value in changes.values() if value]:
+                    self.assertIn(typed, unescape(page))
+                self.assertEqual(Revision.objects.count(), before)
+
+    def test_two_authors_do_not_overwrite_each_other(self) -> None:
+        response = self.save(question=self.crane.pk, base=0)
+        self.assertEqual(response.status_code, 409)
+        self.assertIn("saved revision 1 while you were writing", response.content.decode())
+        self.assertEqual(self.save(question=self.crane.pk, base=1).status_code, 302)
+
+    def test_the_preview_shows_eight_draws_and_marks_what_is_wrong(self) -> None:
+        page = self.preview()
+        self.assertEqual(page.count('type="radio" name="draw"'), 8)
+        self.assertIn('class="drawn"', page)
+        broken = self.preview(**{"parameter-p1-definition": "20.."})
+        self.assertIn('id="message-parameter-p1" hx-swap-oob="true"><p class="field-error"', broken)
+        self.assertIn("20<mark>..</mark>", broken)
+
+    def test_a_tried_answer_gets_its_verdict(self) -> None:
+        draws = Desk.from_post(self.post_data()).document()[0]
+        assert draws is not None
+        for tried, outcome in [("1", "is-wrong"), ("(", "is-unreadable")]:
+            with self.subTest(tried):
+                self.assertIn(outcome, self.preview(**{"try": tried}))
+
+    def post_data(self) -> Any:
+        from django.http import QueryDict
+
+        posted = QueryDict(mutable=True)
+        for name, value in FIELDS.items():
+            posted.setlist(name, value if isinstance(value, list) else [value])
+        return posted
+
+    def test_the_desk_keeps_everything_of_a_document(self) -> None:
+        for name, document in documents().items():
+            with self.subTest(name):
+                again, problems = Desk.from_document(document).document()
+                self.assertEqual((again, problems), (document, []))
+
+    def test_a_reader_sees_the_draws_but_cannot_change_anything(self) -> None:
+        self.client.force_login(self.reader)
+        page = self.client.get(reverse("question", args=[self.crane.pk])).content.decode()
+        self.assertIn("<fieldset disabled>", page)
+        self.assertNotIn("Save revision", page)
+        answer = self.client.post(reverse("preview-question"), FIELDS | {"question": self.crane.pk, "draw": "3"})
+        self.assertIn("harbour crane", answer.content.decode())
+
+    def test_hostile_fields_do_no_harm(self) -> None:
+        page = self.preview(wording="<script>alert(1)</script> $x$", title='"><img src=x>')
+        self.assertNotIn("<script>alert", page)
+        for changes in [
+            {"draw": "99999999999999"}, {"draw": "-1"}, {"question": "abc"}, {"key": "../../etc"}, {"try_part": "77", "try": "1"},
+            {"part-q1-kind": "riddle"}, {"part-q1-mode": "guess"}, {"level": "1e9"}, {"wording": "x" * 30_000},
+            {"parameter": [f"u{n}" for n in range(300)]}, {"part-q1-key": "9^9^9^9"}, {"part-q1-key": "(" * 900},
+            {"parameter-p1-definition": "1..9999999999 step 1"}, {"part-q1-slips": "|" * 500}, {"title": "\x00"},
+        ]:  # fmt: skip
+            with self.subTest(str(changes)[:60]):
+                response = self.client.post(reverse("preview-question"), FIELDS | changes)
+                self.assertIn(response.status_code, {200, 400})
+                self.assertIn(self.save(**changes).status_code, {302, 400, 422})
+
+
+class Lists(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.physics = department("Physics")
+        cls.author = person("author", cls.physics)
+        for name in documents():
+            question(cls.physics, cls.author, name)
+        other = department("Chemistry")
+        question(other, cls.author, "brine-dilution", title="Somebody else's crane")
+
+    def setUp(self) -> None:
+        self.client.force_login(self.author)
+
+    def titles(self, **query: str) -> set[str]:
+        page = self.client.get(reverse("questions"), query)
+        return {found.title for found, _ in page.context["sheets"]}
+
+    def test_search_finds_words_anywhere_and_only_in_the_department(self) -> None:
+        self.assertEqual(self.titles(search="crane"), {"Harbour crane"})
+        self.assertEqual(self.titles(search="LOCK hinge"), {"Pushing the lock gate"})
+        self.assertEqual(self.titles(search="concentration brine"), {"Concentration of brine", "Thinning out brine"})
+        self.assertEqual(self.titles(search="zebra"), set())
+        self.assertEqual(len(self.titles(subject="chemistry")), 3)
+
+    def test_a_search_for_nothing_says_what_to_do(self) -> None:
+        page = self.client.get(reverse("questions"), {"search": "zebra"}).content.decode()
+        self.assertIn("Try fewer words", page)
+
+    def test_the_number_of_queries_does_not_grow_with_the_list(self) -> None:
+        for query in ({"search": "crane"}, {"search": ""}):
+            with self.subTest(query), self.assertNumQueries(6):
+                self.client.get(reverse("questions"), query)
+
+    def test_jump_finds_by_name(self) -> None:
+        page = self.client.get(reverse("jump"), {"jump": "lock"}).content.decode()
+        self.assertIn("Pushing the lock gate", page)
+        self.assertNotIn("Somebody else", page)
