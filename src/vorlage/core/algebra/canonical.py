@@ -20,9 +20,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import cache
 from math import lcm
 
-from flint import fmpz, fmpz_mpoly
+from flint import fmpz, fmpz_mpoly, fmpz_mpoly_ctx
 
 from ..notation import (
     Call,
@@ -39,12 +40,15 @@ from ..notation import (
     Quotient,
     Sum,
 )
+from .balls import rational_constant as exact_constant
 from .rationals import MAXIMUM_TERMS, Ratio, TooComplex, ring
 
 # A kernel's identity: its kind and what it is taken of.
 Key = tuple[object, ...]
-# A polynomial free of any ring: ((kernel, exponent), …) and coefficient, sorted.
-Terms = tuple[tuple[tuple[tuple[Key, Fraction], ...], int], ...]
+# A whole exponent stays an int: it hashes and compares much faster than a Fraction.
+Exponent = int | Fraction
+# A polynomial free of any ring: ((kernel's number, exponent), …) and coefficient, sorted.
+Terms = tuple[tuple[tuple[tuple[int, Exponent], ...], int], ...]
 
 PI: Key = ("pi",)
 MAXIMUM_MULTIPLE = 24
@@ -59,67 +63,103 @@ class NoCanonicalForm(Exception):
 class Plan:
     """A formula over kernels, not yet in any ring.
 
-    ``kind`` is ``number`` (value), ``kernel`` (key, exponent), ``sum``, ``product``, ``power`` (exponent)
-    or ``quotient``.
+    ``kind`` is ``number`` (value), ``kernel`` (its number, exponent), ``sum``, ``product``, ``power``
+    (exponent) or ``quotient``.
     """
 
     kind: str
     parts: tuple[Plan, ...] = ()
-    value: Fraction = Fraction(0)
-    key: Key = ()
+    value: Exponent = 0
+    kernel: int = -1
 
 
 def number(value: Fraction | int) -> Plan:
-    return Plan("number", value=Fraction(value))
+    return Plan("number", (), value)
 
 
 def total(*parts: Plan) -> Plan:
-    return parts[0] if len(parts) == 1 else Plan("sum", parts) if parts else number(0)
+    """A sum; zeros are left out."""
+    kept = tuple(part for part in parts if part.kind != "number" or part.value)
+    return kept[0] if len(kept) == 1 else Plan("sum", kept) if kept else ZERO
 
 
 def times(*parts: Plan) -> Plan:
-    return parts[0] if len(parts) == 1 else Plan("product", parts) if parts else number(1)
+    """A product; ones are left out, and a zero makes it zero."""
+    kept = []
+    for part in parts:
+        if part.kind == "number":
+            if not part.value:
+                return ZERO
+            if part.value == 1:
+                continue
+        kept.append(part)
+    return kept[0] if len(kept) == 1 else Plan("product", tuple(kept)) if kept else ONE
 
 
 def raised(base: Plan, exponent: int) -> Plan:
-    return Plan("power", (base,), Fraction(exponent))
+    return Plan("power", (base,), exponent)
 
 
 def over(top: Plan, bottom: Plan) -> Plan:
     return Plan("quotient", (top, bottom))
 
 
-ONE, MINUS_ONE, TWO = number(1), number(-1), number(2)
+ZERO, ONE, MINUS_ONE, TWO = number(0), number(1), number(-1), number(2)
 HALF = Fraction(1, 2)
+
+
+def plain(exponent: Exponent) -> Exponent:
+    """The exponent as an int where it is whole."""
+    return exponent.numerator if exponent.denominator == 1 else exponent
 
 
 @dataclass
 class Kernels:
-    """The kernels in use and the relations they obey."""
+    """The kernels in use, numbered as they were met, and the relations they obey.
 
-    # the kernels in the order in which they were met: relations speak of earlier ones only
-    known: dict[Key, None] = field(default_factory=dict)
-    # kernel -> what the kernel itself equals, as a plan over earlier kernels (roots: the radicand)
-    radicands: dict[Key, Plan] = field(default_factory=dict)
-    # kernel -> what its square equals (absolute values, sines, the imaginary unit)
-    squares: dict[Key, Plan] = field(default_factory=dict)
-    # polynomials that are not negative wherever the formulas are defined
-    not_negative: set[Terms] = field(default_factory=set)
-    # what bounds the domain: ("even root" | "logarithm" | …, polynomial)
-    restrictions: set[tuple[object, ...]] = field(default_factory=set)
+    A relation speaks only of kernels with smaller numbers.
+    """
+
+    numbers: dict[Key, int] = field(default_factory=dict)
+    keys: list[Key] = field(default_factory=list)
+    # the letters that each kernel depends on
+    letters: list[frozenset[str]] = field(default_factory=list)
+    # kernel -> what the kernel itself equals (roots: the radicand)
+    radicands: dict[int, Plan] = field(default_factory=dict)
+    # kernel -> what its square equals (absolute values, sines)
+    squares: dict[int, Plan] = field(default_factory=dict)
     # exponential kernel -> what it is the exponential of
-    exponents: dict[Key, Plan] = field(default_factory=dict)
+    exponents: dict[int, Plan] = field(default_factory=dict)
     # base angle -> the common denominator of its multiples
     angle_orders: dict[Key, int] = field(default_factory=dict)
-    # kernel -> the letters it depends on
-    letters: dict[Key, frozenset[str]] = field(default_factory=dict)
+    # polynomials that are not negative wherever the formulas are defined
+    not_negative: set[Terms] = field(default_factory=set)
+    # what bounds the domain
+    restrictions: set[tuple[object, ...]] = field(default_factory=set)
+    # whether something was learnt that changes what was rewritten before
+    stale: bool = False
 
-    def use(self, key: Key, exponent: Fraction = Fraction(1), letters: frozenset[str] = frozenset()) -> Plan:
-        self.known.setdefault(key)
-        self.letters.setdefault(key, letters)
-        if len(self.known) > MAXIMUM_KERNELS:
-            raise TooComplex
-        return Plan("kernel", value=exponent, key=key)
+    def number(self, key: Key, letters: frozenset[str] = frozenset()) -> int:
+        """The number of a kernel, new or known."""
+        found = self.numbers.get(key)
+        if found is None:
+            found = self.numbers[key] = len(self.keys)
+            self.keys.append(key)
+            self.letters.append(letters)
+            if found > MAXIMUM_KERNELS:
+                raise TooComplex
+        return found
+
+    def use(self, key: Key, exponent: Exponent = 1, letters: frozenset[str] = frozenset()) -> Plan:
+        return Plan("kernel", (), exponent, self.number(key, letters))
+
+    def kind(self, kernel: int) -> object:
+        return self.keys[kernel][0]
+
+    def assume_not_negative(self, terms: Terms) -> None:
+        if terms not in self.not_negative:
+            self.not_negative.add(terms)
+            self.stale = True
 
 
 class Rewriter:
@@ -177,8 +217,10 @@ class Rewriter:
         return self.opaque("factorial", (ratio,))
 
     def of_Power(self, node: Power) -> Plan:
-        exponent = self.ratio(self.of(node.exponent))
-        value = exponent.constant()
+        exact = exact_constant(node.exponent)
+        value = None if exact is None else Fraction(int(exact.p), int(exact.q))
+        if value is None:
+            value = self.ratio(self.of(node.exponent)).constant()
         if value is not None:
             base = self.of(node.base)
             return raised(base, int(value)) if value.denominator == 1 else self.root_power(base, value)
@@ -222,22 +264,29 @@ class Rewriter:
             pieces.append(self.factor_power(factor, multiplicity * exponent, even))
         return times(*pieces)
 
-    def restrict(self, sign: int, factors: list[tuple[Factor, Fraction]]) -> None:
+    def restrict(self, sign: int, factors: list[tuple[Factor, Exponent]]) -> None:
         """Note that the product of these factors is not negative where the formula is defined.
 
         Isolated zeros do not matter, so only factors that change sign count. When one alone does, the
         domain says which sign it has.
         """
-        changing = [factor for factor, multiplicity in factors if changes_sign(factor, multiplicity)]
+        changing = [factor for factor, multiplicity in factors if self.changes_sign(factor, multiplicity)]
         if not changing:
             if sign < 0:
                 raise NoCanonicalForm
             return
         self.kernels.restrictions.add(("not negative", sign, frozenset(factor.terms for factor in changing)))
         if len(changing) == 1:
-            self.kernels.not_negative.add(changing[0].terms if sign > 0 else opposite(changing[0].terms))
+            self.kernels.assume_not_negative(changing[0].terms if sign > 0 else opposite(changing[0].terms))
 
-    def factor_power(self, factor: Factor, exponent: Fraction, positive: bool) -> Plan:
+    def changes_sign(self, factor: Factor, multiplicity: Exponent) -> bool:
+        """Whether this power of the factor can be negative."""
+        if factor.prime or multiplicity.denominator != 1 or multiplicity % 2 == 0:
+            return False
+        terms = factor.terms
+        return len(terms) > 1 or any(self.kernels.kind(kernel) not in POSITIVE_KINDS for kernel, _ in terms[0][0])
+
+    def factor_power(self, factor: Factor, exponent: Exponent, positive: bool) -> Plan:
         """p^q, or |p|^q when ``positive`` and the sign of p is not known."""
         if factor.prime:
             return self.rooted(("root", factor.terms), number(factor.prime), exponent, frozenset())
@@ -247,14 +296,15 @@ class Rewriter:
                 return self.rooted(("root", opposite(factor.terms)), turned, exponent, factor.letters)
             return self.rooted(("root of size", factor.terms), self.absolute(factor), exponent, factor.letters)
         if factor.kernel is not None:
-            return self.kernels.use(factor.kernel, exponent, factor.letters)
+            return Plan("kernel", (), plain(exponent), factor.kernel)
         return self.rooted(("root", factor.terms), factor.plan, exponent, factor.letters)
 
-    def rooted(self, key: Key, radicand: Plan, exponent: Fraction, letters: frozenset[str]) -> Plan:
+    def rooted(self, key: Key, radicand: Plan, exponent: Exponent, letters: frozenset[str]) -> Plan:
         if exponent.denominator == 1:
             return raised(radicand, int(exponent))
-        self.kernels.radicands.setdefault(key, radicand)
-        return self.kernels.use(key, exponent, letters)
+        kernel = self.kernels.number(key, letters)
+        self.kernels.radicands.setdefault(kernel, radicand)
+        return Plan("kernel", (), exponent, kernel)
 
     def absolute(self, factor: Factor) -> Plan:
         """|p| for a factor whose sign is not known."""
@@ -264,9 +314,9 @@ class Rewriter:
             return factor.plan
         if opposite(factor.terms) in self.kernels.not_negative:
             return times(MINUS_ONE, factor.plan)
-        key: Key = ("abs", factor.terms)
-        self.kernels.squares.setdefault(key, raised(factor.plan, 2))
-        return self.kernels.use(key, letters=factor.letters)
+        kernel = self.kernels.number(("abs", factor.terms), factor.letters)
+        self.kernels.squares.setdefault(kernel, raised(factor.plan, 2))
+        return Plan("kernel", (), 1, kernel)
 
     def call_abs(self, inner: Plan) -> Plan:
         ratio = self.ratio(inner)
@@ -274,7 +324,7 @@ class Rewriter:
             return number(0)
         pieces = []
         for factor, multiplicity in ratio.factors()[1]:
-            if not changes_sign(factor, multiplicity):
+            if not self.changes_sign(factor, multiplicity):
                 pieces.append(self.factor_power(factor, multiplicity, False))
                 continue
             pieces.append(raised(factor.plan, int(multiplicity) - 1))
@@ -296,16 +346,12 @@ class Rewriter:
         pieces = []
         for factor, multiplicity in factors:
             terms = factor.terms
-            if factor.kernel is not None and factor.kernel[0] == "exp":
+            if factor.kernel is not None and self.kernels.kind(factor.kernel) == "exp":
                 logarithm = self.kernels.exponents[factor.kernel]
             else:
-                while (inner_key := single_kernel(terms)) and inner_key[0][0] in {
-                    "abs",
-                    "root",
-                    "root of size",
-                }:
-                    (_, terms), exponent = inner_key  # type: ignore[assignment]
-                    multiplicity *= exponent
+                while (single := single_kernel(terms)) and self.kernels.kind(single[0]) in ROOT_KINDS:
+                    terms = self.kernels.keys[single[0]][1]  # type: ignore[assignment]
+                    multiplicity *= single[1]
                 logarithm = self.kernels.use(("ln", terms), letters=factor.letters)
             pieces.append(times(number(multiplicity), logarithm))
         return total(*pieces)
@@ -318,13 +364,13 @@ class Rewriter:
     def exponential(self, inner: Plan) -> Plan:
         pieces = []
         for share, base in self.linear(inner):
-            logarithm = base.is_logarithm()
-            if logarithm is not None:
-                pieces.append(self.exponential_of_logarithm(share, logarithm))
+            if base.plan.kind == "kernel" and base.plan.value == 1 and self.kernels.kind(base.plan.kernel) == "ln":
+                terms: Terms = self.kernels.keys[base.plan.kernel][1]  # type: ignore[assignment]
+                pieces.append(self.exponential_of_logarithm(share, terms))
                 continue
-            key: Key = ("exp", base.key)
-            self.kernels.exponents.setdefault(key, base.plan)
-            pieces.append(self.kernels.use(key, share, base.letters))
+            kernel = self.kernels.number(("exp", base.key), base.letters)
+            self.kernels.exponents.setdefault(kernel, base.plan)
+            pieces.append(Plan("kernel", (), plain(share), kernel))
         return times(*pieces)
 
     def exponential_of_logarithm(self, share: Fraction, terms: Terms) -> Plan:
@@ -379,7 +425,7 @@ class Rewriter:
         """(cos, sin) of an angle, by the addition theorems over base angles."""
         if self.degrees:
             angle = times(angle, self.kernels.use(PI), number(Fraction(1, 180)))
-        cosine, sine = ONE, number(0)
+        cosine, sine = ONE, ZERO
         for share, base in self.linear(angle):
             if base.is_pi and (share * 12).denominator == 1:
                 c, s = self.special_angle(int(share * 12) % 24)
@@ -425,11 +471,10 @@ class Rewriter:
         count = count * (common // order)
         if count > MAXIMUM_MULTIPLE:
             raise NoCanonicalForm
-        key: Key = (base.key, common)
-        cos_key, sin_key = ("cos", key), ("sin", key)
-        cosine = self.kernels.use(cos_key, letters=base.letters)
-        sine = self.kernels.use(sin_key, letters=base.letters)
-        self.kernels.squares.setdefault(sin_key, total(ONE, times(MINUS_ONE, raised(cosine, 2))))
+        cosine = self.kernels.use(("cos", base.key, common), letters=base.letters)
+        sine = self.kernels.use(("sin", base.key, common), letters=base.letters)
+        if sine.kernel not in self.kernels.squares:
+            self.kernels.squares[sine.kernel] = total(ONE, times(MINUS_ONE, raised(cosine, 2)))
         c, s = cosine, sine
         for _ in range(count - 1):
             c, s = (
@@ -440,7 +485,12 @@ class Rewriter:
 
     def common_order(self, base: Key, order: int) -> int:
         orders = self.kernels.angle_orders
-        orders[base] = lcm(orders.get(base, 1), order)
+        known = orders.get(base)
+        if known is None:
+            orders[base] = order
+        elif known % order:
+            orders[base] = lcm(known, order)
+            self.kernels.stale = True
         return orders[base]
 
     def inverse(self, name: str, inner: Plan, odd: bool) -> Plan:
@@ -479,7 +529,19 @@ class Rewriter:
 
     def linear(self, plan: Plan) -> list[tuple[Fraction, Base]]:
         """The argument as Σ share·base, each base primitive, so that multiples share a base."""
-        return self.ratio(plan).pieces()
+        return self.plainly_linear(plan) or self.ratio(plan).pieces()
+
+    def plainly_linear(self, plan: Plan) -> list[tuple[Fraction, Base]] | None:
+        """The same for a sum of multiples of letters, which needs no ring; None for anything else."""
+        found: dict[int, Fraction] = {}
+        for term in plan.parts if plan.kind == "sum" else (plan,):
+            share = Fraction(1)
+            if term.kind == "product" and len(term.parts) == 2 and term.parts[0].kind == "number":
+                share, term = Fraction(term.parts[0].value), term.parts[1]
+            if term.kind != "kernel" or term.value != 1 or self.kernels.kind(term.kernel) not in {"letter", "pi"}:
+                return None
+            found[term.kernel] = found.get(term.kernel, Fraction(0)) + share
+        return [(share, base_of(((((kernel, 1),), 1),), self.kernels)) for kernel, share in found.items() if share]
 
 
 @dataclass(frozen=True, slots=True)
@@ -491,13 +553,6 @@ class Base:
     letters: frozenset[str]
     is_pi: bool = False
 
-    def is_logarithm(self) -> Terms | None:
-        """The p of a base that is ln|p| and nothing else."""
-        if self.plan.kind == "kernel" and self.plan.value == 1 and self.plan.key[0] == "ln":
-            terms: Terms = self.plan.key[1]  # type: ignore[assignment]
-            return terms
-        return None
-
 
 @dataclass(frozen=True, slots=True)
 class Factor:
@@ -508,7 +563,7 @@ class Factor:
     letters: frozenset[str]
     prime: int = 0
     # the kernel, when the factor is one kernel whose fractional powers need no relation
-    kernel: Key | None = None
+    kernel: int | None = None
 
     @staticmethod
     def of_prime(prime: int) -> Factor:
@@ -518,38 +573,36 @@ class Factor:
     def of_terms(terms: Terms, kernels: Kernels) -> Factor:
         if len(terms) == 1 and not terms[0][0]:
             return Factor.of_prime(terms[0][1])
-        letters = frozenset[str]().union(*(kernels.letters[key] for monomial, _ in terms for key, _ in monomial))
         single = single_kernel(terms)
-        return Factor(terms, plan_of(terms), letters, kernel=free_kernel(single[0]) if single else None)
+        free = single[0] if single and kernels.kind(single[0]) in FREE_KINDS else None
+        return Factor(terms, plan_of(terms), letters_of(terms, kernels), kernel=free)
 
 
 # Kernels that are never negative wherever they are defined.
 POSITIVE_KINDS = frozenset({"abs", "exp", "pi", "root of size"})
+# Kernels whose fractional powers need no relation.
+FREE_KINDS = frozenset({"letter", "exp", "pi", "ln"})
+# Kernels whose logarithm is that of what they are taken of.
+ROOT_KINDS = frozenset({"abs", "root", "root of size"})
 
 
-def single_kernel(terms: Terms) -> tuple[Key, Fraction] | None:
+def letters_of(terms: Terms, kernels: Kernels) -> frozenset[str]:
+    """The letters that a polynomial depends on."""
+    return frozenset[str]().union(*(kernels.letters[kernel] for monomial, _ in terms for kernel, _ in monomial))
+
+
+def single_kernel(terms: Terms) -> tuple[int, Exponent] | None:
     """The kernel and its exponent, when the polynomial is one power of one kernel."""
     if len(terms) == 1 and len(terms[0][0]) == 1 and terms[0][1] == 1:
         return terms[0][0][0]
     return None
 
 
-def free_kernel(key: Key | None) -> Key | None:
-    return key if key and key[0] in {"letter", "exp", "pi", "ln"} else None
-
-
-def changes_sign(factor: Factor, multiplicity: Fraction) -> bool:
-    """Whether this power of the factor can be negative."""
-    if factor.prime or multiplicity.denominator != 1 or multiplicity % 2 == 0:
-        return False
-    return not (len(factor.terms) == 1 and all(key[0] in POSITIVE_KINDS for key, _ in factor.terms[0][0]))
-
-
 def plan_of(terms: Terms) -> Plan:
     """A plan for a polynomial that is free of any ring."""
     return total(
         *(
-            times(number(coefficient), *(Plan("kernel", value=exponent, key=key) for key, exponent in monomial))
+            times(number(coefficient), *(Plan("kernel", (), exponent, kernel) for kernel, exponent in monomial))
             for monomial, coefficient in terms
         )
     )
@@ -565,7 +618,7 @@ class Reduced:
 
     ratio: Ratio
     # the kernel and the order of each generator of the ring
-    generators: list[tuple[Key, int]]
+    generators: list[tuple[int, int]]
     kernels: Kernels
 
     def is_zero(self) -> bool:
@@ -580,15 +633,17 @@ class Reduced:
         return Fraction(int(self.ratio.top.leading_coefficient()), int(self.ratio.bottom.leading_coefficient()))
 
     def terms(self, polynomial: fmpz_mpoly) -> Terms:
+        """The polynomial free of the ring, its monomials in a fixed order."""
         found = []
         for exponents, coefficient in polynomial.to_dict().items():
             monomial = tuple(
-                (key, Fraction(int(exponent), order))
-                for (key, order), exponent in zip(self.generators, exponents)
+                (kernel, int(exponent) if order == 1 else plain(Fraction(int(exponent), order)))
+                for (kernel, order), exponent in zip(self.generators, exponents)
                 if exponent
             )
-            found.append((tuple(sorted(monomial, key=repr)), int(coefficient)))
-        return tuple(sorted(found, key=repr))
+            found.append((monomial, int(coefficient)))
+        found.sort()
+        return tuple(found)
 
     def key(self) -> Key:
         return (self.terms(self.ratio.top), self.terms(self.ratio.bottom))
@@ -596,16 +651,13 @@ class Reduced:
     def letters(self) -> frozenset[str]:
         unused = set(self.ratio.top.unused_gens()) & set(self.ratio.bottom.unused_gens())
         names = self.ratio.top.context().names()
-        kept = [key for (key, _), name in zip(self.generators, names) if name not in unused]
-        return frozenset[str]().union(*(self.kernels.letters[key] for key in kept))
+        kept = [kernel for (kernel, _), name in zip(self.generators, names) if name not in unused]
+        return frozenset[str]().union(*(self.kernels.letters[kernel] for kernel in kept))
 
-    def letters_of(self, terms: Terms) -> frozenset[str]:
-        return frozenset[str]().union(*(self.kernels.letters[key] for monomial, _ in terms for key, _ in monomial))
-
-    def factors(self) -> tuple[int, list[tuple[Factor, Fraction]]]:
+    def factors(self) -> tuple[int, list[tuple[Factor, Exponent]]]:
         """The sign, and the irreducible factors with their multiplicities (negative below the line)."""
         sign = 1
-        found: list[tuple[Factor, Fraction]] = []
+        found: list[tuple[Factor, Exponent]] = []
         for polynomial, side in ((self.ratio.top, 1), (self.ratio.bottom, -1)):
             content, factors = polynomial.factor()
             if content < 0:
@@ -613,8 +665,7 @@ class Reduced:
             if abs(content) > 10**30:
                 raise TooComplex
             found.extend(
-                (Factor.of_prime(int(prime)), Fraction(side * int(count)))
-                for prime, count in fmpz(abs(content)).factor()
+                (Factor.of_prime(int(prime)), side * int(count)) for prime, count in fmpz(abs(content)).factor()
             )
             for factor, multiplicity in factors:
                 if factor.leading_coefficient() < 0:
@@ -624,21 +675,21 @@ class Reduced:
                 found.append((irreducible, side * int(multiplicity) * share))
         return sign, found
 
-    def factor(self, polynomial: fmpz_mpoly) -> tuple[Factor, Fraction]:
+    def factor(self, polynomial: fmpz_mpoly) -> tuple[Factor, Exponent]:
         """The factor, and to what power: a generator may be a root of its kernel."""
         terms = self.terms(polynomial)
-        share = Fraction(1)
+        share: Exponent = 1
         single = single_kernel(terms)
-        if single and free_kernel(single[0]):
+        if single and self.kernels.kind(single[0]) in FREE_KINDS:
             share = single[1]
-            terms = ((((single[0], Fraction(1)),), 1),)
+            terms = ((((single[0], 1),), 1),)
         return Factor.of_terms(terms, self.kernels), share
 
     def pieces(self) -> list[tuple[Fraction, Base]]:
         if self.ratio.bottom.is_constant():
             divisor = int(self.ratio.bottom.leading_coefficient())
             return [
-                (Fraction(coefficient, divisor), self.base(((monomial, 1),)))
+                (Fraction(coefficient, divisor), base_of(((monomial, 1),), self.kernels))
                 for monomial, coefficient in self.terms(self.ratio.top)
             ]
         content = self.ratio.top.content()
@@ -647,14 +698,20 @@ class Reduced:
         below = self.ratio.bottom.content()
         top, bottom = self.ratio.top / content, self.ratio.bottom / below
         key = (self.terms(top), self.terms(bottom))
-        base = Base(key, over(plan_of(key[0]), plan_of(key[1])), self.letters_of(key[0]) | self.letters_of(key[1]))
+        base = Base(
+            key,
+            over(plan_of(key[0]), plan_of(key[1])),
+            letters_of(key[0], self.kernels) | letters_of(key[1], self.kernels),
+        )
         return [(Fraction(int(content), int(below)), base)]
 
-    def base(self, terms: Terms) -> Base:
-        monomial = terms[0][0]
-        is_pi = monomial == ((PI, Fraction(1)),)
-        plan = times(*(Plan("kernel", value=exponent, key=key) for key, exponent in monomial))
-        return Base((terms,), plan, self.letters_of(terms), is_pi)
+
+def base_of(terms: Terms, kernels: Kernels) -> Base:
+    """The base that is one monomial."""
+    monomial = terms[0][0]
+    is_pi = len(monomial) == 1 and monomial[0][1] == 1 and kernels.kind(monomial[0][0]) == "pi"
+    plan = times(*(Plan("kernel", (), exponent, kernel) for kernel, exponent in monomial))
+    return Base((terms,), plan, letters_of(terms, kernels), is_pi)
 
 
 def reduced(plan: Plan, kernels: Kernels) -> Reduced:
@@ -664,24 +721,35 @@ def reduced(plan: Plan, kernels: Kernels) -> Reduced:
     return Reduced(ratio.reduced(), builder.generators, kernels)
 
 
-def needed_kernels(plans: Iterable[Plan], kernels: Kernels) -> dict[Key, int]:
+def needed_kernels(plans: Iterable[Plan], kernels: Kernels) -> dict[int, int]:
     """The kernels that the plans and their relations speak of, the latest first, each with its order.
 
     The order D is the common denominator of the exponents: the generator is the kernel to the 1/D.
     """
     waiting = list(plans)
-    found: dict[Key, int] = {}
+    found: dict[int, int] = {}
     while waiting:
         plan = waiting.pop()
-        waiting.extend(plan.parts)
         if plan.kind != "kernel":
+            waiting.extend(plan.parts)
             continue
-        if plan.key not in found:
-            waiting.extend(
-                relation[plan.key] for relation in (kernels.radicands, kernels.squares) if plan.key in relation
-            )
-        found[plan.key] = lcm(found.get(plan.key, 1), plan.value.denominator)
-    return {key: found[key] for key in reversed(kernels.known) if key in found}
+        kernel = plan.kernel
+        known = found.get(kernel)
+        if known is None:
+            found[kernel] = plan.value.denominator
+            relation = kernels.radicands.get(kernel) or kernels.squares.get(kernel)
+            if relation is not None:
+                waiting.append(relation)
+        elif known % plan.value.denominator:
+            found[kernel] = lcm(known, plan.value.denominator)
+    return {kernel: found[kernel] for kernel in sorted(found, reverse=True)}
+
+
+@cache
+def kernel_ring(count: int) -> tuple[fmpz_mpoly_ctx, tuple[fmpz_mpoly, ...]]:
+    """A ring with so many generators."""
+    made = ring([f"k{number}" for number in range(count)])
+    return made, made.gens()
 
 
 class Builder:
@@ -691,15 +759,16 @@ class Builder:
         self.kernels = kernels
         self.orders = needed_kernels(plans, kernels)
         self.generators = list(self.orders.items())
-        self.ring = ring([f"k{number}" for number in range(len(self.orders))])
+        self.ring, gens = kernel_ring(len(self.orders))
         self.one = self.ring.constant(1)
-        self.gens = dict(zip(self.orders, self.ring.gens()))
+        self.gens = dict(zip(self.orders, gens))
+        self.units = {kernel: Ratio(gen, self.one) for kernel, gen in self.gens.items()}
         self.relations: list[fmpz_mpoly] = []
-        for key, order in self.generators:
-            if key in kernels.radicands:
-                self.relate(self.gens[key] ** order, kernels.radicands[key])
-            elif key in kernels.squares:
-                self.relate(self.gens[key] ** 2, kernels.squares[key])
+        for kernel, order in self.generators:
+            if kernel in kernels.radicands:
+                self.relate(self.gens[kernel] ** order, kernels.radicands[kernel])
+            elif kernel in kernels.squares:
+                self.relate(self.gens[kernel] ** 2, kernels.squares[kernel])
 
     def relate(self, power: fmpz_mpoly, plan: Plan) -> None:
         value = self.of(plan)
@@ -707,20 +776,25 @@ class Builder:
             self.relations.append(power - value.top)
 
     def of(self, plan: Plan) -> Ratio:
-        if plan.kind == "number":
-            return Ratio(self.ring.constant(plan.value.numerator), self.ring.constant(plan.value.denominator))
-        if plan.kind == "kernel":
-            exponent = plan.value * self.orders[plan.key]
-            if exponent.denominator != 1 or abs(exponent) > 10_000:
+        kind = plan.kind
+        if kind == "kernel":
+            exponent: Exponent = plan.value * self.orders[plan.kernel]
+            if exponent == 1:
+                return self.units[plan.kernel]
+            if exponent.denominator != 1 or not -10_000 < exponent.numerator < 10_000:
                 raise TooComplex
-            return Ratio(self.gens[plan.key], self.one).power(int(exponent))
-        if plan.kind == "quotient":
+            return Ratio(self.gens[plan.kernel], self.one).power(int(exponent))
+        if kind == "number":
+            value = plan.value
+            bottom = self.one if value.denominator == 1 else self.ring.constant(value.denominator)
+            return Ratio(self.ring.constant(value.numerator), bottom)
+        if kind == "quotient":
             return self.of(plan.parts[0]) / self.of(plan.parts[1])
-        if plan.kind == "power":
+        if kind == "power":
             return self.tamed(self.of(plan.parts[0]).power(int(plan.value)))
         result = self.of(plan.parts[0])
         for part in plan.parts[1:]:
-            result = result + self.of(part) if plan.kind == "sum" else self.tamed(result * self.of(part))
+            result = result + self.of(part) if kind == "sum" else self.tamed(result * self.of(part))
         return result
 
     def tamed(self, ratio: Ratio) -> Ratio:
@@ -754,14 +828,14 @@ def canonical_difference(left: Node, right: Node, positive: Iterable[Node], angl
         rewriter.restrict(sign, factors)
     # What one side says of the domain helps to simplify the other: rewrite until nothing is learnt.
     for _ in range(4):
-        known = len(kernels.not_negative), dict(kernels.angle_orders)
+        kernels.stale = False
         kernels.restrictions = set()
         first = rewriter.of(left)
         of_left = frozenset(kernels.restrictions)
         kernels.restrictions = set()
         second = rewriter.of(right)
         of_right = frozenset(kernels.restrictions)
-        if known == (len(kernels.not_negative), kernels.angle_orders):
+        if not kernels.stale:
             break
     builder = Builder([first, second], kernels)
     a, b = builder.reduce(builder.of(first)), builder.reduce(builder.of(second))

@@ -13,6 +13,7 @@ from .balls import Undefined, ball
 from .canonical import Difference, NoCanonicalForm, canonical_difference
 from .errors import EvaluationError, Irrational
 from .evaluation import Condition
+from .kronecker import differing_values, identical
 from .rationals import NotRational, Ratio, RationalReader, TooComplex
 
 POINTS_WANTED = 12
@@ -71,19 +72,44 @@ def equivalent(key: Node, response: Node, where: Sequence[Node] = (), angle: str
     >>> equivalent(read("ln(x^2)"), read("2 ln x")).kind
     'refuted'
     """
+    same = identical(key, response)
+    if same:
+        return PROVED
     comparison = Comparison(key, response, tuple(where), angle)
     names = sorted(names_in(key) | names_in(response))
+    if same is False:
+        return by_hand(comparison, names) or sampled(comparison, names)
     try:
         first, second = rational_pair(key, response, names)
         if first.equals(second):
             return PROVED
     except NotRational:
+        # most wrong answers are wrong at the first point that is tried
+        refutation = refuted_at_once(comparison, names)
+        if refutation is not None:
+            return refutation
         proof = canonical_proof(comparison)
         if proof is not None:
             return proof
     except (TooComplex, EvaluationError):
         pass
     return sampled(comparison, names)
+
+
+def by_hand(comparison: Comparison, names: list[str]) -> Certainty | None:
+    """A refutation at a point of small whole numbers, where there is nothing else to be minded."""
+    if comparison.where:
+        return None
+    for whole in ((2, 3, 5, 7), (3, 1, 2, 5), (1, 2, 4, 3)):
+        if len(names) > len(whole):
+            return None
+        point = dict(zip(names, whole))
+        found = differing_values(comparison.key, comparison.response, point)
+        if found is not None:
+            wanted, given = (Fraction(*value) for value in found)
+            witness = tuple((name, Fraction(value)) for name, value in point.items())
+            return Certainty("refuted", 0, witness, str(wanted), str(given))
+    return None
 
 
 def rational_pair(key: Node, response: Node, names: list[str]) -> tuple[Ratio, Ratio]:
@@ -139,6 +165,21 @@ def points(names: list[str], tried: int = POINTS_TRIED) -> Iterator[dict[str, fm
         }
         if not names:
             return
+
+
+def refuted_at_once(comparison: Comparison, names: list[str]) -> Certainty | None:
+    """A refutation at the first point where both sides have a value, or None."""
+    conditions = [Condition(relation, comparison.angle) for relation in comparison.where]
+    for point in points(names, 4):
+        if not admitted(conditions, point):
+            continue
+        try:
+            wanted = ball(comparison.key, point, 64, comparison.angle)
+            given = ball(comparison.response, point, 64, comparison.angle)
+        except EvaluationError:
+            continue
+        return None if wanted.overlaps(given) else refuted(point, wanted, given)
+    return None
 
 
 def sampled(comparison: Comparison, names: list[str]) -> Certainty:

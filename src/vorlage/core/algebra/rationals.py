@@ -7,7 +7,6 @@ and whole powers, in microseconds. Everything else goes through ``canonical``.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from math import comb
 
 from flint import Ordering, fmpz_mpoly, fmpz_mpoly_ctx
@@ -16,6 +15,7 @@ from ..notation import Drawn, Mixed, Name, Neg, Node, Number, Postfix, Power, Pr
 from .errors import EvaluationError
 
 MAXIMUM_TERMS = 3_000
+MAXIMUM_PRODUCT = 90_000
 MAXIMUM_BITS = 40_000
 
 
@@ -30,15 +30,18 @@ class TooComplex(EvaluationError):
         super().__init__("too_large", "This formula is too large to be worked out.")
 
 
-@dataclass(frozen=True, slots=True)
 class Ratio:
     """A numerator and a denominator in one polynomial ring; not reduced unless asked for."""
 
-    top: fmpz_mpoly
-    bottom: fmpz_mpoly
+    # a plain class: these are made by the thousand while an answer is checked
+    __slots__ = ("bottom", "top")
+
+    def __init__(self, top: fmpz_mpoly, bottom: fmpz_mpoly) -> None:
+        self.top = top
+        self.bottom = bottom
 
     def __add__(self, other: Ratio) -> Ratio:
-        if self.bottom == other.bottom:
+        if self.bottom is other.bottom or self.bottom == other.bottom:
             return Ratio(self.top + other.top, self.bottom)
         check_product(self.top, other.bottom)
         check_product(other.top, self.bottom)
@@ -48,12 +51,18 @@ class Ratio:
         return Ratio(-self.top, self.bottom)
 
     def __mul__(self, other: Ratio) -> Ratio:
-        return Ratio(checked_product(self.top, other.top), checked_product(self.bottom, other.bottom))
+        top = checked_product(self.top, other.top)
+        if other.bottom.is_one():
+            return Ratio(top, self.bottom)
+        if self.bottom.is_one():
+            return Ratio(top, other.bottom)
+        return Ratio(top, checked_product(self.bottom, other.bottom))
 
     def __truediv__(self, other: Ratio) -> Ratio:
         if other.top.is_zero():
             raise EvaluationError("division_by_zero", "This divides by 0.")
-        return Ratio(checked_product(self.top, other.bottom), checked_product(self.bottom, other.top))
+        top = self.top if other.bottom.is_one() else checked_product(self.top, other.bottom)
+        return Ratio(top, other.top if self.bottom.is_one() else checked_product(self.bottom, other.top))
 
     def power(self, exponent: int) -> Ratio:
         if exponent < 0:
@@ -62,6 +71,8 @@ class Ratio:
             return Ratio(checked_power(self.bottom, -exponent), checked_power(self.top, -exponent))
         if exponent == 0 and self.top.is_zero():
             raise EvaluationError("division_by_zero", "0 to the power 0 has no value.")
+        if self.bottom.is_one():
+            return Ratio(checked_power(self.top, exponent), self.bottom)
         return Ratio(checked_power(self.top, exponent), checked_power(self.bottom, exponent))
 
     def reduced(self) -> Ratio:
@@ -79,24 +90,29 @@ class Ratio:
 
 
 def check_product(left: fmpz_mpoly, right: fmpz_mpoly) -> None:
-    if len(left) * len(right) > MAXIMUM_TERMS * 30:
+    if len(left) * len(right) > MAXIMUM_PRODUCT:
         raise TooComplex
 
 
 def checked_product(left: fmpz_mpoly, right: fmpz_mpoly) -> fmpz_mpoly:
-    check_product(left, right)
+    if len(left) * len(right) > MAXIMUM_PRODUCT:
+        raise TooComplex
     return left * right
 
 
 def checked_power(base: fmpz_mpoly, exponent: int) -> fmpz_mpoly:
     """A power whose size is bounded before it is computed."""
     terms = len(base)
-    if terms > 1 and exponent > 1:
+    if exponent <= 1:
+        return base**exponent
+    if terms == 1 and exponent <= 100 and abs(base.leading_coefficient()) == 1:
+        return base**exponent
+    if terms > 1:
         if exponent > MAXIMUM_TERMS or comb(exponent + terms - 1, terms - 1) > MAXIMUM_TERMS:
             raise TooComplex
     elif exponent > 1_000_000:
         raise TooComplex
-    if terms and exponent > 1:
+    if terms:
         bits = max(int(abs(coefficient)).bit_length() for coefficient in base.coeffs())
         if bits > 1 and bits * exponent > MAXIMUM_BITS:
             raise TooComplex

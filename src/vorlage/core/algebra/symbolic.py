@@ -34,6 +34,7 @@ from ..notation import (
 )
 from .errors import EvaluationError
 from .evaluation import Compiled, Value, Values, value_tree
+from .rationals import NotRational, Ratio, RationalReader
 
 SYMBOLIC = frozenset({"expand", "factor", "simplify", "diff", "integral", "substitute"})
 MAXIMUM_NODES = 300
@@ -208,11 +209,64 @@ def integrate(expression: Any, variable: Any, *limits: Any) -> Any:
     return result
 
 
+def polynomial_tree(ratio: Ratio, names: list[str]) -> Node:
+    """A polynomial multiplied out: the highest powers first, then in the order of the letters."""
+    ratio = ratio.reduced()
+    bottom = int(ratio.bottom.leading_coefficient())
+    terms = [
+        (tuple(map(int, exponents)), Fraction(int(coefficient), bottom))
+        for exponents, coefficient in ratio.top.to_dict().items()
+    ]
+    if not terms:
+        return Number(Fraction(0))
+    terms.sort(key=lambda term: (-sum(term[0]), tuple(-exponent for exponent in term[0])))
+    trees = [monomial_tree(names, exponents, coefficient) for exponents, coefficient in terms]
+    return trees[0] if len(trees) == 1 else Sum(tuple(trees))
+
+
+def monomial_tree(names: list[str], exponents: tuple[int, ...], coefficient: Fraction) -> Node:
+    factors: list[Node] = []
+    if abs(coefficient) != 1 or not any(exponents):
+        factors.append(fraction(abs(coefficient)))
+    for name, exponent in zip(names, exponents):
+        if exponent:
+            letter = Name(name)
+            factors.append(letter if exponent == 1 else Power(letter, Number(Fraction(exponent))))
+    tree = factors[0] if len(factors) == 1 else Product(tuple(factors), ("",) * (len(factors) - 1))
+    return Neg(tree) if coefficient < 0 else tree
+
+
+def polynomial(tree: Node) -> tuple[Ratio, list[str]] | None:
+    """The tree as a polynomial with rational coefficients, or None."""
+    names = sorted(names_in(tree))
+    try:
+        ratio = RationalReader(names).of(tree)
+    except (NotRational, EvaluationError):
+        return None
+    return (ratio, names) if ratio.bottom.is_constant() else None
+
+
+def expand(tree: Node) -> Node:
+    """Multiplied out: by FLINT where it is a polynomial, by SymPy otherwise."""
+    found = polynomial(tree)
+    return polynomial_tree(*found) if found else in_sympy(sympy.expand)(tree)
+
+
+def derivative(tree: Node, variable: Node, times: Node | None = None) -> Node:
+    """The derivative: of a polynomial by FLINT, otherwise by SymPy."""
+    found = polynomial(tree)
+    if found and times is None and isinstance(variable, Name) and variable.name in found[1]:
+        ratio, names = found
+        return polynomial_tree(Ratio(ratio.top.derivative(names.index(variable.name)), ratio.bottom), names)
+    arguments = (tree, variable) if times is None else (tree, variable, times)
+    return in_sympy(differentiate)(*arguments)
+
+
 OPERATIONS: dict[str, Callable[..., Node]] = {
-    "expand": in_sympy(sympy.expand),
+    "expand": expand,
     "factor": in_sympy(sympy.factor),
     "simplify": in_sympy(sympy.simplify),
-    "diff": in_sympy(differentiate),
+    "diff": derivative,
     "integral": in_sympy(integrate),
     "substitute": in_sympy(lambda expression, variable, value: expression.subs(variable, value)),
 }

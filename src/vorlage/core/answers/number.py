@@ -243,9 +243,9 @@ def printed_key(key: Exact, tolerance: DrawnTolerance, answer: NumberAnswer) -> 
         places = int(tolerance.value.p)
     if tolerance.mode == "significant_figures":
         figures = int(tolerance.value.p)
-    if places is not None and admits_rounding(key, rounded(key, places), tolerance):
+    if places is not None and tolerance.admits(rounded(key, places), key):
         return shown_value(key, Shown("decimal_places", places))
-    if figures is not None and admits_rounding(key, rounded_significant(key, figures), tolerance):
+    if figures is not None and tolerance.admits(rounded_significant(key, figures), key):
         return shown_value(key, Shown("significant_figures", figures))
     if isinstance(key, fmpq):
         exact = to_fraction(key)
@@ -256,10 +256,6 @@ def printed_key(key: Exact, tolerance: DrawnTolerance, answer: NumberAnswer) -> 
     elif tolerance.mode == "exact":
         return key.tree
     for digits in range(4, 16):
-        if admits_rounding(key, rounded_significant(key, digits), tolerance):
+        if tolerance.admits(rounded_significant(key, digits), key):
             return shown_value(key, Shown("significant_figures", digits))
     return shown_value(key)
-
-
-def admits_rounding(key: Exact, near: fmpq, tolerance: DrawnTolerance) -> bool:
-    return tolerance.admits(near, key)

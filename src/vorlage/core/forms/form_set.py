@@ -174,10 +174,11 @@ def proved_key(drawn: DrawnQuestion, part: int, code: str, position: int) -> Key
     if answer is None:
         reason = drawn.failures.get(part) or next(iter(drawn.draw.problems.values()), "it has no value")
         raise KeyFailure(code, position, part, drawn.draw.number, reason)
-    reason = self_check(answer)
+    printed = line(answer.key_tree())
+    reason = self_check(answer, printed)
     if reason:
         raise KeyFailure(code, position, part, drawn.draw.number, reason)
-    return KeyEntry(line(answer.key_tree()), answer.closeness(), described.marks, described.after)
+    return KeyEntry(printed, answer.closeness(), described.marks, described.after)
 
 
 def shared_answers(form_set: FormSet) -> set[tuple[int, int, int]]:

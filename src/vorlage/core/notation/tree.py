@@ -238,4 +238,15 @@ def walk(node: Node) -> Iterator[Node]:
 
 def names_in(node: Node) -> frozenset[str]:
     """The names a formula speaks of."""
-    return frozenset(piece.name for piece in walk(node) if isinstance(piece, Name))
+    found: set[str] = set()
+    waiting: list[object] = [node]
+    while waiting:
+        current = waiting.pop()
+        kind = type(current)
+        if kind is Name:
+            found.add(current.name)  # type: ignore[attr-defined]
+        elif kind is tuple:
+            waiting.extend(current)  # type: ignore[arg-type]
+        elif kind is not Number and isinstance(current, Node):
+            waiting.extend([getattr(current, field) for field in kind.__match_args__])  # type: ignore[attr-defined]
+    return frozenset(found)

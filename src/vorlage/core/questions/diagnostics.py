@@ -78,9 +78,9 @@ def too_long(key: Exact) -> bool:
     return (places is not None and places > 4) or (places is None and exact.denominator > 200)
 
 
-def self_check(answer: DrawnNumber | DrawnFormula) -> str:
+def self_check(answer: DrawnNumber | DrawnFormula, printed: str | None = None) -> str:
     """Why the printed key is not fully right by the question's own rules; empty when it is."""
-    verdict = answer.check(line(answer.key_tree()))
+    verdict = answer.check(line(answer.key_tree()) if printed is None else printed)
     if verdict.outcome == "right":
         return ""
     return verdict.feedback[0].rstrip(".") if verdict.feedback else f"{verdict.outcome}: {verdict.because}"

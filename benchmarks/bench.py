@@ -1,0 +1,156 @@
+"""The speed budgets, measured as ratios and rates in one run: ``./vorlage bench`` (``--json`` for one object)."""
+
+from __future__ import annotations
+
+import json
+import statistics
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import sympy
+
+from vorlage.core.algebra import equivalent
+from vorlage.core.algebra.symbolic import to_sympy
+from vorlage.core.answers import NumberAnswer, checker_for
+from vorlage.core.documents import Heading, Printing
+from vorlage.core.draws import Drawing, Parameters, Row
+from vorlage.core.forms import Place, Plan, make_forms
+from vorlage.core.notation import Settings, read
+from vorlage.core.questions import Question
+from vorlage.demo_data import documents
+
+from .pairs import PAIRS
+
+
+@dataclass(frozen=True)
+class Measure:
+    name: str
+    words: str
+    value: float
+    # the budget, and whether the value has to be at least or at most that
+    budget: float
+    at_least: bool = True
+
+    @property
+    def kept(self) -> bool:
+        return self.value >= self.budget if self.at_least else self.value <= self.budget
+
+
+def seconds(action: Callable[[], object], least: float = 0.02, rounds: int = 5) -> float:
+    """The time of one call: the best of some rounds, each long enough to be measured."""
+    count = 1
+    while True:
+        started = time.perf_counter()
+        for _ in range(count):
+            action()
+        spent = time.perf_counter() - started
+        if spent >= least:
+            break
+        count *= 4
+    best = spent / count
+    for _ in range(rounds - 1):
+        started = time.perf_counter()
+        for _ in range(count):
+            action()
+        best = min(best, (time.perf_counter() - started) / count)
+    return best
+
+
+def formulas() -> tuple[list[Measure], list[tuple[float, float, str]]]:
+    """Ours against ``simplify(a - b) == 0``, both sides already read; SymPy's cache emptied before each pair."""
+    rows = []
+    for key, answer in PAIRS:
+        a, b = read(key), read(answer)
+        ours = seconds(lambda a=a, b=b: equivalent(a, b), rounds=3)  # type: ignore[misc]
+        left, right = to_sympy(a), to_sympy(b)
+        theirs = float("inf")
+        for _ in range(2):
+            sympy.core.cache.clear_cache()
+            started = time.perf_counter()
+            bool(sympy.simplify(left - right) == 0)
+            theirs = min(theirs, time.perf_counter() - started)
+        rows.append((ours, theirs / ours, f"{key}  ~  {answer}"))
+    times = sorted(ours for ours, _, _ in rows)
+    slowest = times[min(len(times) - 1, round(0.99 * (len(times) - 1)))] * 1000
+    median = statistics.median(ratio for _, ratio, _ in rows)
+    measures = [
+        Measure("formula_ratio_median", "formula answer against simplify(a - b), median ratio", median, 200),
+        Measure("formula_p99_ms", "formula answer, slowest 1 %, ms", slowest, 20, at_least=False),
+    ]
+    return measures, sorted(rows, reverse=True)
+
+
+def numbers() -> Measure:
+    answer = NumberAnswer.model_validate(
+        {
+            "key": "m*g*h/1000",
+            "tolerance": {"mode": "relative", "value": "2%"},
+            "bands": [{"tolerance": {"mode": "relative", "value": "10%"}, "share": "1/2"}],
+            "slips": [{"key": "m*g*h", "share": "1/4"}],
+        }
+    )
+    values = {"m": read_value("350"), "g": read_value("9.81"), "h": read_value("6.4")}
+    drawn = checker_for(answer, Settings()).drawn(values)
+    responses = ["21.95", "22.0", "21.97", "-3.2", "20.1", "22", "21974.4", "21.5"]
+    spent = seconds(lambda: [drawn.check(response) for response in responses])
+    return Measure("number_per_s", "number answers checked a second", len(responses) / spent, 20_000)
+
+
+def read_value(text: str) -> object:
+    from vorlage.core.algebra import Compiled
+
+    return Compiled(read(text)).value({})
+
+
+def draws() -> Measure:
+    rows = [
+        Row("m", "150..600 step 50"), Row("h", "4..9 step 0.2"), Row("t", "12..40"), Row("a", "2..9"),
+        Row("E", "m*9.81*h/1000"), Row("P", "E/t"),
+    ]  # fmt: skip
+    drawing = Drawing(Parameters(rows, ["E < 50", "P > 0.3"]), "bench", 1)
+    checker = checker_for(NumberAnswer(key="P*a"), drawing.parameters.settings)
+    spent = seconds(lambda: [checker.drawn(drawing.draw(number).values) for number in range(1, 201)])
+    return Measure("draws_per_s", "draws of a question with its key, a second", 200 / spent, 5_000)
+
+
+def plan(places: int) -> Plan:
+    samples = list(documents().items())
+    chosen = [samples[k % len(samples)] for k in range(places)]
+    return Plan("Bench", [Place(Question(sample), f"{name}-{k}", 1) for k, (name, sample) in enumerate(chosen)])
+
+
+def form_sets() -> Measure:
+    large = plan(20)
+    started = time.perf_counter()
+    make_forms(large, 1000, "bench")
+    spent = time.perf_counter() - started
+    return Measure("forms_1000x20_s", "1 000 forms of 20 questions with proved keys, s", spent, 15, at_least=False)
+
+
+def papers() -> Measure:
+    printed = plan(10)
+    made = make_forms(printed, 100, "bench")
+    printing = Printing(printed, Heading("Bench", "Sandhaven Harbour School"))
+    printing.papers(made.forms[:1])
+    started = time.perf_counter()
+    printing.papers(made.forms)
+    spent = time.perf_counter() - started
+    return Measure("pdf_forms_per_s", "papers of 10 questions printed a second", 100 / spent, 100)
+
+
+def main(as_json: bool = False) -> int:
+    """Measure everything; exit status 1 when a budget is not kept."""
+    first, rows = formulas()
+    measures = [*first, numbers(), draws(), form_sets(), papers()]
+    if as_json:
+        print(json.dumps({measure.name: round(measure.value, 2) for measure in measures}))
+        return 0 if all(measure.kept for measure in measures) else 1
+    for measure in measures:
+        limit = f"{'at least' if measure.at_least else 'at most'} {measure.budget:,.0f}"
+        verdict = "kept" if measure.kept else "NOT KEPT"
+        print(f"{measure.words:58} {measure.value:>12,.1f}   {limit:>16}   {verdict}")
+    print("\nThe slowest pairs (milliseconds, times faster than SymPy):")
+    for ours, ratio, pair in rows[:8]:
+        print(f"  {ours * 1000:8.2f} {ratio:8.0f}×  {pair}")
+    return 0 if all(measure.kept for measure in measures) else 1
