@@ -49,7 +49,7 @@
   v(2mm, weak: true)
   grid(
     columns: (1fr, auto), column-gutter: 8mm,
-    instructions,
+    text(size: 10pt, instructions),
     [#box(width: 14mm, line(length: 100%, stroke: 0.5pt)) of #marks marks],
   )
   v(5mm, weak: true)

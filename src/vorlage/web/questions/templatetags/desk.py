@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from django import template
-from django.utils.html import escape, format_html
+from django.utils.html import escape, format_html, format_html_join
 from django.utils.safestring import SafeString
 
 from vorlage.web.questions.preview import Message, Preview
@@ -24,4 +24,4 @@ def code_spans(text: str) -> SafeString:
         format_html("<code>{}</code>", piece) if number % 2 else escape(piece)
         for number, piece in enumerate(text.split("`"))
     ]
-    return SafeString("").join(pieces)
+    return format_html_join("", "{}", [(piece,) for piece in pieces])

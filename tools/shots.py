@@ -1,0 +1,90 @@
+"""Remakes ``docs/screenshots`` from the demo data: one picture of each main view."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from vorlage.demo_data import PASSWORD, PEOPLE
+from vorlage.running import Demo, usable_port
+from vorlage.testing import chromium
+
+FOLDER = Path(__file__).resolve().parent.parent / "docs/screenshots"
+DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+
+
+def sign_in(page: Page, address: str) -> None:
+    page.goto(f"{address}/sign-in/")
+    page.get_by_label("E-mail address").fill(PEOPLE[0].email)
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Sign in").click()
+    page.wait_for_url("**/questions/")
+
+
+def take(page: Page, name: str) -> None:
+    page.wait_for_load_state("networkidle")
+    page.evaluate("document.fonts.ready")
+    page.screenshot(path=FOLDER / f"{name}.png")
+    print(f"{name}.png")
+
+
+def at_the_desk(page: Page, address: str) -> None:
+    page.goto(f"{address}/sign-in/")
+    take(page, "sign-in")
+    sign_in(page, address)
+    take(page, "questions")
+    page.get_by_role("link", name="Harbour crane").click()
+    page.get_by_label("Try an answer").fill("49 440")
+    page.wait_for_selector("#verdict .outcome")
+    take(page, "question-desk")
+    page.locator("[name=view][value=solution]").check()
+    page.wait_for_selector("#sheet .worked")
+    take(page, "question-desk-solution")
+    page.get_by_label("Definition").first.fill("150..")
+    page.wait_for_selector(".field-error")
+    take(page, "question-desk-error")
+    page.once("dialog", lambda dialog: dialog.accept())
+    page.goto(f"{address}/questions/new/")
+    take(page, "question-desk-new")
+    page.goto(f"{address}/tests/")
+    take(page, "tests")
+    page.get_by_role("link", name="Moments, energy and waves").click()
+    take(page, "test")
+    page.get_by_role("link", name="Set 1").click()
+    page.wait_for_selector(".paper-pages img")
+    take(page, "form-set")
+
+
+def on_a_phone(page: Page, address: str) -> None:
+    sign_in(page, address)
+    take(page, "questions-phone")
+    page.get_by_role("link", name="Harbour crane").click()
+    page.locator("#sheet").scroll_into_view_if_needed()
+    take(page, "question-desk-phone")
+
+
+def main(state: Path) -> int:
+    """Start a demo of its own with fresh data, take the pictures, and take it down again."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    folder = state / f"shots-{os.getpid()}"
+    folder.mkdir(parents=True)
+    demo = Demo(folder)
+    try:
+        demo.prepare()
+        port = usable_port(8765)
+        demo.start(port)
+        address = f"http://127.0.0.1:{port}"
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path=chromium(), args=["--no-sandbox", "--disable-gpu"])
+            at_the_desk(browser.new_page(viewport=DESK), address)  # type: ignore[arg-type]
+            on_a_phone(browser.new_page(viewport=PHONE), address)  # type: ignore[arg-type]
+            browser.close()
+    finally:
+        demo.stop()
+        demo.cluster.destroy()
+        for path in sorted(folder.rglob("*"), reverse=True):
+            path.rmdir() if path.is_dir() else path.unlink()
+        folder.rmdir()
+    return 0
