@@ -12,10 +12,12 @@
   body
 }
 
-// "title · form · 2 of 3", counted within one form; `last` is the label at the form's end
-#let running-foot(title, code, last) = context {
+// "title · form · 2 of 3", counted within one form between the labels at its two ends. Counting from
+// labels is much quicker than resetting the page counter for every form of a large set.
+#let running-foot(title, code, first, last) = context {
+  let before = locate(first).page() - 1
   set text(size: 9pt)
-  [#title #h(1fr) #code #h(1fr) #counter(page).display() of #counter(page).at(last).first()]
+  [#title #h(1fr) #code #h(1fr) #(here().page() - before) of #(locate(last).page() - before)]
 }
 
 #let blank-line(label, width) = box(width: width)[
@@ -23,9 +25,9 @@
     align(bottom, line(length: 100%, stroke: 0.5pt)))
 ]
 
-#let paper(title: none, department: none, code: none, last: none, marks: 0, instructions: none, body) = {
-  counter(page).update(1)
-  set page(footer: running-foot(title, code, last))
+#let paper(title: none, department: none, code: none, first: none, last: none, marks: 0, instructions: none, body) = {
+  set page(footer: running-foot(title, code, first, last))
+  [#metadata(none)#first]
   grid(
     columns: (1fr, auto), column-gutter: 8mm,
     {
@@ -86,9 +88,9 @@
   }
 }
 
-#let key-sheet(title: none, subtitle: none, last: none, body) = {
-  counter(page).update(1)
-  set page(footer: running-foot(title, subtitle, last))
+#let key-sheet(title: none, subtitle: none, first: none, last: none, body) = {
+  set page(footer: running-foot(title, subtitle, first, last))
+  [#metadata(none)#first]
   heading(level: 1, outlined: false, text(size: 17pt, title))
   text(size: 10pt, subtitle)
   v(5mm, weak: true)

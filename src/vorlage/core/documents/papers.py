@@ -97,8 +97,8 @@ class Printing:
         questions = "\n".join(self.question(number, drawn) for number, drawn in enumerate(self.drawn(form), start=1))
         return (
             f"#paper(title: {content(heading.title)}, department: {content(heading.department)}, "
-            f"code: {content(form.code)}, last: <end-{form.code}>, marks: {self.plan.marks}, "
-            f"instructions: {content(heading.instructions)}, [\n{questions}\n])"
+            f"code: {content(form.code)}, first: <start-{form.code}>, last: <end-{form.code}>, "
+            f"marks: {self.plan.marks}, instructions: {content(heading.instructions)}, [\n{questions}\n])"
         )
 
     def question(self, number: int, drawn: DrawnQuestion) -> str:
@@ -123,7 +123,10 @@ class Printing:
         count = len(form_set.forms)
         subtitle = f"Key to {count} form{'' if count == 1 else 's'} · {self.plan.marks} marks each"
         title = f"{self.heading.title}: key"
-        sheet = f"#key-sheet(title: {content(title)}, subtitle: {content(subtitle)}, last: <end-of-key>, [\n{body}\n])"
+        sheet = (
+            f"#key-sheet(title: {content(title)}, subtitle: {content(subtitle)}, "
+            f"first: <start-of-key>, last: <end-of-key>, [\n{body}\n])"
+        )
         return compiled(self.document(title, sheet))
 
     def key_of(self, form: Form, first: bool) -> str:
