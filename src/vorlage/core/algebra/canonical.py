@@ -59,7 +59,6 @@ class NoCanonicalForm(Exception):
     """The formula holds something that has no canonical form here."""
 
 
-@dataclass(frozen=True, slots=True)
 class Plan:
     """A formula over kernels, not yet in any ring.
 
@@ -67,10 +66,14 @@ class Plan:
     (exponent) or ``quotient``.
     """
 
-    kind: str
-    parts: tuple[Plan, ...] = ()
-    value: Exponent = 0
-    kernel: int = -1
+    # a plain class, never changed once made: a frozen dataclass takes three times as long to make
+    __slots__ = ("kernel", "kind", "parts", "value")
+
+    def __init__(self, kind: str, parts: tuple[Plan, ...] = (), value: Exponent = 0, kernel: int = -1) -> None:
+        self.kind = kind
+        self.parts = parts
+        self.value = value
+        self.kernel = kernel
 
 
 def number(value: Fraction | int) -> Plan:
@@ -373,7 +376,7 @@ class Rewriter:
             pieces.append(Plan("kernel", (), plain(share), kernel))
         return times(*pieces)
 
-    def exponential_of_logarithm(self, share: Fraction, terms: Terms) -> Plan:
+    def exponential_of_logarithm(self, share: Exponent, terms: Terms) -> Plan:
         """exp(q ln|p|) = |p|^q."""
         factor = Factor.of_terms(terms, self.kernels)
         if share.denominator == 1:
@@ -458,7 +461,7 @@ class Rewriter:
         sign = ONE if twelfths == 1 else MINUS_ONE
         return over(times(self.root_power(TWO, HALF), total(self.root_power(number(3), HALF), sign)), number(4))
 
-    def multiple(self, share: Fraction, base: Base) -> tuple[Plan, Plan]:
+    def multiple(self, share: Exponent, base: Base) -> tuple[Plan, Plan]:
         """(cos, sin) of share·base, over the cosine and sine of base/D, D being fixed in the end.
 
         Only the numerator is expanded here; the denominator becomes part of the base angle.
@@ -527,20 +530,20 @@ class Rewriter:
     def ratio(self, plan: Plan) -> Reduced:
         return reduced(plan, self.kernels)
 
-    def linear(self, plan: Plan) -> list[tuple[Fraction, Base]]:
+    def linear(self, plan: Plan) -> list[tuple[Exponent, Base]]:
         """The argument as Σ share·base, each base primitive, so that multiples share a base."""
         return self.plainly_linear(plan) or self.ratio(plan).pieces()
 
-    def plainly_linear(self, plan: Plan) -> list[tuple[Fraction, Base]] | None:
+    def plainly_linear(self, plan: Plan) -> list[tuple[Exponent, Base]] | None:
         """The same for a sum of multiples of letters, which needs no ring; None for anything else."""
-        found: dict[int, Fraction] = {}
+        found: dict[int, Exponent] = {}
         for term in plan.parts if plan.kind == "sum" else (plan,):
-            share = Fraction(1)
+            share: Exponent = 1
             if term.kind == "product" and len(term.parts) == 2 and term.parts[0].kind == "number":
-                share, term = Fraction(term.parts[0].value), term.parts[1]
+                share, term = term.parts[0].value, term.parts[1]
             if term.kind != "kernel" or term.value != 1 or self.kernels.kind(term.kernel) not in {"letter", "pi"}:
                 return None
-            found[term.kernel] = found.get(term.kernel, Fraction(0)) + share
+            found[term.kernel] = found.get(term.kernel, 0) + share
         return [(share, base_of(((((kernel, 1),), 1),), self.kernels)) for kernel, share in found.items() if share]
 
 
@@ -685,7 +688,7 @@ class Reduced:
             terms = ((((single[0], 1),), 1),)
         return Factor.of_terms(terms, self.kernels), share
 
-    def pieces(self) -> list[tuple[Fraction, Base]]:
+    def pieces(self) -> list[tuple[Exponent, Base]]:
         if self.ratio.bottom.is_constant():
             divisor = int(self.ratio.bottom.leading_coefficient())
             return [
