@@ -8,7 +8,8 @@ from .balls import INVERSE_TRIGONOMETRIC, TRIGONOMETRIC, Undefined
 from .equivalence import Certainty, Comparison, equal_up_to, equivalent
 from .errors import EvaluationError
 from .evaluation import Compiled, Condition, Value, Values, value_tree
-from .rationals import NotRational, RationalReader
+from .rationals import NotRational, RationalReader, univariate
+from .realsets import NoRealSet, RealSet, real_set, same_set
 from .symbolic import is_symbolic, stripped, symbolic_value, with_values
 from .values import (
     BITS,
@@ -38,9 +39,11 @@ __all__ = [
     "Condition",
     "EvaluationError",
     "Exact",
+    "NoRealSet",
     "NotRational",
     "RationalReader",
     "Real",
+    "RealSet",
     "Undefined",
     "Value",
     "Values",
@@ -52,13 +55,16 @@ __all__ = [
     "is_symbolic",
     "magnitude",
     "rational",
+    "real_set",
     "rounded",
     "rounded_significant",
+    "same_set",
     "sign",
     "stripped",
     "symbolic_value",
     "to_fraction",
     "truncate",
+    "univariate",
     "value_tree",
     "with_values",
 ]  # fmt: skip

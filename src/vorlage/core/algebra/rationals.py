@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from math import comb
 
-from flint import Ordering, fmpz_mpoly, fmpz_mpoly_ctx
+from flint import Ordering, fmpz_mpoly, fmpz_mpoly_ctx, fmpz_poly
 
 from ..notation import Drawn, Mixed, Name, Neg, Node, Number, Postfix, Power, Product, Quotient, Sum
 from .errors import EvaluationError
@@ -202,3 +202,16 @@ METHODS: dict[type[Node], Callable[..., Ratio]] = {
     Postfix: RationalReader.of_postfix,
     Drawn: RationalReader.of_drawn,
 }
+
+
+def univariate(polynomial: fmpz_mpoly) -> fmpz_poly | None:
+    """The polynomial as one in a single letter, or None when it has several."""
+    used = [place for place, degree in enumerate(polynomial.degrees()) if degree > 0]
+    if len(used) > 1:
+        return None
+    place = used[0] if used else 0
+    coefficients: dict[int, int] = {}
+    for powers, coefficient in polynomial.to_dict().items():
+        coefficients[int(powers[place])] = int(coefficient)
+    size = max(coefficients, default=0) + 1
+    return fmpz_poly([coefficients.get(power, 0) for power in range(size)])

@@ -8,14 +8,44 @@ from pydantic import TypeAdapter, ValidationError
 
 from ..algebra import Compiled, EvaluationError, Value, Values, rational
 from ..notation import NotationError, Settings, names_in, read
+from .chemical import ChemicalChecker
+from .collection import CollectionChecker
+from .equation import EquationChecker
 from .formula import DrawnFormula, FormulaChecker
+from .inequality import InequalityChecker
 from .number import DrawnNumber, NumberChecker
-from .specification import Answer, FormulaAnswer, NumberAnswer
+from .quantity import QuantityChecker
+from .specification import (
+    AnyAnswer,
+    ChemicalAnswer,
+    CollectionAnswer,
+    EquationAnswer,
+    FormulaAnswer,
+    InequalityAnswer,
+    NumberAnswer,
+    QuantityAnswer,
+    Strict,
+    TextAnswer,
+)
 from .verdict import Verdict
+from .words import TextChecker
 
+# What a question document holds so far.
 Checker = NumberChecker | FormulaChecker
 DrawnAnswer = DrawnNumber | DrawnFormula
-ADAPTER: TypeAdapter[NumberAnswer | FormulaAnswer] = TypeAdapter(Answer)
+ADAPTER: TypeAdapter[Any] = TypeAdapter(AnyAnswer)
+
+# The register: each kind of answer and what checks it.
+CHECKERS: dict[type[Strict], Any] = {
+    NumberAnswer: NumberChecker,
+    FormulaAnswer: FormulaChecker,
+    QuantityAnswer: QuantityChecker,
+    EquationAnswer: EquationChecker,
+    InequalityAnswer: InequalityChecker,
+    CollectionAnswer: CollectionChecker,
+    ChemicalAnswer: ChemicalChecker,
+    TextAnswer: TextChecker,
+}
 
 
 def checker_for(answer: NumberAnswer | FormulaAnswer, settings: Settings) -> Checker:
@@ -23,9 +53,8 @@ def checker_for(answer: NumberAnswer | FormulaAnswer, settings: Settings) -> Che
 
     Raises ``NotationError`` or ``EvaluationError`` when one of its formulas cannot be used.
     """
-    if isinstance(answer, NumberAnswer):
-        return NumberChecker(answer, settings)
-    return FormulaChecker(answer, settings)
+    checker: Checker = CHECKERS[type(answer)](answer, settings)
+    return checker
 
 
 class CaseError(ValueError):

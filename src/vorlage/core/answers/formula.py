@@ -23,6 +23,7 @@ from ..notation import (
     line,
     names_in,
     read,
+    read_authored,
     walk,
 )
 from .shape import lacking_form
@@ -45,11 +46,11 @@ class FormulaChecker:
     def __init__(self, answer: FormulaAnswer, settings: Settings) -> None:
         self.answer = answer
         self.settings = settings
-        self.key = read(answer.key, settings)
+        self.key = read_authored(answer.key, settings)
         if isinstance(self.key, NOT_FORMULAS):
             raise NotationError("no_formula", "The key of a formula answer is a single formula.", 0, len(answer.key))
-        self.where = [read(relation, settings) for relation in answer.where]
-        self.slips = [read(slip.key, settings) for slip in answer.slips]
+        self.where = [read_authored(relation, settings) for relation in answer.where]
+        self.slips = [read_authored(slip.key, settings) for slip in answer.slips]
 
     def drawn(self, values: Values) -> DrawnFormula:
         """The answer for one draw. Raises ``EvaluationError`` when its key cannot be worked out."""

@@ -37,6 +37,7 @@ from ..notation import (
     literal,
     plain_value,
     read,
+    read_authored,
     terminating_places,
     walk,
 )
@@ -56,11 +57,11 @@ class NumberChecker:
     def __init__(self, answer: NumberAnswer, settings: Settings) -> None:
         self.answer = answer
         self.settings = settings
-        self.key_tree = read(answer.key, settings)
+        self.key_tree = read_authored(answer.key, settings)
         self.key = Compiled(self.key_tree, settings.angle)
         self.tolerance = CompiledTolerance(answer.tolerance, settings)
         self.bands = [(band, CompiledTolerance(band.tolerance, settings)) for band in answer.bands]
-        self.slips = [(slip, Compiled(read(slip.key, settings), settings.angle)) for slip in answer.slips]
+        self.slips = [(slip, Compiled(read_authored(slip.key, settings), settings.angle)) for slip in answer.slips]
         self.other_angle: Compiled | None = None
         wanted = {recognised.name for recognised in answer.recognise}
         if "angle_unit" in wanted and has_angle(self.key_tree):

@@ -151,4 +151,91 @@ class FormulaAnswer(Strict):
     slips: tuple[Slip, ...] = Field(default=(), max_length=20)
 
 
+class QuantityAnswer(Strict):
+    """A number with a unit; as ``number``, with the unit of the key and what is done about a typed one."""
+
+    kind: Literal["quantity"] = "quantity"
+    key: Line = Field(min_length=1)
+    unit: str = Field(min_length=1, max_length=60)
+    unit_rule: Literal["required", "given", "any"] = "required"
+    # whether another unit of the same dimension is accepted
+    convert: bool = True
+    # what a right value without a required unit earns
+    share: Share = HALF
+    tolerance: Tolerance = Tolerance()
+    written: Written | None = None
+    bands: tuple[Band, ...] = Field(default=(), max_length=10)
+    slips: tuple[Slip, ...] = Field(default=(), max_length=20)
+    recognise: tuple[Recognised, ...] = Field(default=(), max_length=10)
+
+
+class EquationAnswer(Strict):
+    """An equation, right in every rearrangement and non-zero multiple."""
+
+    kind: Literal["equation"] = "equation"
+    key: Line = Field(min_length=1)
+    # the letter that has to stand alone on one side
+    subject: str = Field(default="", max_length=40)
+    form: Literal["any", "standard", "slope_intercept"] = "any"
+    share: Share = HALF
+    where: tuple[Line, ...] = Field(default=(), max_length=10)
+    slips: tuple[Slip, ...] = Field(default=(), max_length=20)
+
+
+class InequalityAnswer(Strict):
+    """A set of real numbers given by relations or intervals, or one inequality in several letters."""
+
+    kind: Literal["inequality", "interval"] = "inequality"
+    key: Line = Field(min_length=1)
+    slips: tuple[Slip, ...] = Field(default=(), max_length=20)
+
+
+class CollectionAnswer(Strict):
+    """Several values: a set in any order, or a list, point, vector or matrix place by place."""
+
+    kind: Literal["set", "list", "point", "vector", "matrix"]
+    key: Line = Field(min_length=1)
+    tolerance: Tolerance = Tolerance()
+    # whether each value found earns its share; sets always do
+    partial: bool = False
+    # what an element too many costs; as much as an element is worth when nothing is said
+    cost: Share | None = None
+    slips: tuple[Slip, ...] = Field(default=(), max_length=20)
+
+
+class ChemicalAnswer(Strict):
+    """A chemical formula or a balanced equation."""
+
+    kind: Literal["chemical"] = "chemical"
+    key: Line = Field(min_length=1)
+    # whether an equation may be a multiple of the key
+    multiple: bool = False
+    # whether states such as (aq) have to be given
+    states: bool = False
+    slips: tuple[Slip, ...] = Field(default=(), max_length=20)
+
+
+class TextAnswer(Strict):
+    """Words, compared with a list of accepted ones."""
+
+    kind: Literal["text"] = "text"
+    accept: tuple[str, ...] = Field(min_length=1, max_length=100)
+    match: Literal["whole", "contains", "pattern"] = "whole"
+    case: bool = False
+    spacing: bool = False
+
+
+# What a question document holds so far; the desk has an editor for each.
 Answer = Annotated[NumberAnswer | FormulaAnswer, Field(discriminator="kind")]
+# What can be checked.
+AnyAnswer = Annotated[
+    NumberAnswer
+    | FormulaAnswer
+    | QuantityAnswer
+    | EquationAnswer
+    | InequalityAnswer
+    | CollectionAnswer
+    | ChemicalAnswer
+    | TextAnswer,
+    Field(discriminator="kind"),
+]

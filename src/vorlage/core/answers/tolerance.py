@@ -19,7 +19,7 @@ from ..algebra import (
     rounded_significant,
     to_fraction,
 )
-from ..notation import Node, Settings, line, literal, read
+from ..notation import Node, Settings, line, literal, read_authored
 from .specification import Tolerance
 
 Near = Callable[[Exact, Exact], bool]
@@ -102,7 +102,7 @@ class CompiledTolerance:
     def __init__(self, tolerance: Tolerance, settings: Settings) -> None:
         self.mode = tolerance.mode
         fields = {"value": tolerance.value, "low": tolerance.low, "high": tolerance.high}
-        self.trees: dict[str, Node] = {name: read(text, settings) for name, text in fields.items() if text}
+        self.trees: dict[str, Node] = {name: read_authored(text, settings) for name, text in fields.items() if text}
         self.programs = {name: Compiled(tree, settings.angle) for name, tree in self.trees.items()}
         self.constant: DrawnTolerance | None = None
         # in words, where they are the same for every draw

@@ -9,7 +9,7 @@ from .errors import NotationError
 from .printers import LinePrinter, MathMLPrinter, SpokenPrinter, Style, TypstPrinter
 from .printers.spoken import speak
 from .printers.typst import quoted
-from .reader import read
+from .reader import read, read_authored, read_chemical
 from .rebuild import rebuild, substitute
 from .settings import PLAIN, Settings
 from .tidy import fraction, literal, plain_value, terminating_places, tidy
@@ -71,6 +71,7 @@ __all__ = [
     "Logic", "MathMLPrinter", "Matrix", "Mixed", "Name", "Neg", "Node", "NotationError", "Number", "PlusMinus",
     "Postfix", "Power", "Product", "Quantity", "Quotient", "Relation", "Settings", "SpokenPrinter",
     "Style", "Sum", "Text", "TypstPrinter", "fields_of", "fraction", "line", "literal", "mathml", "names_in",
-    "plain_value", "quoted", "read", "rebuild", "speak", "substitute", "terminating_places", "tidy",
+    "plain_value", "quoted", "read",
+    "read_authored", "read_chemical", "rebuild", "speak", "substitute", "terminating_places", "tidy",
     "typst", "walk",
 ]  # fmt: skip

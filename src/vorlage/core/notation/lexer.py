@@ -22,6 +22,7 @@ PLAIN_CHARACTERS = {
     "\t": " ", "\n": " ", "\r": " ", "Ω": "Ω", "µ": "μ", "∆": "Δ",
     "∗": "*", "＝": "=", "＋": "+",
 }  # fmt: skip
+DIGITS = frozenset("0123456789")
 SPACES = frozenset(" \u00a0\u2009\u202f\u2007\u2002\u2003\u2005\u2006\u2008\u200a")
 SUPERSCRIPTS = dict(zip("⁰¹²³⁴⁵⁶⁷⁸⁹⁺⁻ⁿ", "0123456789+-n"))
 SUBSCRIPTS = dict(zip("₀₁₂₃₄₅₆₇₈₉", "0123456789"))
@@ -59,6 +60,7 @@ COMMA_GROUPS = re.compile(r"\d{1,3}(?:(?:[ \u00a0\u2009\u202f]\d{3})+|(?:\.\d{3}
 POINT_THOUSANDS = re.compile(r"\d{1,3}(?:,\d{3})+(?![\d,])(?:\.\d+)?")
 TIMES_TEN = re.compile(r" ?[*×·⋅] ?10(?:\^ ?(?:([-−+]?\d+)|\{([-−+]?\d+)\}|\(([-−+]?\d+)\))|([⁺⁻]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+))")
 LETTER_E = re.compile(r"[eE]([-+−]?\d+)(?![\w.])")
+TEX_MATRIX = re.compile(r"\\begin\{([pbv]?matrix)\}(.*?)\\end\{\1\}", re.DOTALL)
 UNIT = re.compile(r"\[([^\[\]()<>=]*[A-Za-zΩμµ°%][^\[\]<>=,;]*)\]")
 LOG_BASE = re.compile(r"_(?:\{(\d{1,6}|[a-z])\}|(\d{1,6}|[a-z]))|([₀₁₂₃₄₅₆₇₈₉]{1,6})")
 WORD = re.compile(r"[A-Za-zÀ-ÖØ-öø-ÿ\u0370-\u03ff]+")
@@ -69,6 +71,16 @@ SIMPLE_NUMBER = re.compile(r"\s*([-−]?)(\d{1,40})(?:\.(\d{1,40}))?\s*\Z", re.A
 KNOWN_WORDS: dict[str, list[str]] = {}
 for known_word in sorted(FUNCTIONS | set(SYNONYMS) | set(CONSTANTS) | set(GREEK), key=lambda word: (-len(word), word)):
     KNOWN_WORDS.setdefault(known_word[0], []).append(known_word)
+
+
+def tex_matrices(text: str) -> str:
+    """Pasted matrices in our own notation: ``\\begin{pmatrix}1 & 2\\\\3 & 4\\end{pmatrix}``."""
+
+    def rewritten(found: re.Match[str]) -> str:
+        rows = [row for row in re.split(r"\\\\", found[2]) if row.strip()]
+        return "matrix(" + "; ".join(row.replace("&", ",") for row in rows) + ")"
+
+    return TEX_MATRIX.sub(rewritten, text)
 
 
 class Lexer:
@@ -82,6 +94,8 @@ class Lexer:
                 MAXIMUM_LENGTH,
             )
         self.text = "".join(PLAIN_CHARACTERS.get(character, character) for character in text)
+        if "\\begin" in self.text:
+            self.text = tex_matrices(self.text)
         self.settings = settings
         self.place = 0
         self.spaced = False
@@ -108,10 +122,12 @@ class Lexer:
         if character in SPACES:
             self.spaced = True
             self.place += 1
-        elif (character.isdigit() and character.isascii()) or self.starts_with_mark(character):
+        elif (character in DIGITS) or self.starts_with_mark(character):
             self.number()
         elif character == "[" and self.follows_operand() and (unit := UNIT.match(text, place)):
             self.add("unit", " ".join(unit[1].split()), len(unit[0]))
+        elif text.startswith("+/-", place):
+            self.add("sign", "±", 3)
         elif text[place : place + 2] in TWO_CHARACTERS and text[place : place + 2] != "..":
             self.add("sign", TWO_CHARACTERS[text[place : place + 2]], 2)
         elif character in ONE_CHARACTER:
@@ -132,7 +148,7 @@ class Lexer:
 
     def starts_with_mark(self, character: str) -> bool:
         following = self.text[self.place + 1 : self.place + 2]
-        return character == ("," if self.comma else ".") and following.isdigit() and not self.follows_operand()
+        return character == ("," if self.comma else ".") and following in DIGITS and not self.follows_operand()
 
     def follows_operand(self) -> bool:
         if not self.tokens:
@@ -194,7 +210,7 @@ class Lexer:
     def check_marks(self, start: int, literal: str) -> None:
         """Refuse a number that goes on with the decimal mark of the other setting."""
         rest = self.text[start + len(literal) : start + len(literal) + 2]
-        if len(rest) < 2 or not rest[1].isdigit():
+        if len(rest) < 2 or rest[1] not in DIGITS:
             return
         wrong = "." if self.comma else ","
         separates = not self.comma and (self.depth > 0 or self.settings.lists)
@@ -253,6 +269,8 @@ class Lexer:
             self.add("tex", "frac", len(word[0]))
         elif command == "sqrt":
             self.add("tex", "sqrt", len(word[0]))
+        elif command in {"degree", "circ"}:
+            self.add("sign", "°", len(word[0]))
         elif command in {"infty", "pi"}:
             self.add("constant", "infinity" if command == "infty" else "pi", len(word[0]))
         elif command.removeprefix("var") in GREEK:

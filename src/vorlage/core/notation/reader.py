@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 
 from .errors import NotationError
@@ -63,6 +64,24 @@ def read(text: str, settings: Settings = PLAIN) -> Node:
     if text.lstrip().startswith("chem:"):
         return read_chemical(text.lstrip().removeprefix("chem:").strip())
     return Reader(Lexer(text, settings).run(), settings).whole()
+
+
+def read_authored(text: str, settings: Settings = PLAIN) -> Node:
+    """The tree of what an author wrote: with the decimal mark of the settings, or with the point.
+
+    Documents travel between schools; a key that was written with the point stays readable where students
+    write the comma.
+    """
+    try:
+        return read(text, settings)
+    except NotationError:
+        if settings.decimal_mark == "point":
+            raise
+        try:
+            return read(text, replace(settings, decimal_mark="point"))
+        except NotationError:
+            pass
+        raise
 
 
 CHEMICAL = re.compile(
@@ -405,6 +424,9 @@ class Reader:
     def tex_argument(self, command: Token) -> Node:
         if self.sees("{"):
             return self.group()
+        number = self.token.number
+        if number is not None and len(self.token.text) == 1:
+            return self.read_number()
         raise NotationError("tex", f"\\{command.text} needs its parts in braces: {{…}}.", command.place)
 
     def read_sign(self) -> Node:

@@ -1,0 +1,108 @@
+"""Answers that are a chemical formula or equation."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from ..algebra import Certainty, Values
+from ..notation import Chemical, NotationError, Settings, read_chemical
+from .reactions import Reaction, Species, read_reaction
+from .specification import ChemicalAnswer
+from .verdict import BLANK, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+
+PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
+
+
+class ChemicalChecker:
+    """A chemical answer, read once; parameters do not enter it."""
+
+    def __init__(self, answer: ChemicalAnswer, settings: Settings) -> None:
+        self.answer = answer
+        self.settings = settings
+        self.key = read_reaction(answer.key)
+        self.slips = [read_reaction(slip.key) for slip in answer.slips]
+
+    def drawn(self, values: Values) -> DrawnChemical:
+        """The answer for one draw."""
+        return DrawnChemical(self)
+
+
+@dataclass(frozen=True, slots=True)
+class DrawnChemical:
+    """A chemical answer, the same in every draw."""
+
+    checker: ChemicalChecker
+
+    def key_tree(self) -> Chemical:
+        """The key as it is printed."""
+        return read_chemical(self.checker.answer.key.removeprefix("chem:").strip())
+
+    def closeness(self) -> str:
+        """What else counts as the key, in words."""
+        return "any multiple" if self.checker.answer.multiple else "in any order"
+
+    def check(self, response: str) -> Verdict:
+        """The verdict for what was typed."""
+        if not response.strip():
+            return Verdict(BLANK, because="nothing was answered")
+        answer, key = self.checker.answer, self.checker.key
+        try:
+            given = read_reaction(response)
+            if key.is_equation and not given.is_equation:
+                raise NotationError("chemical", "An equation is asked for here, with an arrow ->.")
+            if given.is_equation and not key.is_equation:
+                raise NotationError("chemical", "A formula is asked for here, without an arrow.")
+        except NotationError as problem:
+            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
+        reading = " ".join(response.split())
+        factor = common_factor(key, given, answer.states)
+        if factor == 1 or (factor is not None and answer.multiple and factor > 0):
+            return Verdict(RIGHT, Fraction(1), reading, (), "every atom and charge", PROVED)
+        for slip, expected in sorted(zip(answer.slips, self.checker.slips), key=lambda pair: -pair[0].share):
+            if common_factor(expected, given, answer.states) == 1:
+                told = (slip.feedback,) if slip.feedback else ()
+                return Verdict(of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", PROVED)
+        return Verdict(WRONG, Fraction(0), reading, self.feedback(key, given, factor), "another formula", REFUTED)
+
+    def feedback(self, key: Reaction, given: Reaction, factor: Fraction | None) -> tuple[str, ...]:
+        if factor is not None:
+            return ("Balanced, but not with the numbers asked for.",)
+        if given.is_equation:
+            culprit = given.unbalanced()
+            if culprit:
+                return ("The charge does not balance." if culprit == "charge" else f"{culprit} does not balance.",)
+            if self.checker.answer.states and common_factor(key, given, False) == 1:
+                return ("Check the states.",)
+            return ()
+        return self.formula_feedback(key, given)
+
+    def formula_feedback(self, key: Reaction, given: Reaction) -> tuple[str, ...]:
+        """What one formula has that the other has not."""
+        if len(key.left) != 1 or len(given.left) != 1:
+            return ()
+        wanted, typed = key.left[0][0], given.left[0][0]
+        if wanted.atoms == typed.atoms:
+            return ("Check the charge.",) if wanted.charge != typed.charge else ("Check the state.",)
+        names = {element for element, _ in wanted.atoms ^ typed.atoms}
+        return (f"Check the number of {', '.join(sorted(names))}.",) if len(names) == 1 else ()
+
+
+def common_factor(key: Reaction, given: Reaction, states: bool) -> Fraction | None:
+    """By what the given coefficients are multiples of the key's; None when they are not."""
+    if key.is_equation != given.is_equation:
+        return None
+    factor: Fraction | None = None
+    for right in (False, True):
+        wanted: dict[Species, Fraction] = key.side(right, states)
+        typed = given.side(right, states)
+        if wanted.keys() != typed.keys():
+            return None
+        for species, coefficient in wanted.items():
+            if not coefficient:
+                return None
+            ratio = typed[species] / coefficient
+            if factor is not None and ratio != factor:
+                return None
+            factor = ratio
+    return factor

@@ -1,0 +1,257 @@
+"""Answers of several values: sets in any order; lists, points, vectors and matrices place by place."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+from ..algebra import Certainty, Compiled, EvaluationError, Values, equivalent, with_values
+from ..notation import (
+    Collection,
+    Logic,
+    Matrix,
+    Name,
+    Neg,
+    Node,
+    NotationError,
+    PlusMinus,
+    Relation,
+    Settings,
+    Sum,
+    line,
+    names_in,
+    read,
+)
+from .specification import CollectionAnswer
+from .tolerance import CompiledTolerance, DrawnTolerance
+from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+
+PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
+SHAPES = {
+    "set": "values such as {2, -5}",
+    "list": "a list such as 1, 4, 9",
+    "point": "a point such as (3, 4)",
+    "vector": "a vector such as vec(3, 4)",
+    "matrix": "a matrix such as matrix(1, 2; 3, 4)",
+}
+
+
+def read_values(text: str, kind: str, settings: Settings) -> tuple[tuple[Node, ...], tuple[int, int]]:
+    """The values and the shape (rows, columns) of what was typed."""
+    tree = read(text, replace(settings, lists=True))
+    values, shape = values_of(tree, kind)
+    for value in values:
+        if isinstance(value, Relation | Logic | Collection | Matrix):
+            raise NotationError("no_values", f"This answer is asked for as {SHAPES[kind]}.")
+    return values, shape
+
+
+def values_of(tree: Node, kind: str) -> tuple[tuple[Node, ...], tuple[int, int]]:
+    if isinstance(tree, Matrix):
+        if kind == "matrix":
+            return tuple(cell for row in tree.rows for cell in row), (len(tree.rows), len(tree.rows[0]))
+        if kind == "vector" and (len(tree.rows) == 1 or len(tree.rows[0]) == 1):
+            cells = tuple(cell for row in tree.rows for cell in row)
+            return cells, (1, len(cells))
+    if kind == "set":
+        values = set_values(tree)
+        return values, (1, len(values))
+    if isinstance(tree, Relation) and tree.signs == ("=",) and isinstance(tree.terms[0], Name):
+        tree = tree.terms[1]
+    if kind == "point":
+        tree = without_coordinates(tree)
+    if isinstance(tree, Collection) and kind != "matrix" and allowed(tree.kind, kind):
+        return tree.items, (1, len(tree.items))
+    if kind == "list" and not isinstance(tree, Collection):
+        return (tree,), (1, 1)
+    raise NotationError("no_values", f"This answer is asked for as {SHAPES[kind]}.")
+
+
+def without_coordinates(tree: Node) -> Node:
+    """``x = 3, y = 4`` is the point (3, 4), in the order of the letters."""
+    terms = tree.items if isinstance(tree, Collection) else tree.terms if isinstance(tree, Logic) else ()
+    found: dict[str, Node] = {}
+    for term in terms:
+        if not isinstance(term, Relation) or term.signs != ("=",) or not isinstance(term.terms[0], Name):
+            return tree
+        found[term.terms[0].name] = term.terms[1]
+    if len(found) < 2 or len(found) != len(terms) or (isinstance(tree, Logic) and tree.word != "and"):
+        return tree
+    return Collection("point", tuple(found[name] for name in sorted(found)))
+
+
+def allowed(typed: str, kind: str) -> bool:
+    """A point may be typed as a vector and the reverse; lists without brackets too."""
+    return typed == kind or (kind in {"point", "vector", "list"} and typed in {"point", "vector", "list"})
+
+
+def set_values(tree: Node) -> tuple[Node, ...]:
+    """``{2, -5}``, ``2, -5``, ``x = 2 or x = -5`` and ``x = ±2`` list their values."""
+    if isinstance(tree, Logic) and (tree.word == "or" or not any(isinstance(term, Relation) for term in tree.terms)):
+        return tuple(value for term in tree.terms for value in set_values(term))
+    if isinstance(tree, Relation):
+        if tree.signs in {("=",), ("in",)} and isinstance(tree.terms[0], Name):
+            return set_values(tree.terms[1])
+        raise NotationError("no_values", f"This answer is asked for as {SHAPES['set']}.")
+    if isinstance(tree, Collection) and tree.kind in {"set", "list"}:
+        return tuple(value for item in tree.items for value in set_values(item))
+    if isinstance(tree, PlusMinus):
+        if tree.left is None:
+            return (tree.right, Neg(tree.right))
+        return (Sum((tree.left, tree.right)), Sum((tree.left, Neg(tree.right))))
+    return (tree,)
+
+
+class CollectionChecker:
+    """An answer of several values, read once."""
+
+    def __init__(self, answer: CollectionAnswer, settings: Settings) -> None:
+        self.answer = answer
+        self.settings = settings
+        authored = self.authored(answer, settings)
+        self.key = read(answer.key, replace(authored, lists=True))
+        self.values, self.shape = read_values(answer.key, answer.kind, authored)
+        self.tolerance = CompiledTolerance(answer.tolerance, settings)
+        self.slips = [read_values(slip.key, answer.kind, authored) for slip in answer.slips]
+
+    def authored(self, answer: CollectionAnswer, settings: Settings) -> Settings:
+        """How the key is read: with the decimal mark of the settings, or else with the point."""
+        try:
+            read_values(answer.key, answer.kind, settings)
+        except NotationError:
+            return replace(settings, decimal_mark="point")
+        return settings
+
+    def drawn(self, values: Values) -> DrawnCollection:
+        """The answer for one draw."""
+        return DrawnCollection(
+            self,
+            with_values(self.key, values),
+            tuple(with_values(value, values) for value in self.values),
+            tuple(tuple(with_values(value, values) for value in slip) for slip, _ in self.slips),
+            self.tolerance.drawn(values),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class DrawnCollection:
+    """An answer of several values for one draw."""
+
+    checker: CollectionChecker
+    key: Node
+    values: tuple[Node, ...]
+    slips: tuple[tuple[Node, ...], ...]
+    tolerance: DrawnTolerance
+
+    def key_tree(self) -> Node:
+        """The key as it is printed."""
+        return self.key
+
+    def closeness(self) -> str:
+        """How close each value has to be, in words."""
+        return f"each value {self.tolerance.words}"
+
+    def check(self, response: str) -> Verdict:
+        """The verdict for what was typed."""
+        if not response.strip():
+            return Verdict(BLANK, because="nothing was answered")
+        answer, settings = self.checker.answer, self.checker.settings
+        try:
+            tree = read(response, replace(settings, lists=True))
+            values, shape = read_values(response, answer.kind, settings)
+        except NotationError as problem:
+            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
+        reading = line(tree)
+        try:
+            verdict = self.as_set(values) if answer.kind == "set" else self.by_place(values, shape)
+        except EvaluationError as problem:
+            return Verdict(
+                UNREADABLE, reading=reading, feedback=(problem.message,), because="it has no value", tree=tree
+            )
+        if verdict.outcome != RIGHT:
+            for slip, expected in sorted(zip(answer.slips, self.slips), key=lambda pair: -pair[0].share):
+                if slip.share >= verdict.share and self.equals(values, expected):
+                    told = (slip.feedback,) if slip.feedback else ()
+                    verdict = Verdict(of_share(slip.share), slip.share, "", told, f"slip {slip.key}", PROVED)
+                    break
+        return replace(verdict, reading=reading, tree=tree)
+
+    def equals(self, values: tuple[Node, ...], expected: tuple[Node, ...]) -> bool:
+        if self.checker.answer.kind == "set":
+            return len(values) == len(expected) and all(self.among(value, expected) for value in values)
+        return len(values) == len(expected) and all(self.same(a, b) for a, b in zip(expected, values))
+
+    def among(self, value: Node, expected: tuple[Node, ...]) -> bool:
+        return any(self.same(candidate, value) for candidate in expected)
+
+    def same(self, key: Node, value: Node) -> bool:
+        """By the tolerance when both are numbers, by equivalence otherwise."""
+        angle = self.checker.settings.angle
+        if names_in(key) or names_in(value):
+            return equivalent(key, value, (), angle).holds
+        return self.tolerance.admits(Compiled(value, angle).value({}), Compiled(key, angle).value({}))
+
+    def distinct(self, values: tuple[Node, ...]) -> list[Node]:
+        """A set counts each of its values once."""
+        found: list[Node] = []
+        for value in values:
+            if not any(self.identical(known, value) for known in found):
+                found.append(value)
+        return found
+
+    def identical(self, left: Node, right: Node) -> bool:
+        return left == right or equivalent(left, right, (), self.checker.settings.angle).holds
+
+    def as_set(self, values: tuple[Node, ...]) -> Verdict:
+        """Each value found earns its share; each one too many costs."""
+        wanted, given = self.distinct(self.values), self.distinct(values)
+        pairs = match(wanted, given, self.same)
+        found, extra = len(pairs), len(given) - len(pairs)
+        total = max(1, len(wanted))
+        if found == len(wanted) and not extra:
+            return Verdict(RIGHT, Fraction(1), "", (), self.closeness(), PROVED)
+        cost = self.checker.answer.cost if self.checker.answer.cost is not None else Fraction(1, total)
+        share = max(Fraction(0), Fraction(found, total) - extra * cost)
+        told = []
+        if found < len(wanted) and found:
+            told.append(f"{found} of {len(wanted)} values found.")
+        if extra and found:
+            told.append(f"{extra} value{' does' if extra == 1 else 's do'} not belong.")
+        # a set with something too many is never fully right
+        outcome = PARTLY if share > 0 else WRONG
+        return Verdict(
+            outcome, min(share, Fraction(total * 2 - 1, total * 2)), "", tuple(told), "values found", REFUTED
+        )
+
+    def by_place(self, values: tuple[Node, ...], shape: tuple[int, int]) -> Verdict:
+        if shape != self.checker.shape:
+            told = ("This has another number of values than asked for.",)
+            return Verdict(WRONG, Fraction(0), "", told, "another size", REFUTED)
+        right = sum(self.same(key, value) for key, value in zip(self.values, values))
+        if right == len(self.values):
+            return Verdict(RIGHT, Fraction(1), "", (), self.closeness(), PROVED)
+        if not self.checker.answer.partial or not right:
+            return Verdict(WRONG, Fraction(0), "", (), self.closeness(), REFUTED)
+        told = (f"{right} of {len(self.values)} values are right.",)
+        return Verdict(PARTLY, Fraction(right, len(self.values)), "", told, "values right", REFUTED)
+
+
+def match(wanted: list[Node], given: list[Node], same: Callable[[Node, Node], bool]) -> list[tuple[int, int]]:
+    """As many pairs of a wanted and a given value as possible (augmenting paths)."""
+    taken: dict[int, int] = {}
+    fits = [[k for k, value in enumerate(given) if same(key, value)] for key in wanted]
+
+    def place(key: int, seen: set[int]) -> bool:
+        for k in fits[key]:
+            if k in seen:
+                continue
+            seen.add(k)
+            if k not in taken or place(taken[k], seen):
+                taken[k] = key
+                return True
+        return False
+
+    for key in range(len(wanted)):
+        place(key, set())
+    return [(key, k) for k, key in taken.items()]

@@ -1,0 +1,198 @@
+"""Answers that are an equation."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from flint import fmpz_mpoly
+
+from ..algebra import (
+    Certainty,
+    Comparison,
+    EvaluationError,
+    NotRational,
+    RationalReader,
+    Values,
+    equal_up_to,
+    univariate,
+    with_values,
+)
+from ..notation import (
+    Name,
+    Neg,
+    Node,
+    NotationError,
+    Number,
+    Relation,
+    Settings,
+    Sum,
+    line,
+    names_in,
+    read,
+    read_authored,
+)
+from .shape import factors_of, has_brackets, terms_of
+from .specification import EquationAnswer
+from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+
+PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
+
+
+def read_equation(text: str, settings: Settings, authored: bool = False) -> Relation:
+    tree = read_authored(text, settings) if authored else read(text, settings)
+    if not isinstance(tree, Relation) or tree.signs != ("=",):
+        raise NotationError("no_equation", "An equation is asked for here: two sides with = between them.")
+    return tree
+
+
+class EquationChecker:
+    """An equation answer, its formulas read once."""
+
+    def __init__(self, answer: EquationAnswer, settings: Settings) -> None:
+        self.answer = answer
+        self.settings = settings
+        self.key = read_equation(answer.key, settings, authored=True)
+        self.where = [read_authored(relation, settings) for relation in answer.where]
+        self.slips = [read_equation(slip.key, settings, authored=True) for slip in answer.slips]
+
+    def drawn(self, values: Values) -> DrawnEquation:
+        """The answer for one draw."""
+        return DrawnEquation(
+            self,
+            with_values(self.key, values),
+            tuple(with_values(relation, values) for relation in self.where),
+            tuple(with_values(slip, values) for slip in self.slips),
+        )
+
+
+def zero_side(equation: Node) -> Node:
+    """left − right."""
+    assert isinstance(equation, Relation)
+    return Sum((equation.terms[0], Neg(equation.terms[1])))
+
+
+@dataclass(frozen=True, slots=True)
+class DrawnEquation:
+    """An equation answer with the values of one draw."""
+
+    checker: EquationChecker
+    key: Node
+    where: tuple[Node, ...]
+    slips: tuple[Node, ...]
+
+    def key_tree(self) -> Node:
+        """The key as it is printed."""
+        return self.key
+
+    def closeness(self) -> str:
+        """What else counts as the key, in words."""
+        return "every equation with the same solutions"
+
+    def check(self, response: str) -> Verdict:
+        """The verdict for what was typed."""
+        if not response.strip():
+            return Verdict(BLANK, because="nothing was answered")
+        try:
+            tree = read_equation(response, self.checker.settings)
+        except NotationError as problem:
+            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
+        reading = line(tree)
+        answer = self.checker.answer
+        certainty = same_solutions(self.key, tree, self.where, self.checker.settings.angle)
+        if certainty.holds:
+            lacking = self.lacking(tree)
+            if lacking is None:
+                return Verdict(RIGHT, Fraction(1), reading, (), "the same solutions", certainty, tree=tree)
+            outcome = PARTLY if 0 < answer.share < 1 else of_share(answer.share)
+            return Verdict(outcome, answer.share, reading, (lacking,), "the form asked for", certainty, tree=tree)
+        for slip, slip_tree in sorted(zip(answer.slips, self.slips), key=lambda pair: -pair[0].share):
+            if same_solutions(slip_tree, tree, self.where, self.checker.settings.angle).holds:
+                told = (slip.feedback,) if slip.feedback else ()
+                return Verdict(of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", PROVED, tree=tree)
+        strange = sorted(names_in(tree) - names_in(self.key))
+        told = (f"The letter {strange[0]} does not belong in this equation.",) if strange else ()
+        return Verdict(WRONG, Fraction(0), reading, told, "other solutions", certainty, tree=tree)
+
+    def lacking(self, tree: Relation) -> str | None:
+        """What is missing to be in the form asked for."""
+        answer = self.checker.answer
+        if answer.subject and not has_subject(tree, answer.subject):
+            return f"These are the right solutions, but {answer.subject} does not stand alone on one side."
+        if answer.form == "slope_intercept" and not is_slope_intercept(tree):
+            return "These are the right solutions, but not in the form y = m x + c."
+        if answer.form == "standard" and not is_standard(tree):
+            return "These are the right solutions, but not in the form a x + b y = c with whole numbers."
+        return None
+
+
+def has_subject(tree: Relation, subject: str) -> bool:
+    left, right = tree.terms
+    alone = Name(subject)
+    return (left == alone and subject not in names_in(right)) or (right == alone and subject not in names_in(left))
+
+
+def is_slope_intercept(tree: Relation) -> bool:
+    left, right = tree.terms
+    if not isinstance(left, Name) or left.name in names_in(right):
+        return False
+    return not has_brackets(right) and len(terms_of(right)) <= 2
+
+
+def is_standard(tree: Relation) -> bool:
+    """a x + b y = c (or = 0), whole numbers, each letter once."""
+    left, right = tree.terms
+    if names_in(right):
+        return False
+    seen: set[str] = set()
+    for term in terms_of(left):
+        for factor in factors_of(term):
+            if isinstance(factor, Number):
+                if factor.form != "integer":
+                    return False
+            elif isinstance(factor, Name) and factor.name not in seen:
+                seen.add(factor.name)
+            else:
+                return False
+    return bool(seen)
+
+
+def same_solutions(key: Node, response: Node, where: tuple[Node, ...], angle: str) -> Certainty:
+    """Whether two equations have the same solutions.
+
+    For equations between rational functions the irreducible factors decide: multiplicities and factors that
+    are never zero over the reals do not matter. Others are compared up to a constant factor.
+    """
+    first, second = zero_side(key), zero_side(response)
+    names = sorted(names_in(first) | names_in(second))
+    reader = RationalReader(names)
+    try:
+        a, b = reader.of(first).reduced().top, reader.of(second).reduced().top
+    except NotRational:
+        return equal_up_to(Comparison(first, second, where, angle), "multiple")
+    except EvaluationError:
+        return REFUTED
+    if a.is_zero() or b.is_zero():
+        return PROVED if a.is_zero() and b.is_zero() else REFUTED
+    return PROVED if real_factors(a) == real_factors(b) else REFUTED
+
+
+def real_factors(polynomial: fmpz_mpoly) -> frozenset[str]:
+    """The irreducible factors that have zeros, up to sign."""
+    found = set()
+    for factor, _ in polynomial.factor()[1]:
+        if factor.leading_coefficient() < 0:
+            factor = -factor
+        if has_real_zero(factor):
+            found.add(str(factor))
+    return frozenset(found)
+
+
+def has_real_zero(factor: fmpz_mpoly) -> bool:
+    """For one letter by its real roots; in several letters a sum of positive squares has none."""
+    poly = univariate(factor)
+    if poly is None:
+        squares = all(all(int(power) % 2 == 0 for power in powers) for powers in factor.monoms())
+        has_constant = any(not any(powers) for powers in factor.monoms())
+        return not (squares and has_constant and all(coefficient > 0 for coefficient in factor.coeffs()))
+    return any(root.imag.is_zero() for root, _ in poly.complex_roots())

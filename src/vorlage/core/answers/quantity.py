@@ -1,0 +1,109 @@
+"""Answers that are a number with a unit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+from ..algebra import Compiled, EvaluationError, Exact, Real, Values, rounded_significant
+from ..notation import NotationError, Quantity, Settings, line, read
+from ..quantities import Unit, read_unit, split_quantity
+from .number import DrawnNumber, NumberChecker, without_name
+from .specification import NumberAnswer, QuantityAnswer
+from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+
+FIGURES = 40
+
+
+class QuantityChecker:
+    """A quantity answer; its unit's dimension is worked out once, so that a draw costs arithmetic only."""
+
+    def __init__(self, answer: QuantityAnswer, settings: Settings) -> None:
+        self.answer = answer
+        self.settings = settings
+        shared = {name: getattr(answer, name) for name in NumberAnswer.model_fields if name != "kind"}
+        self.number = NumberChecker(NumberAnswer(**shared), settings)
+        self.unit = read_unit(answer.unit)
+
+    @property
+    def key_tree(self) -> object:
+        return self.number.key_tree
+
+    def drawn(self, values: Values) -> DrawnQuantity:
+        """The answer for one draw."""
+        return DrawnQuantity(self, self.number.drawn(values))
+
+
+@dataclass(frozen=True, slots=True)
+class DrawnQuantity:
+    """A quantity answer with the values of one draw."""
+
+    checker: QuantityChecker
+    number: DrawnNumber
+
+    def key_tree(self) -> Quantity:
+        """The key with its unit, as it is printed."""
+        return Quantity(self.number.key_tree(), self.checker.answer.unit)
+
+    def closeness(self) -> str:
+        """How close is close enough, in words."""
+        return self.number.closeness()
+
+    def check(self, response: str) -> Verdict:
+        """The verdict for what was typed."""
+        if not response.strip():
+            return Verdict(BLANK, because="nothing was answered")
+        settings = self.checker.settings
+        try:
+            amount_text, unit_text = split_quantity(without_left_side(response), settings)
+            unit = read_unit(unit_text) if unit_text else None
+            tree = without_name(read(amount_text, settings))
+            value = Compiled(tree, settings.angle).value({})
+        except (NotationError, EvaluationError) as problem:
+            place = getattr(problem, "place", None)
+            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=place)
+        reading = f"{line(tree)} [{unit_text}]" if unit_text else line(tree)
+        verdict = self.judged(value, unit, tree, unit_text)
+        return replace(verdict, reading=reading, tree=Quantity(tree, unit_text) if unit_text else tree)
+
+    def judged(self, value: Exact, unit: Unit | None, tree: object, unit_text: str) -> Verdict:
+        answer, key_unit = self.checker.answer, self.checker.unit
+        if unit is None:
+            plain = self.number.judged(value, tree)  # type: ignore[arg-type]
+            if answer.unit_rule != "required" or plain.share == 0:
+                return plain
+            share = plain.share * answer.share
+            told = ("The unit is missing.", *plain.feedback)
+            return replace(plain, outcome=of_share(share), share=share, feedback=told, because="the unit is missing")
+        if unit.dimension != key_unit.dimension:
+            kept = self.number.tolerance.admits(value, self.number.key)
+            told = ("The number is right, but this unit measures something else." if kept
+                    else "This unit measures something else.",)  # fmt: skip
+            return Verdict(WRONG, feedback=told, because="the unit has the wrong dimension")
+        same = unit == key_unit
+        if same:
+            return self.number.judged(value, tree)  # type: ignore[arg-type]
+        if not answer.convert:
+            return Verdict(WRONG, feedback=(f"The answer is asked for in {answer.unit}.",), because="the unit")
+        converted = self.in_key_unit(value, unit)
+        verdict = self.number.judged(converted, tree)  # type: ignore[arg-type]
+        if verdict.outcome == PARTLY and verdict.because == "how it is written":
+            # places and figures are asked for in the key's unit; in another they cannot be compared
+            return replace(verdict, outcome=RIGHT, share=Fraction(1), feedback=(), because=self.closeness())
+        if verdict.share == 0 and self.number.tolerance.admits(value, self.number.key):
+            told = ("The number is right, but the unit is not.",)
+            return replace(verdict, feedback=told, because="the unit")
+        return verdict
+
+    def in_key_unit(self, value: Exact, unit: Unit) -> Exact:
+        """So much of a unit, in the key's unit; temperatures go through their zero."""
+        key_unit = self.checker.unit
+        if isinstance(value, Real):
+            value = rounded_significant(value, FIGURES)
+        return (unit.to_base(value) - key_unit.offset) / key_unit.factor
+
+
+def without_left_side(response: str) -> str:
+    """``F = 12 N`` answers with 12 N."""
+    left, sign, right = response.partition("=")
+    return right if sign and left.strip().replace("_", "").isalnum() and right.strip() else response

@@ -1,0 +1,87 @@
+"""Answers in words."""
+
+from __future__ import annotations
+
+import unicodedata
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any
+
+import re2
+
+from ..algebra import Certainty, Values
+from ..notation import NotationError, Settings, Text
+from .specification import TextAnswer
+from .verdict import BLANK, RIGHT, UNREADABLE, WRONG, Verdict
+
+PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
+MAXIMUM_LENGTH = 5_000
+QUOTES = str.maketrans("’‘“”′–—−", "''\"\"'---")
+
+
+class TextChecker:
+    """A text answer; patterns run on a linear-time engine (RE2), so none can hang."""
+
+    def __init__(self, answer: TextAnswer, settings: Settings) -> None:
+        self.answer = answer
+        self.accepted = [self.plain(text) for text in answer.accept]
+        self.patterns: list[Any] = []
+        if answer.match == "pattern":
+            options = re2.Options()
+            options.case_sensitive = answer.case
+            options.log_errors = False
+            options.max_mem = 1 << 20
+            try:
+                self.patterns = [re2.compile(text, options) for text in answer.accept]
+            except re2.error as problem:
+                reason = problem.args[0] if problem.args else ""
+                words = reason.decode() if isinstance(reason, bytes) else str(reason)
+                raise NotationError("pattern", f"This pattern cannot be used: {words}.") from problem
+
+    def plain(self, text: str) -> str:
+        """The text as it is compared: compatible characters, plain quotes, case and spacing forgiven."""
+        text = unicodedata.normalize("NFKC", text).translate(QUOTES)
+        if not self.answer.spacing:
+            text = " ".join(text.split())
+        return text if self.answer.case else text.casefold()
+
+    def drawn(self, values: Values) -> DrawnText:
+        """The answer for one draw."""
+        return DrawnText(self)
+
+
+@dataclass(frozen=True, slots=True)
+class DrawnText:
+    """A text answer, the same in every draw."""
+
+    checker: TextChecker
+
+    def key_tree(self) -> Text:
+        """The key as it is printed."""
+        return Text(self.checker.answer.accept[0])
+
+    def closeness(self) -> str:
+        """How it is compared, in words."""
+        return {"whole": "these words", "contains": "anywhere in the answer", "pattern": "by a pattern"}[
+            self.checker.answer.match
+        ]
+
+    def check(self, response: str) -> Verdict:
+        """The verdict for what was typed."""
+        checker = self.checker
+        if not response.strip():
+            return Verdict(BLANK, because="nothing was answered")
+        if len(response) > MAXIMUM_LENGTH:
+            told = f"This is too long: at most {MAXIMUM_LENGTH} characters."
+            return Verdict(UNREADABLE, feedback=(told,), because="it is too long")
+        given = checker.plain(response)
+        if checker.answer.match == "pattern":
+            subject = " ".join(response.split()) if not checker.answer.spacing else response
+            found = any(pattern.fullmatch(unicodedata.normalize("NFKC", subject)) for pattern in checker.patterns)
+        elif checker.answer.match == "contains":
+            found = any(text in given for text in checker.accepted)
+        else:
+            found = given in checker.accepted
+        if found:
+            return Verdict(RIGHT, Fraction(1), given, (), self.closeness(), PROVED)
+        return Verdict(WRONG, Fraction(0), given, (), "not among the accepted words", REFUTED)
