@@ -22,6 +22,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cache
 from math import lcm
+from typing import Any
 
 from flint import fmpz, fmpz_mpoly, fmpz_mpoly_ctx
 
@@ -51,6 +52,9 @@ Exponent = int | Fraction
 Terms = tuple[tuple[tuple[tuple[int, Exponent], ...], int], ...]
 
 PI: Key = ("pi",)
+# What bounds a domain: its kind, a sign, and the polynomials (or arguments) that it speaks of.
+Restriction = tuple[str, int, frozenset[Any]]
+Restrictions = frozenset[Restriction]
 MAXIMUM_MULTIPLE = 24
 MAXIMUM_KERNELS = 24
 
@@ -107,6 +111,21 @@ def over(top: Plan, bottom: Plan) -> Plan:
     return Plan("quotient", (top, bottom))
 
 
+def chebyshev(degree: int, second: bool, letter: Plan) -> Plan:
+    """Chebyshev's polynomial of the first or second kind, in a kernel."""
+    before, current = [1], [0, 2 if second else 1]
+    if degree == 0:
+        return ONE
+    for _ in range(degree - 1):
+        doubled = [0, *(2 * coefficient for coefficient in current)]
+        padded = before + [0] * (len(doubled) - len(before))
+        before, current = current, [a - b for a, b in zip(doubled, padded)]
+    terms = [
+        times(number(coefficient), raised(letter, power)) for power, coefficient in enumerate(current) if coefficient
+    ]
+    return total(*terms)
+
+
 ZERO, ONE, MINUS_ONE, TWO = number(0), number(1), number(-1), number(2)
 HALF = Fraction(1, 2)
 
@@ -138,7 +157,7 @@ class Kernels:
     # polynomials that are not negative wherever the formulas are defined
     not_negative: set[Terms] = field(default_factory=set)
     # what bounds the domain
-    restrictions: set[tuple[object, ...]] = field(default_factory=set)
+    restrictions: set[Restriction] = field(default_factory=set)
     # whether something was learnt that changes what was rewritten before
     stale: bool = False
 
@@ -293,7 +312,8 @@ class Rewriter:
         """p^q, or |p|^q when ``positive`` and the sign of p is not known."""
         if factor.prime:
             return self.rooted(("root", factor.terms), number(factor.prime), exponent, frozenset())
-        if positive and factor.terms not in self.kernels.not_negative:
+        unknown = positive and self.changes_sign(factor, 1)
+        if unknown and factor.terms not in self.kernels.not_negative:
             if opposite(factor.terms) in self.kernels.not_negative:
                 turned = times(MINUS_ONE, factor.plan)
                 return self.rooted(("root", opposite(factor.terms)), turned, exponent, factor.letters)
@@ -478,13 +498,9 @@ class Rewriter:
         sine = self.kernels.use(("sin", base.key, common), letters=base.letters)
         if sine.kernel not in self.kernels.squares:
             self.kernels.squares[sine.kernel] = total(ONE, times(MINUS_ONE, raised(cosine, 2)))
-        c, s = cosine, sine
-        for _ in range(count - 1):
-            c, s = (
-                total(times(c, cosine), times(MINUS_ONE, s, sine)),
-                total(times(s, cosine), times(c, sine)),
-            )
-        return c, (times(MINUS_ONE, s) if share < 0 else s)
+        # cos nθ = Tₙ(cos θ) and sin nθ = sin θ·Uₙ₋₁(cos θ), Chebyshev's polynomials
+        turned = times(sine, chebyshev(count - 1, second=True, letter=cosine))
+        return chebyshev(count, second=False, letter=cosine), (times(MINUS_ONE, turned) if share < 0 else turned)
 
     def common_order(self, base: Key, order: int) -> int:
         orders = self.kernels.angle_orders
@@ -522,7 +538,7 @@ class Rewriter:
         keys = tuple(argument.key() for argument in arguments)
         letters = frozenset[str]().union(*(argument.letters() for argument in arguments))
         if letters:
-            self.kernels.restrictions.add((name, keys))
+            self.kernels.restrictions.add((name, 1, frozenset(keys)))
         return self.kernels.use((name, keys), letters=letters)
 
     # inner arguments
@@ -842,7 +858,26 @@ def canonical_difference(left: Node, right: Node, positive: Iterable[Node], angl
             break
     builder = Builder([first, second], kernels)
     a, b = builder.reduce(builder.of(first)), builder.reduce(builder.of(second))
-    return Difference(a, b, builder, of_right <= of_left)
+    return Difference(a, b, builder, implied(of_right, of_left))
+
+
+def implied(wanted: Restrictions, known: Restrictions) -> bool:
+    """Whether every restriction of a domain follows from those known.
+
+    It does when it is one of them, or a product of factors whose signs they give.
+    """
+    signs: dict[Terms, int] = {}
+    for kind, sign, terms in known:
+        if kind == "not negative" and len(terms) == 1:
+            signs[next(iter(terms))] = sign
+    for kind, sign, terms in wanted - known:
+        if kind != "not negative" or not terms <= signs.keys():
+            return False
+        for each in terms:
+            sign *= signs[each]
+        if sign < 0:
+            return False
+    return True
 
 
 @dataclass
