@@ -3,6 +3,7 @@
 import time
 from fractions import Fraction
 from unittest import TestCase
+from xml.dom.minidom import parseString
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -21,11 +22,13 @@ from vorlage.core.notation import (
     Settings,
     Style,
     Sum,
+    content_mathml,
     line,
     mathml,
     read,
     speak,
     substitute,
+    tex,
     tidy,
     typst,
 )
@@ -195,6 +198,35 @@ class Printing(TestCase):
                 self.assertIn(markup, mathml(tree).replace("&#x202F;", "\u202f"))
                 self.assertIn(set_in_type, typst(tree))
                 self.assertEqual(speak(tree), said)
+
+    def test_tex_is_read_again(self) -> None:
+        """What is printed for exchange comes back as the same formula; a few readings have no TeX of their own."""
+        unlike = {"a*-b", "vec(1, 2)", "9.81 [m/s^2]", r"\left(a\cdot b\right)"}
+        for typed, expected in READINGS:
+            if typed not in unlike:
+                with self.subTest(typed):
+                    self.assertEqual(line(read(tex(read(typed)))), expected)
+
+    def test_tex_that_people_paste(self) -> None:
+        for pasted, expected in [
+            (r"2\frac{1}{2}", "2 1/2"), (r"\frac12 x", "1/2 x"), (r"\log_{2}(8)", "log(8, 2)"), (r"x\in[1,3)", "x in [1, 3)"),
+            (r"3 \times 10^{-4}", "3e-4"), (r"x = 2 \text{ or } x = 3", "x = 2 or x = 3"), (r"F_{\mathrm{net}}", "F_net"),
+            (r"\begin{pmatrix}1 & 2\\3 & 4\end{pmatrix}", "matrix(1, 2; 3, 4)"), (r"\sin^{2}x", "sin(x)^2"),
+        ]:  # fmt: skip
+            with self.subTest(pasted):
+                self.assertEqual(line(read(pasted)), expected)
+
+    def test_content_mathml_is_well_formed_and_says_what_is_meant(self) -> None:
+        for typed, _ in READINGS:
+            with self.subTest(typed):
+                parseString(content_mathml(read(typed)))
+        for typed, meant in [
+            ("x - 1", "<apply><minus/><ci>x</ci><cn type=\"integer\">1</cn></apply>"),
+            ("log_2 8", "<apply><log/><logbase><cn type=\"integer\">2</cn></logbase><cn type=\"integer\">8</cn></apply>"),
+            ("[1, 3)", "<interval closure=\"closed-open\">"), ("asin x", "<apply><arcsin/><ci>x</ci></apply>"),
+        ]:  # fmt: skip
+            with self.subTest(typed):
+                self.assertIn(meant, content_mathml(read(typed)))
 
     def test_user_text_cannot_become_markup(self) -> None:
         hostile = read('"<b>#read($x$)"')

@@ -6,7 +6,15 @@ students type is read here and by nothing else.
 """
 
 from .errors import NotationError
-from .printers import LinePrinter, MathMLPrinter, SpokenPrinter, Style, TypstPrinter
+from .printers import (
+    ContentPrinter,
+    LinePrinter,
+    MathMLPrinter,
+    SpokenPrinter,
+    Style,
+    TeXPrinter,
+    TypstPrinter,
+)
 from .printers.spoken import speak
 from .printers.typst import quoted
 from .reader import read, read_authored, read_chemical
@@ -66,12 +74,72 @@ def typst(node: Node, style: Style = POINT, block: bool = False) -> str:
     return TypstPrinter(style).whole(node, speak(node), block)
 
 
+def tex(node: Node, style: Style = POINT) -> str:
+    r"""The tree as TeX mathematics, for exchange.
+
+    >>> print(tex(read("x^2/2 - sqrt(3)")))
+    \frac{x^{2}}{2} - \sqrt{3}
+    """
+    return TeXPrinter(style).show(node)
+
+
+def content_mathml(node: Node) -> str:
+    """The tree as Content MathML, for exchange with programs that compute."""
+    return f'<math xmlns="http://www.w3.org/1998/Math/MathML">{ContentPrinter().show(node)}</math>'
+
+
 __all__ = [
-    "AUTHOR_FUNCTIONS", "PLAIN", "Call", "Chemical", "Collection", "Constant", "Drawn", "Interval", "LinePrinter",
-    "Logic", "MathMLPrinter", "Matrix", "Mixed", "Name", "Neg", "Node", "NotationError", "Number", "PlusMinus",
-    "Postfix", "Power", "Product", "Quantity", "Quotient", "Relation", "Settings", "SpokenPrinter",
-    "Style", "Sum", "Text", "TypstPrinter", "fields_of", "fraction", "line", "literal", "mathml", "names_in",
-    "plain_value", "quoted", "read",
-    "read_authored", "read_chemical", "rebuild", "speak", "substitute", "terminating_places", "tidy",
-    "typst", "walk",
+    "AUTHOR_FUNCTIONS",
+    "PLAIN",
+    "Call",
+    "Chemical",
+    "Collection",
+    "Constant",
+    "ContentPrinter",
+    "Drawn",
+    "Interval",
+    "LinePrinter",
+    "Logic",
+    "MathMLPrinter",
+    "Matrix",
+    "Mixed",
+    "Name",
+    "Neg",
+    "Node",
+    "NotationError",
+    "Number",
+    "PlusMinus",
+    "Postfix",
+    "Power",
+    "Product",
+    "Quantity",
+    "Quotient",
+    "Relation",
+    "Settings",
+    "SpokenPrinter",
+    "Style",
+    "Sum",
+    "TeXPrinter",
+    "Text",
+    "TypstPrinter",
+    "content_mathml",
+    "fields_of",
+    "fraction",
+    "line",
+    "literal",
+    "mathml",
+    "names_in",
+    "plain_value",
+    "quoted",
+    "read",
+    "read_authored",
+    "read_chemical",
+    "rebuild",
+    "speak",
+    "substitute",
+    "terminating_places",
+    "tex",
+    "tidy",
+    "typst",
+    "walk",
 ]  # fmt: skip

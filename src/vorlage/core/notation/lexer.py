@@ -34,7 +34,7 @@ ONE_CHARACTER = frozenset("+-*/^!%°()[]{}|,;=<>≤≥≠±√∈:")
 
 TEX_SIGNS = {
     "cdot": "*", "times": "*", "div": "/", "pm": "±", "leq": "≤", "le": "≤", "geq": "≥", "ge": "≥",
-    "neq": "≠", "ne": "≠", "lt": "<", "gt": ">", "in": "∈", "lbrace": "{", "rbrace": "}", "vert": "|",
+    "neq": "≠", "ne": "≠", "lt": "<", "gt": ">", "in": "in", "lbrace": "{", "rbrace": "}", "vert": "|",
     "lvert": "|", "rvert": "|", "mid": "|",
 }  # fmt: skip
 TEX_IGNORED = frozenset({"left", "right", "displaystyle", "quad", "qquad", "mathrm", "limits"})
@@ -58,8 +58,13 @@ COMMA_NUMBER = re.compile(r"\d+(?:,\d+)?|,\d+")
 POINT_GROUPS = re.compile(r"\d{1,3}(?:[ \u00a0\u2009\u202f]\d{3})+(?!\d)(?:\.\d+)?")
 COMMA_GROUPS = re.compile(r"\d{1,3}(?:(?:[ \u00a0\u2009\u202f]\d{3})+|(?:\.\d{3})+)(?!\d)(?:,\d+)?")
 POINT_THOUSANDS = re.compile(r"\d{1,3}(?:,\d{3})+(?![\d,])(?:\.\d+)?")
-TIMES_TEN = re.compile(r" ?[*×·⋅] ?10(?:\^ ?(?:([-−+]?\d+)|\{([-−+]?\d+)\}|\(([-−+]?\d+)\))|([⁺⁻]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+))")
+TIMES_TEN = re.compile(
+    r"(?: ?[*×·⋅]| ?\\times| ?\\cdot) ?10(?:\^ ?(?:([-−+]?\d+)|\{([-−+]?\d+)\}|\(([-−+]?\d+)\))|([⁺⁻]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+))"
+)
 LETTER_E = re.compile(r"[eE]([-+−]?\d+)(?![\w.])")
+TWO_DIGITS = re.compile(r"[0-9]{2}(?![0-9.,])")
+TEX_TEXT = re.compile(r"\\text\{([^{}\\]*)\}")
+TEX_SUBSCRIPT = re.compile(r"_\{\\(?:mathrm|text)\{([A-Za-z0-9]+)\}\}")
 TEX_MATRIX = re.compile(r"\\begin\{([pbv]?matrix)\}(.*?)\\end\{\1\}", re.DOTALL)
 UNIT = re.compile(r"\[([^\[\]()<>=]*[A-Za-zΩμµ°%][^\[\]<>=,;]*)\]")
 LOG_BASE = re.compile(r"_(?:\{(\d{1,6}|[a-z])\}|(\d{1,6}|[a-z]))|([₀₁₂₃₄₅₆₇₈₉]{1,6})")
@@ -94,8 +99,8 @@ class Lexer:
                 MAXIMUM_LENGTH,
             )
         self.text = "".join(PLAIN_CHARACTERS.get(character, character) for character in text)
-        if "\\begin" in self.text:
-            self.text = tex_matrices(self.text)
+        if "\\" in self.text:
+            self.text = TEX_SUBSCRIPT.sub(r"_{\1}", tex_matrices(self.text))
         self.settings = settings
         self.place = 0
         self.spaced = False
@@ -267,8 +272,16 @@ class Lexer:
             self.add("sign", TEX_SIGNS[command], len(word[0]))
         elif command in TEX_FRACTIONS:
             self.add("tex", "frac", len(word[0]))
+            if TWO_DIGITS.match(self.text, self.place):
+                # \\frac12 is a half
+                for _ in range(2):
+                    digit = self.text[self.place]
+                    self.add("number", digit, 1, Number(Fraction(int(digit))))
         elif command == "sqrt":
             self.add("tex", "sqrt", len(word[0]))
+        elif command == "text" and (words := TEX_TEXT.match(self.text, self.place)):
+            said = words[1].strip()
+            self.add("word" if said in {"or", "and"} else "text", said, len(words[0]))
         elif command in {"degree", "circ"}:
             self.add("sign", "°", len(word[0]))
         elif command in {"infty", "pi"}:
@@ -277,6 +290,8 @@ class Lexer:
             self.name(command.removeprefix("var"), len(word[0]))
         elif (known := SYNONYMS.get(command, command)) in FUNCTIONS:
             self.add("function", known, len(word[0]))
+            if known == "log":
+                self.log_base()
         else:
             raise NotationError("tex", f"The command \\{command} is not known here.", self.place, len(word[0]))
 

@@ -384,7 +384,9 @@ class Reader:
         return token.number
 
     def mixed(self, whole: Number) -> Mixed | None:
-        following = self.tokens[self.position : self.position + 4]
+        following = self.tokens[self.position : self.position + 7]
+        if [token.text for token in following[:2]] == ["frac", "{"]:
+            return self.mixed_in_tex(whole, following)
         if following[0].kind == "vulgar":
             self.take()
             numerator, denominator = VULGAR[following[0].text]
@@ -395,6 +397,16 @@ class Reader:
         if not top or not bottom or top.form != "integer" or bottom.form != "integer" or after.text == "^":
             return None
         self.position += 3
+        return Mixed(whole, top, bottom)
+
+    def mixed_in_tex(self, whole: Number, following: list[Token]) -> Mixed | None:
+        """``2\\frac{1}{2}`` is two and a half, as every schoolbook sets it."""
+        if len(following) < 7 or [following[k].text for k in (1, 3, 4, 6)] != ["{", "}", "{", "}"]:
+            return None
+        top, bottom = following[2].number, following[5].number
+        if not top or not bottom or top.form != "integer" or bottom.form != "integer":
+            return None
+        self.position += 7
         return Mixed(whole, top, bottom)
 
     def read_vulgar(self) -> Node:
