@@ -40,7 +40,9 @@ EQUAL = [
     ("sqrt(x^2 + 2x + 1)", "|x + 1|", "proved"), ("(sqrt 5 + 1)/2", "2/(sqrt 5 - 1)", "proved"),
     ("sqrt(x) sqrt(x)", "x", "proved"), ("cosh(x)^2 - sinh(x)^2", "1", "proved"), ("|x|^2", "x^2", "proved"),
     ("asin x + acos x", "pi/2", "proved"), ("atan(-x)", "-atan x", "proved"),
-    ("sqrt(3 + 2 sqrt 2)", "1 + sqrt 2", "agrees"), ("atan(1)", "pi/4", "agrees"),
+    ("asin(1/2)", "pi/6", "proved"), ("sin(asin x)", "x", "proved"), ("sin(2 atan x)", "2x/(1+x^2)", "proved"),
+    ("ln x - ln y", "ln(x/y)", "proved"), ("sin(5x)", "16 sin(x)^5 - 20 sin(x)^3 + 5 sin x", "proved"),
+    ("sqrt(3 + 2 sqrt 2)", "1 + sqrt 2", "agrees"), ("atan(1)", "pi/4", "proved"),
 ]  # fmt: skip
 UNEQUAL = [
     ("x^2 + 1", "x^2 - 1"), ("ln(x^2)", "2 ln x"), ("x", "sqrt(x)^2"), ("x^2", "e^(2 ln x)"), ("ln(x y)", "ln x + ln y"),

@@ -253,6 +253,17 @@ class Settled(Page):
         self.assert_page(quantity("1,5", "m"), {RIGHT: ["1,5 m", "150 cm"], WRONG: ["15 m"]}, **comma)
         self.assert_page({"kind": "set", "key": "{1,5; 2}"}, {RIGHT: ["1,5; 2", "{2; 1,5}"], PARTLY: ["1,5"]}, **comma)
 
+    def test_complex_numbers_where_the_question_says_so(self) -> None:
+        self.assert_page({"kind": "number", "key": "3 + 4i"}, {
+            RIGHT: ["3+4i", "4i + 3", "3 + 4*i", "(2+i)^2", "z = 3+4i", "sqrt(-16) + 3"], WRONG: ["3-4i", "5", "4+3i"], UNREADABLE: ["3+4j", "3+"],
+        }, complex=True)  # fmt: skip
+        near = {"kind": "number", "key": "e^(i pi/4)", "tolerance": {"mode": "absolute", "value": "0.01"}}
+        self.assert_page(near, {RIGHT: ["0.707+0.707i", "(1+i)/sqrt(2)"], WRONG: ["0.7i"]}, complex=True)
+        self.assert_page(
+            {"kind": "formula", "key": "(x+i)(x-i)"}, {RIGHT: ["x^2+1"], WRONG: ["x^2-1", "x^2+i"]}, complex=True
+        )
+        self.assert_page({"kind": "number", "key": "3"}, {UNREADABLE: ["3 + 0i"]})
+
     def test_any_response_to_any_kind_gets_a_verdict_in_good_time(self) -> None:
         answers: list[dict[str, Any]] = [
             {"kind": "number", "key": "3"}, {"kind": "formula", "key": "x^2"}, quantity("1", "m"), {"kind": "equation", "key": "y=x"},
@@ -261,7 +272,7 @@ class Settled(Page):
         ]  # fmt: skip
         hostile = ["9^9^9^9", "2^99999", "(x+y+z)^5000", "1000!", "99999!!", "1/0", "0^0", "x^x^x", "{" * 50, "sqrt(-1)", "ln(0) m", "|" * 40,
                    "1e99999", "sin(10^400)", "\u202e3", "x = = 2", "∞", "H" * 290, "(" * 59 + "x" + ")" * 59, "1 m^99", "=", "<", ",", "\\",
-                   "x^60 - 3x^59 + 1 > 0", "±±3", "e^e^e^e^e", "{1,2,3,4,5,6,7,8,9,10,11,12}", "matrix(1;2;3;4)", "a" * 3000]  # fmt: skip
+                   "x^60 - 3x^59 + 1 > 0", "7/1e510^9", "1e4000*1e4000", "±±3", "e^e^e^e^e", "{1,2,3,4,5,6,7,8,9,10,11,12}", "matrix(1;2;3;4)", "a" * 3000]  # fmt: skip
         chance = random.Random(7)
         alphabet = "0123456789.,xyabHOe+-*/^()[]{}|!%° =<>\\_sincoltgm²½√±→"
         hostile += ["".join(chance.choices(alphabet, k=chance.randint(1, 30))) for _ in range(150)]

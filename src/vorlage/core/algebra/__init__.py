@@ -5,6 +5,7 @@ two formulas are one; values that are not rational are enclosed by balls as clos
 """
 
 from .balls import INVERSE_TRIGONOMETRIC, TRIGONOMETRIC, Undefined
+from .complexes import complex_value
 from .equivalence import Certainty, Comparison, equal_up_to, equivalent
 from .errors import EvaluationError
 from .evaluation import Compiled, Condition, Value, Values, value_tree
@@ -49,6 +50,7 @@ __all__ = [
     "Values",
     "approximate",
     "compare",
+    "complex_value",
     "enclosure",
     "equal_up_to",
     "equivalent",

@@ -152,6 +152,8 @@ class Kernels:
     squares: dict[int, Plan] = field(default_factory=dict)
     # exponential kernel -> what it is the exponential of
     exponents: dict[int, Plan] = field(default_factory=dict)
+    # inverse function -> its name and what it is taken of
+    inverse_of: dict[int, tuple[str, Plan]] = field(default_factory=dict)
     # base angle -> the common denominator of its multiples
     angle_orders: dict[Key, int] = field(default_factory=dict)
     # polynomials that are not negative wherever the formulas are defined
@@ -212,6 +214,10 @@ class Rewriter:
             return self.kernels.use(PI)
         if node.name == "e":
             return self.exponential(ONE)
+        if node.name == "i":
+            unit = self.kernels.use(("i",))
+            self.kernels.squares[unit.kernel] = MINUS_ONE
+            return unit
         raise NoCanonicalForm
 
     def of_Sum(self, node: Sum) -> Plan:
@@ -452,6 +458,8 @@ class Rewriter:
         for share, base in self.linear(angle):
             if base.is_pi and (share * 12).denominator == 1:
                 c, s = self.special_angle(int(share * 12) % 24)
+            elif base.plan.kind == "kernel" and base.plan.kernel in self.kernels.inverse_of and share.denominator == 1:
+                c, s = self.turned_back(int(share), *self.kernels.inverse_of[base.plan.kernel])
             else:
                 c, s = self.multiple(share, base)
             cosine, sine = (
@@ -459,6 +467,21 @@ class Rewriter:
                 total(times(sine, c), times(cosine, s)),
             )
         return cosine, sine
+
+    def turned_back(self, share: int, name: str, inner: Plan) -> tuple[Plan, Plan]:
+        """(cos, sin) of a multiple of asin u or atan u, through u itself."""
+        square = raised(inner, 2)
+        if name == "asin":
+            # cos is not negative there
+            cosine, sine = self.root_power(total(ONE, times(MINUS_ONE, square)), HALF), inner
+        else:
+            hypotenuse = self.root_power(total(ONE, square), HALF)
+            cosine, sine = over(ONE, hypotenuse), over(inner, hypotenuse)
+        count = abs(share)
+        if count > MAXIMUM_MULTIPLE:
+            raise NoCanonicalForm
+        turned = times(sine, chebyshev(count - 1, second=True, letter=cosine))
+        return chebyshev(count, second=False, letter=cosine), (times(MINUS_ONE, turned) if share < 0 else turned)
 
     def special_angle(self, twelfths: int) -> tuple[Plan, Plan]:
         """(cos, sin) of a multiple of π/12."""
@@ -519,10 +542,22 @@ class Rewriter:
             return number(0)
         if odd and ratio.ratio.top.leading_coefficient() < 0:
             return times(MINUS_ONE, self.inverse(name, times(MINUS_ONE, inner), odd))
-        plan = self.opaque(name, (ratio,))
+        plan = self.known_angle(name, inner) if not ratio.letters() else None
+        if plan is None:
+            plan = self.opaque(name, (ratio,))
+            self.kernels.inverse_of.setdefault(plan.kernel, (name, inner))
         if self.degrees:
             return over(times(plan, number(180)), self.kernels.use(PI))
         return plan
+
+    def known_angle(self, name: str, inner: Plan) -> Plan | None:
+        """The multiple of π/12 whose sine or tangent this positive number is."""
+        for twelfths in range(1, 7 if name == "asin" else 6):
+            cosine, sine = self.special_angle(twelfths)
+            value = sine if name == "asin" else over(sine, cosine)
+            if self.ratio(total(value, times(MINUS_ONE, inner))).is_zero():
+                return times(number(Fraction(twelfths, 12)), self.kernels.use(PI))
+        return None
 
     def call_asin(self, inner: Plan) -> Plan:
         return self.inverse("asin", inner, True)

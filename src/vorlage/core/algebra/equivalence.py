@@ -8,9 +8,10 @@ from fractions import Fraction
 
 from flint import arb, ctx, fmpq
 
-from ..notation import Neg, Node, Relation, Sum, names_in
+from ..notation import Call, Constant, Neg, Node, Relation, Sum, names_in, walk
 from .balls import Undefined, ball
 from .canonical import Difference, NoCanonicalForm, canonical_difference
+from .complexes import complex_value
 from .errors import EvaluationError, Irrational
 from .evaluation import Condition
 from .kronecker import differing_values, identical
@@ -76,6 +77,8 @@ def equivalent(key: Node, response: Node, where: Sequence[Node] = (), angle: str
     if same:
         return PROVED
     comparison = Comparison(key, response, tuple(where), angle)
+    if is_complex(key) or is_complex(response):
+        return compared_as_complex(comparison)
     names = sorted(names_in(key) | names_in(response))
     if same is False:
         return by_hand(comparison, names) or sampled(comparison, names)
@@ -94,6 +97,37 @@ def equivalent(key: Node, response: Node, where: Sequence[Node] = (), angle: str
     except (TooComplex, EvaluationError):
         pass
     return sampled(comparison, names)
+
+
+def is_complex(tree: Node) -> bool:
+    """Whether the imaginary unit stands in a formula."""
+    return any(isinstance(node, Constant) and node.name == "i" for node in walk(tree))
+
+
+def compared_as_complex(comparison: Comparison) -> Certainty:
+    """Formulas with the imaginary unit: proved when they are rational, compared at real points otherwise."""
+    plain = all(not isinstance(node, Call) for tree in (comparison.key, comparison.response) for node in walk(tree))
+    found = difference(comparison) if plain else None
+    if found is not None and found.vanishes():
+        return PROVED
+    names = sorted(names_in(comparison.key) | names_in(comparison.response))
+    agreed = 0
+    for point in points(names):
+        try:
+            wanted = complex_value(comparison.key, point)
+        except EvaluationError:
+            continue
+        try:
+            given = complex_value(comparison.response, point)
+        except EvaluationError:
+            continue
+        if not wanted.overlaps(given):
+            witness = tuple((name, Fraction(int(value.p), int(value.q))) for name, value in point.items())
+            return Certainty("refuted", 0, witness)
+        agreed += 1
+        if agreed == POINTS_WANTED:
+            break
+    return Certainty("agrees", agreed) if agreed else Certainty("refuted")
 
 
 def by_hand(comparison: Comparison, names: list[str]) -> Certainty | None:

@@ -130,9 +130,14 @@ def magnitude(value: Exact) -> int:
         value = low if abs(low) > abs(high) else high
     if value == 0:
         return 0
-    top, bottom = abs(int(value.p)), int(value.q)
-    guess = len(str(top)) - len(str(bottom))
-    return guess if top >= bottom * fmpq(10) ** guess else guess - 1
+    size = abs(value)
+    # a bit is worth 0.30103 of a decimal digit; the guess is out by one at the most
+    guess = (int(size.p).bit_length() - int(size.q).bit_length()) * 30103 // 100_000
+    while size < fmpq(10) ** guess:
+        guess -= 1
+    while size >= fmpq(10) ** (guess + 1):
+        guess += 1
+    return guess
 
 
 def rounded_significant(value: Exact, figures: int) -> fmpq:
@@ -147,7 +152,10 @@ def rounded_significant(value: Exact, figures: int) -> fmpq:
 def approximate(value: Exact) -> float:
     """A float, for drawing and for display only."""
     if isinstance(value, fmpq):
-        return int(value.p) / int(value.q)
+        try:
+            return int(value.p) / int(value.q)
+        except OverflowError:
+            return float("inf") if value > 0 else float("-inf")
     try:
         return float(value.ball(64).mid())
     except Undefined as problem:

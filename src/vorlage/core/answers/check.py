@@ -10,6 +10,7 @@ from ..algebra import Compiled, EvaluationError, Value, Values, rational
 from ..notation import NotationError, Settings, names_in, read
 from .chemical import ChemicalChecker
 from .collection import CollectionChecker
+from .complex_number import ComplexChecker
 from .equation import EquationChecker
 from .formula import DrawnFormula, FormulaChecker
 from .inequality import InequalityChecker
@@ -35,9 +36,15 @@ Checker = NumberChecker | FormulaChecker
 DrawnAnswer = DrawnNumber | DrawnFormula
 ADAPTER: TypeAdapter[Any] = TypeAdapter(AnyAnswer)
 
+
+def number_checker(answer: NumberAnswer, settings: Settings) -> NumberChecker | ComplexChecker:
+    """Numbers are real unless the question says "complex"."""
+    return ComplexChecker(answer, settings) if settings.complex else NumberChecker(answer, settings)
+
+
 # The register: each kind of answer and what checks it.
 CHECKERS: dict[type[Strict], Any] = {
-    NumberAnswer: NumberChecker,
+    NumberAnswer: number_checker,
     FormulaAnswer: FormulaChecker,
     QuantityAnswer: QuantityChecker,
     EquationAnswer: EquationChecker,

@@ -37,6 +37,16 @@ class Strict(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True, str_strip_whitespace=True)
 
 
+def renamed(given: Any, names: dict[str, str]) -> Any:
+    """A record with other usual names of its fields turned into ours."""
+    return {names.get(name, name): value for name, value in given.items()} if isinstance(given, dict) else given
+
+
+TOLERANCE_NAMES = {
+    "n": "value", "places": "value", "figures": "value", "lo": "low", "hi": "high", "from": "low", "to": "high",
+}  # fmt: skip
+
+
 class Tolerance(Strict):
     """How close is close enough.
 
@@ -55,7 +65,7 @@ class Tolerance(Strict):
         """Numbers may stand for their line maths, and ``between`` may come as a pair."""
         if not isinstance(given, dict):
             return given
-        spread = dict(given)
+        spread = renamed(given, TOLERANCE_NAMES)
         pair = spread.get("value")
         if isinstance(pair, list | tuple) and len(pair) == 2:
             spread.pop("value")
@@ -181,6 +191,16 @@ class EquationAnswer(Strict):
     where: tuple[Line, ...] = Field(default=(), max_length=10)
     slips: tuple[Slip, ...] = Field(default=(), max_length=20)
 
+    @model_validator(mode="before")
+    @classmethod
+    def subject_as_form(cls, given: Any) -> Any:
+        """``"form": {"subject": "y"}`` and ``"form": "subject"`` ask for a subject as well."""
+        if isinstance(given, dict) and isinstance(given.get("form"), dict):
+            return {**given, "form": "any", **given["form"]}
+        if isinstance(given, dict) and given.get("form") == "subject":
+            return {**given, "form": "any"}
+        return given
+
 
 class InequalityAnswer(Strict):
     """A set of real numbers given by relations or intervals, or one inequality in several letters."""
@@ -214,6 +234,15 @@ class ChemicalAnswer(Strict):
     states: bool = False
     slips: tuple[Slip, ...] = Field(default=(), max_length=20)
 
+    @model_validator(mode="before")
+    @classmethod
+    def multiple_as_up_to(cls, given: Any) -> Any:
+        """``"up_to": "multiple"`` allows a common factor, as it does for formulas."""
+        if isinstance(given, dict) and "up_to" in given:
+            rest = {name: value for name, value in given.items() if name != "up_to"}
+            return {**rest, "multiple": given["up_to"] == "multiple"}
+        return given
+
 
 class TextAnswer(Strict):
     """Words, compared with a list of accepted ones."""
@@ -223,6 +252,18 @@ class TextAnswer(Strict):
     match: Literal["whole", "contains", "pattern"] = "whole"
     case: bool = False
     spacing: bool = False
+
+    @model_validator(mode="before")
+    @classmethod
+    def one_or_many(cls, given: Any) -> Any:
+        """A single accepted text, and a ``pattern`` by its own name."""
+        given = renamed(given, {"mode": "match", "case_sensitive": "case", "key": "accept"})
+        if isinstance(given, dict) and isinstance(given.get("pattern"), str):
+            rest = {name: value for name, value in given.items() if name != "pattern"}
+            given = {**rest, "accept": [given["pattern"]], "match": "pattern"}
+        if isinstance(given, dict) and isinstance(given.get("accept"), str):
+            return {**given, "accept": [given["accept"]]}
+        return given
 
 
 # What a question document holds so far; the desk has an editor for each.

@@ -316,6 +316,9 @@ class Lexer:
         for known in KNOWN_WORDS.get(run[0], ()):
             if run.startswith(known) and (known not in BRACKETED or len(run) == len(known)):
                 return self.known_word(known, run)
+        if run[0] == "i" and self.settings.complex:
+            self.add("constant", "i", 1)
+            return 1
         if run[0] > "z" and run[0] not in GREEK_NAMES:
             self.refuse(run[0])
         self.name(GREEK_NAMES.get(run[0], run[0]), 1)

@@ -1,0 +1,118 @@
+"""Answers that are a number, in a question that says "complex"."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from flint import acb, arb, ctx, fmpq
+
+from ..algebra import Certainty, EvaluationError, Values, complex_value, rounded, value_tree
+from ..notation import Node, NotationError, Settings, line, names_in, read, read_authored, substitute
+from .number import without_name
+from .specification import NumberAnswer
+from .tolerance import CompiledTolerance, DrawnTolerance
+from .verdict import BLANK, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+
+BITS = 256
+PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
+
+
+class ComplexChecker:
+    """A number answer among the complex numbers, its formulas read once."""
+
+    def __init__(self, answer: NumberAnswer, settings: Settings) -> None:
+        self.answer = answer
+        self.settings = settings
+        self.key_tree = read_authored(answer.key, settings)
+        self.tolerance = CompiledTolerance(answer.tolerance, settings)
+        self.bands = [CompiledTolerance(band.tolerance, settings) for band in answer.bands]
+        self.slips = [read_authored(slip.key, settings) for slip in answer.slips]
+
+    def drawn(self, values: Values) -> DrawnComplex:
+        """The answer for one draw."""
+        named = {name: value_tree(value) for name, value in values.items()}
+        key = substitute(self.key_tree, named)
+        return DrawnComplex(
+            self,
+            key,
+            complex_value(key, {}),
+            self.tolerance.drawn(values),
+            tuple(band.drawn(values) for band in self.bands),
+            tuple(complex_value(substitute(slip, named), {}) for slip in self.slips),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class DrawnComplex:
+    """A complex number for one draw."""
+
+    checker: ComplexChecker
+    tree: Node
+    key: acb
+    tolerance: DrawnTolerance
+    bands: tuple[DrawnTolerance, ...]
+    slips: tuple[acb, ...]
+
+    def key_tree(self) -> Node:
+        """The key as it is printed."""
+        return self.tree
+
+    def closeness(self) -> str:
+        """How close is close enough, in words."""
+        return self.tolerance.words
+
+    def check(self, response: str) -> Verdict:
+        """The verdict for what was typed."""
+        if not response.strip():
+            return Verdict(BLANK, because="nothing was answered")
+        try:
+            tree = without_name(read(response, self.checker.settings))
+            if names := sorted(names_in(tree)):
+                raise EvaluationError("unknown_name", f"{names[0]} has no value.")
+            value = complex_value(tree, {})
+        except (NotationError, EvaluationError) as problem:
+            place = getattr(problem, "place", None)
+            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=place)
+        reading = line(tree)
+        if near(value, self.key, self.tolerance):
+            # exactness is shown only where both are known exactly; otherwise they agree to 256 bits
+            shown = self.tolerance.mode != "exact" or (value - self.key).is_zero()
+            certainty = PROVED if shown else Certainty("agrees", 1)
+            return Verdict(RIGHT, Fraction(1), reading, (), self.tolerance.words, certainty, tree=tree)
+        answer = self.checker.answer
+        candidates = [
+            (band.share, near(value, self.key, tolerance), f"band {tolerance.words}", band.feedback)
+            for band, tolerance in zip(answer.bands, self.bands)
+        ]
+        candidates += [
+            (slip.share, near(value, key, self.tolerance), f"slip {slip.key}", slip.feedback)
+            for slip, key in zip(answer.slips, self.slips)
+        ]
+        for share, fits, because, feedback in sorted(candidates, key=lambda candidate: -candidate[0]):
+            if fits:
+                told = (feedback,) if feedback else ()
+                return Verdict(of_share(share), share, reading, told, because, PROVED, tree=tree)
+        return Verdict(WRONG, Fraction(0), reading, (), self.tolerance.words, REFUTED, tree=tree)
+
+
+def near(value: acb, key: acb, tolerance: DrawnTolerance) -> bool:
+    """By the distance in the plane, or part by part where rounding is asked for."""
+    with ctx.workprec(BITS):
+        if tolerance.mode in {"decimal_places", "significant_figures"}:
+            places = int(tolerance.value.p)
+            return all(
+                rounded(middle(one), places) == rounded(middle(other), places)
+                for one, other in ((value.real, key.real), (value.imag, key.imag))
+            )
+        distance = abs(value - key)
+        if tolerance.mode == "exact":
+            return bool(distance.contains(0))
+        allowed = arb(tolerance.value) * (abs(key) if tolerance.mode == "relative" else 1)
+        # what cannot be told from the edge is in
+        return not bool(distance > allowed)
+
+
+def middle(ball: arb) -> fmpq:
+    mantissa, exponent = ball.mid().man_exp()
+    return fmpq(mantissa) * fmpq(2) ** int(exponent)
