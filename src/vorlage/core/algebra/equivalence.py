@@ -140,10 +140,16 @@ def by_hand(comparison: Comparison, names: list[str]) -> Certainty | None:
         point = dict(zip(names, whole))
         found = differing_values(comparison.key, comparison.response, point)
         if found is not None:
-            wanted, given = (Fraction(*value) for value in found)
             witness = tuple((name, Fraction(value)) for name, value in point.items())
-            return Certainty("refuted", 0, witness, str(wanted), str(given))
+            return Certainty("refuted", 0, witness, *(short_fraction(*value) for value in found))
     return None
+
+
+def short_fraction(top: int, bottom: int) -> str:
+    """A fraction for people: as it is when it is short, else a decimal."""
+    if max(top.bit_length(), bottom.bit_length()) <= 200:
+        return str(Fraction(top, bottom))
+    return shown(arb(fmpq(top, bottom)))
 
 
 def rational_pair(key: Node, response: Node, names: list[str]) -> tuple[Ratio, Ratio]:
