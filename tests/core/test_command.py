@@ -9,6 +9,8 @@ import sys
 from pathlib import Path
 from unittest import TestCase
 
+from tools.make_docs import page
+
 import vorlage.core
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -52,3 +54,8 @@ class Docstrings(TestCase):
                 self.assertEqual(result.failed, 0)
                 tried += result.attempted
         self.assertGreater(tried, 10)
+
+
+class Documentation(TestCase):
+    def test_the_page_on_typing_maths_is_what_the_tables_say(self) -> None:
+        self.assertEqual((ROOT / "docs/typing-maths.md").read_text("utf-8"), page(), "run tools/make_docs.py")
