@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from functools import lru_cache
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
@@ -64,6 +66,12 @@ def checker_for(answer: NumberAnswer | FormulaAnswer, settings: Settings) -> Che
     return checker
 
 
+@lru_cache(maxsize=256)
+def batch_checker(answer: str, settings: Settings) -> Any:
+    """The checker of an answer given as JSON; a batch asks for the same few again and again."""
+    return checker_for(ADAPTER.validate_json(answer), settings)
+
+
 class CaseError(ValueError):
     """A line of a batch that is not a case."""
 
@@ -78,8 +86,7 @@ def check_case(case: Any) -> Verdict:
     try:
         settings = case_settings(case.get("settings") or {}, case.get("parameters") or {})
         values = case_values(case.get("parameters") or {}, settings)
-        answer = ADAPTER.validate_python(case["answer"])
-        drawn = checker_for(answer, settings).drawn(values)
+        drawn = batch_checker(json.dumps(case["answer"], sort_keys=True), settings).drawn(values)
     except ValidationError as problem:
         first = problem.errors()[0]
         place = ".".join(str(step) for step in first["loc"])
@@ -88,7 +95,8 @@ def check_case(case: Any) -> Verdict:
         raise CaseError(problem.message) from problem
     if not isinstance(case["response"], str):
         raise CaseError("The response to this kind of answer is a string.")
-    return drawn.check(case["response"])
+    verdict: Verdict = drawn.check(case["response"])
+    return verdict
 
 
 def case_settings(given: Any, parameters: Any) -> Settings:
