@@ -159,6 +159,8 @@ class Symbolic(TestCase):
             ("expand((x - a)(x - b))", "x^2 - 5 x + 6"), ("factor(x^2 - a^2)", "(x + 2) (x - 2)"),
             ("diff(a x^3, x)", "6 x^2"), ("integral(b x^2, x)", "x^3"), ("(x - a)(x + b)", "(x - 2) (x + 3)"),
             ("substitute(x^2, x, a)", "4"), ("simplify(pi*a*b/4)", "3 pi/2"),
+            ("sum(k^2, k, 1, b)", "14"), ("product(k, k, 1, 4)", "24"), ("limit(sin(x)/x, x, 0)", "1"),
+            ("factor(sum(k, k, 1, n))", "n (n + 1)/2"), ("integral(x, x, 0, a)", "2"),
         ]:  # fmt: skip
             with self.subTest(typed):
                 value = symbolic_value(read(typed), {"a": fmpq(2), "b": fmpq(3)}, "radians")

@@ -36,7 +36,7 @@ from .errors import EvaluationError
 from .evaluation import Compiled, Value, Values, value_tree
 from .rationals import NotRational, Ratio, RationalReader
 
-SYMBOLIC = frozenset({"expand", "factor", "simplify", "diff", "integral", "substitute"})
+SYMBOLIC = frozenset("expand factor simplify diff integral substitute sum product limit".split())
 MAXIMUM_NODES = 300
 
 FUNCTIONS: dict[str, Callable[..., Any]] = {
@@ -194,6 +194,13 @@ def in_sympy(operation: Callable[..., Any]) -> Callable[..., Node]:
     return run
 
 
+def closed(result: Any, unevaluated: Any) -> Any:
+    """The result, unless SymPy only wrote the question down again."""
+    if result.has(unevaluated) or result.has(sympy.nan, sympy.zoo):
+        raise EvaluationError("no_symbolic", "No value in closed form was found.")
+    return result
+
+
 def differentiate(expression: Any, variable: Any, times: Any = 1) -> Any:
     if not variable.is_Symbol:
         raise EvaluationError("no_symbolic", "diff(f, x) needs a letter to differentiate by.")
@@ -268,5 +275,10 @@ OPERATIONS: dict[str, Callable[..., Node]] = {
     "simplify": in_sympy(sympy.simplify),
     "diff": derivative,
     "integral": in_sympy(integrate),
+    "sum": in_sympy(lambda term, index, low, high: closed(sympy.summation(term, (index, low, high)), sympy.Sum)),
+    "product": in_sympy(lambda term, index, low, high: closed(sympy.product(term, (index, low, high)), sympy.Product)),
+    "limit": in_sympy(
+        lambda expression, variable, value: closed(sympy.limit(expression, variable, value), sympy.Limit)
+    ),
     "substitute": in_sympy(lambda expression, variable, value: expression.subs(variable, value)),
 }
