@@ -14,7 +14,6 @@ import shutil
 import socket
 import stat
 import subprocess
-import time
 from pathlib import Path
 
 UNPRIVILEGED = "postgres"
@@ -61,15 +60,15 @@ class Cluster:
         print(f"{closed[0]} is closed to other users, so the database is kept in {other}.")
         return other
 
-    def run(self, *command: str | Path, **options: object) -> subprocess.CompletedProcess[str]:
+    def run(self, *command: str | Path) -> subprocess.CompletedProcess[str]:
         """Run a program as the user that owns the cluster."""
         words = [str(word) for word in command]
         if self.as_root:
             words = ["runuser", "-u", UNPRIVILEGED, "--", *words]
         environment = {"PATH": os.environ.get("PATH", "/usr/bin:/bin"), "LC_ALL": "C.UTF-8", "HOME": str(self.folder)}
         return subprocess.run(
-            words, capture_output=True, text=True, env=environment, cwd=self.folder, stdin=subprocess.DEVNULL, **options
-        )  # type: ignore[call-overload,no-any-return]
+            words, capture_output=True, text=True, env=environment, cwd=self.folder, stdin=subprocess.DEVNULL
+        )
 
     def prepare_folder(self) -> None:
         try:
@@ -148,14 +147,10 @@ class Cluster:
         import psycopg
         from psycopg import sql
 
-        for _ in range(20):
-            try:
-                with psycopg.connect(self.url("postgres"), autocommit=True) as connection:
-                    known = connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", [name]).fetchone()
-                    if not known:
-                        connection.execute(sql.SQL("CREATE DATABASE {}").format(sql.Identifier(name)))
-                return
-            except psycopg.OperationalError as problem:
-                last = problem
-                time.sleep(0.25)
-        raise ClusterError(f"The database does not answer: {last}")
+        try:
+            with psycopg.connect(self.url("postgres"), autocommit=True) as connection:
+                known = connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", [name]).fetchone()
+                if not known:
+                    connection.execute(sql.SQL("CREATE DATABASE {}").format(sql.Identifier(name)))
+        except psycopg.OperationalError as problem:
+            raise ClusterError(f"The database does not answer: {problem}") from problem

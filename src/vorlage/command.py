@@ -1,4 +1,4 @@
-"""The one command: ``./vorlage demo``, ``test``, ``serve``, ``worker``, ``check``, ``draw``, ``bench``, ``shots``."""
+"""The one command, ``./vorlage``: the demo, the tests, serving, and what a technician runs by hand."""
 
 from __future__ import annotations
 

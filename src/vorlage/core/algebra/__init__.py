@@ -25,7 +25,6 @@ from .values import (
     rounded_significant,
     sign,
     to_fraction,
-    truncate,
 )
 
 # The functions whose value depends on the unit of angle.
@@ -65,7 +64,6 @@ __all__ = [
     "stripped",
     "symbolic_value",
     "to_fraction",
-    "truncate",
     "univariate",
     "value_tree",
     "with_values",

@@ -45,7 +45,7 @@ from .balls import rational_constant as exact_constant
 from .rationals import MAXIMUM_TERMS, Ratio, TooComplex, ring
 
 # A kernel's identity: its kind and what it is taken of.
-Key = tuple[object, ...]
+Key = tuple[Any, ...]
 # A whole exponent stays an int: it hashes and compares much faster than a Fraction.
 Exponent = int | Fraction
 # A polynomial free of any ring: ((kernel's number, exponent), …) and coefficient, sorted.
@@ -379,7 +379,7 @@ class Rewriter:
                 logarithm = self.kernels.exponents[factor.kernel]
             else:
                 while (single := single_kernel(terms)) and self.kernels.kind(single[0]) in ROOT_KINDS:
-                    terms = self.kernels.keys[single[0]][1]  # type: ignore[assignment]
+                    terms = self.kernels.keys[single[0]][1]
                     multiplicity *= single[1]
                 logarithm = self.kernels.use(("ln", terms), letters=factor.letters)
             pieces.append(times(number(multiplicity), logarithm))
@@ -394,7 +394,7 @@ class Rewriter:
         pieces = []
         for share, base in self.linear(inner):
             if base.plan.kind == "kernel" and base.plan.value == 1 and self.kernels.kind(base.plan.kernel) == "ln":
-                terms: Terms = self.kernels.keys[base.plan.kernel][1]  # type: ignore[assignment]
+                terms: Terms = self.kernels.keys[base.plan.kernel][1]
                 pieces.append(self.exponential_of_logarithm(share, terms))
                 continue
             kernel = self.kernels.number(("exp", base.key), base.letters)

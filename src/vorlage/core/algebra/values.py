@@ -92,10 +92,6 @@ def round_half_away(value: fmpq) -> int:
     return floor(value + fmpq(1, 2)) if value >= 0 else -floor(-value + fmpq(1, 2))
 
 
-def truncate(value: fmpq) -> int:
-    return floor(value) if value >= 0 else -floor(-value)
-
-
 def rounded(value: Exact, places: int) -> fmpq:
     """The value rounded half away from zero to so many decimal places (negative: tens, hundreds)."""
     if isinstance(value, fmpq):

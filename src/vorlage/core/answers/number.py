@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import partial
 
 from flint import fmpq
 
@@ -185,18 +186,17 @@ class DrawnNumber:
         answer = self.checker.answer
         found: list[tuple[Fraction, Callable[[], bool], str, str]] = []
         for band, tolerance, words in zip(answer.bands, self.bands, self.band_words):
-            found.append((band.share, lambda t=tolerance: t.admits(value, self.key),  # type: ignore[misc]
-                          f"band {words}", band.feedback))  # fmt: skip
+            found.append((band.share, partial(tolerance.admits, value, self.key), f"band {words}", band.feedback))
         for slip, slip_key in zip(answer.slips, self.slips):
             if slip_key is not None:
-                found.append((slip.share, lambda k=slip_key: self.tolerance.admits(value, k),  # type: ignore[misc]
-                              f"slip {slip.key}", slip.feedback))  # fmt: skip
+                fits = partial(self.tolerance.admits, value, slip_key)
+                found.append((slip.share, fits, f"slip {slip.key}", slip.feedback))
         if answer.recognise:
             attempt = Attempt(value, tree, self.key, self.tolerance, self.other_angle)
             for recognised in answer.recognise:
                 test, feedback = NEAR_MISSES[recognised.name]
-                found.append((recognised.share, lambda test=test: test(attempt),  # type: ignore[misc]
-                              recognised.name.replace("_", " "), feedback))  # fmt: skip
+                words = recognised.name.replace("_", " ")
+                found.append((recognised.share, partial(test, attempt), words, feedback))
         return found
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from flint import arb, ctx, fmpq
@@ -21,8 +20,6 @@ from ..algebra import (
 )
 from ..notation import Node, Settings, line, literal, read_authored
 from .specification import Tolerance
-
-Near = Callable[[Exact, Exact], bool]
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,18 +43,6 @@ class DrawnTolerance:
             figures = int(self.value.p)
             return bool(rounded_significant(response, figures) == rounded_significant(key, figures))
         return within(response, key, self.value, self.mode == "relative")
-
-    def limits(self, key: Exact) -> tuple[Exact, Exact] | None:
-        """The ends of the interval of accepted values, when the key is rational."""
-        if self.mode == "between":
-            return self.low, self.high
-        if not isinstance(key, fmpq):
-            return None
-        if self.mode == "absolute":
-            return key - self.value, key + self.value
-        if self.mode == "relative":
-            return key - abs(key) * self.value, key + abs(key) * self.value
-        return None
 
     @property
     def words(self) -> str:

@@ -120,13 +120,10 @@ class Parameters:
         self.conditions: list[tuple[int, Condition, frozenset[str]]] = []
         self.read_conditions(conditions)
         self.groups: list[Group] = []
-        # how often each condition (by its row) was the first to fail, out of how many tries
+        # how often each condition (by its row) was the first to fail
         self.rejections: dict[int, int] = {}
-        self.tries = 0
         if not self.errors:
             self.group()
-        # computed parameters that stay formulas in letters of their own
-        self.symbolic = [name for name in self.order if name not in self.compiled]
 
     # reading
 
@@ -309,7 +306,6 @@ class Parameters:
             if self.admits(group, computed, drawn):
                 admitted.append(index)
         group.admitted = admitted
-        self.tries += group.combinations
         self.check_share(group, len(admitted), group.combinations)
 
     def admits(self, group: Group, computed: list[str], drawn: dict[str, Value]) -> bool:
@@ -342,7 +338,6 @@ class Parameters:
                 for name, size in zip(group.names, group.sizes)
             }
             kept += self.admits(group, computed, drawn)
-        self.tries += PILOT
         self.check_share(group, kept, PILOT)
 
     def check_share(self, group: Group, kept: int, tried: int) -> None:

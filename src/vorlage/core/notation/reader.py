@@ -36,7 +36,6 @@ from .tree import (
 from .vocabulary import BRACKETED, INVERSES
 
 RELATIONS = frozenset(["=", "<", ">", "≤", "≥", "≠"])
-CLOSING = {"(": ")", "[": "]", "{": "}"}
 # How many arguments a function takes, where it is not one.
 ARITIES = {
     "root": (2, 2), "min": (1, 50), "max": (1, 50), "gcd": (2, 50), "lcm": (2, 50), "mod": (2, 2),

@@ -123,10 +123,6 @@ class Question:
                     return name, text
         return fields[0]
 
-    @property
-    def usable(self) -> bool:
-        return not self.problems
-
     def drawing(self, key: str, revision: int) -> QuestionDrawing:
         """Draws of this question under an identity that is kept with it."""
         return QuestionDrawing(self, key, revision)

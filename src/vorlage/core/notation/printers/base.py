@@ -71,6 +71,10 @@ class Printer:
     def bracketed(self, shown: str) -> str:
         raise NotImplementedError
 
+    def print_Drawn(self, node: Drawn) -> str:
+        """A drawn value looks like any other, except where a printer marks it for authors."""
+        return self.show(node.value)
+
     def separator(self) -> str:
         return "; " if self.style.decimal_mark == "comma" else ", "
 

@@ -9,7 +9,6 @@ from ..tree import (
     Chemical,
     Collection,
     Constant,
-    Drawn,
     Interval,
     Logic,
     Matrix,
@@ -141,6 +140,3 @@ class ContentPrinter(Printer):
 
     def print_Chemical(self, node: Chemical) -> str:
         return f"<cs>{escape(''.join(text for _, text in node.pieces))}</cs>"
-
-    def print_Drawn(self, node: Drawn) -> str:
-        return self.show(node.value)

@@ -7,7 +7,6 @@ from ..tree import (
     Chemical,
     Collection,
     Constant,
-    Drawn,
     Interval,
     Logic,
     Matrix,
@@ -157,6 +156,3 @@ class LinePrinter(Printer):
             text = text.replace("−", "-").replace("→", "->").replace("⇌", "<=>")
             shown += {"plain": text, "sub": text, "super": f"^{text}"}[style]
         return shown
-
-    def print_Drawn(self, node: Drawn) -> str:
-        return self.show(node.value)

@@ -7,7 +7,6 @@ from ..tree import (
     Chemical,
     Collection,
     Constant,
-    Drawn,
     Interval,
     Logic,
     Matrix,
@@ -139,9 +138,6 @@ class SpokenPrinter(Printer):
 
     def print_Chemical(self, node: Chemical) -> str:
         return " ".join(text.strip() for _, text in node.pieces)
-
-    def print_Drawn(self, node: Drawn) -> str:
-        return self.show(node.value)
 
 
 def speak(node: Node) -> str:

@@ -7,7 +7,6 @@ from ..tree import (
     Chemical,
     Collection,
     Constant,
-    Drawn,
     Interval,
     Logic,
     Matrix,
@@ -159,6 +158,3 @@ class TeXPrinter(Printer):
             piece = rf"\mathrm{{{escaped(text)}}}"
             shown += piece if style == "plain" else f"{'_' if style == 'sub' else '^'}{{{piece}}}"
         return shown
-
-    def print_Drawn(self, node: Drawn) -> str:
-        return self.show(node.value)

@@ -7,7 +7,6 @@ from ..tree import (
     Chemical,
     Collection,
     Constant,
-    Drawn,
     Interval,
     Logic,
     Matrix,
@@ -183,6 +182,3 @@ class TypstPrinter(Printer):
         for style, text in node.pieces:
             shown += {"plain": " ", "sub": "_", "super": "^"}[style] + quoted(text)
         return f'""{shown}' if node.pieces[0][0] != "plain" else shown
-
-    def print_Drawn(self, node: Drawn) -> str:
-        return self.show(node.value)
