@@ -71,6 +71,9 @@ class Desks(TestCase):
         self.assertEqual((made.latest, made.title), (2, "Anchor chains"))
         self.assertEqual(made.revisions.get(number=1).document["title"], "Anchor chain")
 
+    def test_a_new_desk_counts_the_marks_that_stand_on_it(self) -> None:
+        self.assertIn("Not saved yet · 2 marks", self.client.get(reverse("new-question")).content.decode())
+
     def test_a_revision_is_never_changed(self) -> None:
         revision = self.crane.current
         revision.note = "changed"

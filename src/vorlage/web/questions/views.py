@@ -104,7 +104,8 @@ def chosen_number(request: HttpRequest, name: str, otherwise: int = 0) -> int:
 def new_question(request: HttpRequest) -> HttpResponse:
     desk, key = Desk.blank(), str(uuid.uuid4())
     shown = Preview(
-        no_draws="Write the wording, say what varies, give the answer: eight draws appear here as you type."
+        no_draws="Write the wording, say what varies, give the answer: eight draws appear here as you type.",
+        marks=sum(int(row.marks) for row in desk.parts),
     )
     return render(request, "questions/desk.html", desk_context(request, desk, None, key, shown))
 
