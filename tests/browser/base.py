@@ -18,6 +18,8 @@ from vorlage.testing import chromium
 
 AXE = (Path(__file__).parent / "axe.min.js").read_text("utf-8")
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+# A busy machine is slow, not wrong: waiting longer costs nothing where the page is right
+expect.set_options(timeout=30_000)
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
 
 
@@ -46,7 +48,7 @@ class BrowserTest(StaticLiveServerTestCase):
 
     def open(self, size: dict[str, int]) -> Page:
         page = self.browser.new_page(viewport=size, accept_downloads=True)  # type: ignore[arg-type]
-        page.set_default_timeout(15_000)
+        page.set_default_timeout(30_000)
         page.on("pageerror", lambda error: self.complaints.append(str(error)))
         page.on("console", self.listen)
         self.addCleanup(page.close)

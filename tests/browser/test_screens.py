@@ -100,7 +100,8 @@ class Screens(BrowserTest):
         page = self.sign_in()
         page.goto(self.address(f"/questions/{self.questions['foghorn'].pk}/"))
         page.route("**/questions/preview/", lambda route: route.abort())
-        page.get_by_label("Title").fill("Foghorn at night")
+        with page.expect_event("requestfailed"):
+            page.get_by_label("Title").fill("Foghorn at night")
         expect(page.locator("#offline")).to_be_visible()
         self.complaints.clear()
         page.unroute("**/questions/preview/")
