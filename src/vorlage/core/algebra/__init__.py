@@ -11,6 +11,7 @@ from .errors import EvaluationError
 from .evaluation import Compiled, Condition, Value, Values, value_tree
 from .rationals import NotRational, RationalReader, univariate
 from .realsets import NoRealSet, RealSet, real_set, same_set
+from .solutions import equations_of, same_solutions, with_sign
 from .symbolic import is_symbolic, stripped, symbolic_value, with_values
 from .values import (
     BITS,
@@ -52,6 +53,7 @@ __all__ = [
     "complex_value",
     "enclosure",
     "equal_up_to",
+    "equations_of",
     "equivalent",
     "is_symbolic",
     "magnitude",
@@ -60,11 +62,13 @@ __all__ = [
     "rounded",
     "rounded_significant",
     "same_set",
+    "same_solutions",
     "sign",
     "stripped",
     "symbolic_value",
     "to_fraction",
     "univariate",
     "value_tree",
+    "with_sign",
     "with_values",
 ]  # fmt: skip

@@ -10,6 +10,7 @@ from ..notation import (
     Call,
     Constant,
     Drawn,
+    Logic,
     Mixed,
     Name,
     Neg,
@@ -20,6 +21,7 @@ from ..notation import (
     Product,
     Quantity,
     Quotient,
+    Relation,
     Sum,
 )
 from .errors import EvaluationError
@@ -42,6 +44,17 @@ def ball(tree: Node, names: Mapping[str, fmpq | arb], bits: int, angle: str = "r
     if not value.is_finite():
         raise Undefined
     return value
+
+
+# What shows that a comparison of two balls surely holds, and that it surely does not.
+DECISIONS: dict[str, tuple[Callable[[arb, arb], bool], Callable[[arb, arb], bool]]] = {
+    "<": (lambda a, b: bool(a < b), lambda a, b: bool(a >= b)),
+    ">": (lambda a, b: bool(a > b), lambda a, b: bool(a <= b)),
+    "≤": (lambda a, b: bool(a <= b), lambda a, b: bool(a > b)),
+    "≥": (lambda a, b: bool(a >= b), lambda a, b: bool(a < b)),
+    "=": (lambda a, b: bool(a == b), lambda a, b: not a.overlaps(b)),
+    "≠": (lambda a, b: not a.overlaps(b), lambda a, b: bool(a == b)),
+}
 
 
 class Balls:
@@ -119,8 +132,26 @@ class Balls:
     def of_Drawn(self, node: Drawn) -> arb:
         return self.of(node.value)
 
+    def holds(self, tree: Node) -> bool:
+        """Whether a relation surely holds; ``Undefined`` where this precision cannot tell."""
+        if isinstance(tree, Logic):
+            results = [self.holds(term) for term in tree.terms]
+            return any(results) if tree.word == "or" else all(results)
+        if not isinstance(tree, Relation) or any(sign not in DECISIONS for sign in tree.signs):
+            raise EvaluationError("no_relation", "A condition compares two things, such as a < b.")
+        terms = [self.of(term) for term in tree.terms]
+        results = []
+        for sign, left, right in zip(tree.signs, terms, terms[1:]):
+            surely, surely_not = DECISIONS[sign]
+            if not surely(left, right) and not surely_not(left, right):
+                raise Undefined("Whether the condition holds cannot be told here.")
+            results.append(surely(left, right))
+        return all(results)
+
     def of_Call(self, node: Call) -> arb:
         name = node.function
+        if name == "if":
+            return self.of(node.arguments[1] if self.holds(node.arguments[0]) else node.arguments[2])
         if name in TRIGONOMETRIC:
             value = self.of(node.arguments[0])
             return TRIGONOMETRIC[name](value * arb.pi() / 180 if self.degrees else value)

@@ -59,6 +59,9 @@ class DrawnChemical:
         factor = common_factor(key, given, answer.states)
         if factor == 1 or (factor is not None and answer.multiple and factor > 0):
             return Verdict(RIGHT, Fraction(1), reading, (), "every atom and charge", PROVED)
+        if answer.states and common_factor(key, given, False) == 1 and not contradicts(key, given):
+            lacking = "States such as (aq) are missing."
+            return Verdict(of_share(answer.share), answer.share, reading, (lacking,), "the states asked for", PROVED)
         for slip, expected in sorted(zip(answer.slips, self.checker.slips), key=lambda pair: -pair[0].share):
             if common_factor(expected, given, answer.states) == 1:
                 told = (slip.feedback,) if slip.feedback else ()
@@ -71,7 +74,7 @@ class DrawnChemical:
         if given.is_equation:
             culprit = given.unbalanced()
             if culprit:
-                return ("The charge does not balance." if culprit == "charge" else f"{culprit} does not balance.",)
+                return (f"{the(culprit)} does not balance.",)
             if self.checker.answer.states and common_factor(key, given, False) == 1:
                 return ("Check the states.",)
             return ()
@@ -86,6 +89,17 @@ class DrawnChemical:
             return ("Check the charge.",) if wanted.charge != typed.charge else ("Check the state.",)
         names = {element for element, _ in wanted.atoms ^ typed.atoms}
         return (f"Check the number of {', '.join(sorted(names))}.",) if len(names) == 1 else ()
+
+
+def the(culprit: str) -> str:
+    return f"The {culprit}" if culprit in {"charge", "mass number", "atomic number"} else culprit
+
+
+def contradicts(key: Reaction, given: Reaction) -> bool:
+    """Whether a state that was given is another than the key's."""
+    wanted = {*key.side(False, True), *key.side(True, True)}
+    typed = {*given.side(False, True), *given.side(True, True)}
+    return any(species.state and species not in wanted for species in typed)
 
 
 def common_factor(key: Reaction, given: Reaction, states: bool) -> Fraction | None:

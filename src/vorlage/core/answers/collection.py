@@ -6,28 +6,36 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from ..algebra import Certainty, Compiled, EvaluationError, Values, equivalent, with_values
+from flint import fmpq
+
+from ..algebra import Certainty, Compiled, EvaluationError, Values, equivalent, to_fraction, with_sign, with_values
 from ..notation import (
     Collection,
     Logic,
     Matrix,
     Name,
-    Neg,
     Node,
     NotationError,
+    Number,
     PlusMinus,
+    Product,
     Relation,
     Settings,
     Sum,
     line,
+    literal,
     names_in,
     read,
+    substitute,
+    walk,
 )
 from .specification import CollectionAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
+from .typed import plain_collection
 from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
+UNIT_VECTORS = ("i", "j", "k")
 SHAPES = {
     "set": "values such as {2, -5}",
     "list": "a list such as 1, 4, 9",
@@ -39,12 +47,57 @@ SHAPES = {
 
 def read_values(text: str, kind: str, settings: Settings) -> tuple[tuple[Node, ...], tuple[int, int]]:
     """The values and the shape (rows, columns) of what was typed."""
-    tree = read(text, replace(settings, lists=True))
+    return checked_values(read_collection(text, kind, settings), kind, settings)
+
+
+def read_collection(text: str, kind: str, settings: Settings, size: int = 2) -> Node:
+    """What was typed as a tree; ``3i + 4j`` is the vector (3, 4) unless the question is about complex numbers.
+
+    ``size`` is how many components a vector has when k does not stand in it.
+    """
+    tree = read(plain_collection(text, kind), replace(settings, lists=True))
+    if kind == "vector" and not settings.complex and not settings.names & set(UNIT_VECTORS):
+        tree = by_components(tree, size) or tree
+    return tree
+
+
+def checked_values(tree: Node, kind: str, settings: Settings) -> tuple[tuple[Node, ...], tuple[int, int]]:
     values, shape = values_of(tree, kind)
     for value in values:
-        if isinstance(value, Relation | Logic | Collection | Matrix):
+        if isinstance(value, Relation | Logic | Matrix) or (isinstance(value, Collection) and not is_point(value)):
+            raise NotationError("no_values", f"This answer is asked for as {SHAPES[kind]}.")
+        if isinstance(value, Collection) and kind not in {"set", "list"}:
             raise NotationError("no_values", f"This answer is asked for as {SHAPES[kind]}.")
     return values, shape
+
+
+def is_point(tree: Node) -> bool:
+    return isinstance(tree, Collection) and tree.kind in {"point", "vector"}
+
+
+def by_components(tree: Node, size: int) -> Node | None:
+    """A sum of multiples of the unit vectors i, j and k as a vector; None when it is no such sum."""
+    names = names_in(tree)
+    if isinstance(tree, Relation | Collection | Matrix | Logic) or not names & set(UNIT_VECTORS):
+        return None
+    zero, one = Number(Fraction(0)), Number(Fraction(1))
+    parts = tuple(
+        worked_out(substitute(tree, {name: one if name == unit else zero for name in UNIT_VECTORS}))
+        for unit in UNIT_VECTORS
+    )
+    whole = Sum(tuple(Product((part, Name(unit)), ("*",)) for part, unit in zip(parts, UNIT_VECTORS)))
+    if not equivalent(whole, tree).holds:
+        return None
+    return Collection("vector", parts if "k" in names or size == 3 else parts[:2])
+
+
+def worked_out(tree: Node) -> Node:
+    """A fraction where the formula is one."""
+    try:
+        value = Compiled(tree).value({})
+    except EvaluationError:
+        return tree
+    return literal(to_fraction(value)) if isinstance(value, fmpq) else tree
 
 
 def values_of(tree: Node, kind: str) -> tuple[tuple[Node, ...], tuple[int, int]]:
@@ -87,8 +140,11 @@ def allowed(typed: str, kind: str) -> bool:
 
 
 def set_values(tree: Node) -> tuple[Node, ...]:
-    """``{2, -5}``, ``2, -5``, ``x = 2 or x = -5`` and ``x = ±2`` list their values."""
-    if isinstance(tree, Logic) and (tree.word == "or" or not any(isinstance(term, Relation) for term in tree.terms)):
+    """``{2, -5}``, ``2, -5``, ``x = 2 or x = -5`` and ``x = ±2`` list their values; ``x = 1 and y = 2`` is a point."""
+    point = without_coordinates(tree)
+    if point is not tree and not are_numbered(tree):
+        return (point,)
+    if isinstance(tree, Logic) and (tree.word == "or" or of_one_letter(tree.terms)):
         return tuple(value for term in tree.terms for value in set_values(term))
     if isinstance(tree, Relation):
         if tree.signs in {("=",), ("in",)} and isinstance(tree.terms[0], Name):
@@ -96,11 +152,21 @@ def set_values(tree: Node) -> tuple[Node, ...]:
         raise NotationError("no_values", f"This answer is asked for as {SHAPES['set']}.")
     if isinstance(tree, Collection) and tree.kind in {"set", "list"}:
         return tuple(value for item in tree.items for value in set_values(item))
-    if isinstance(tree, PlusMinus):
-        if tree.left is None:
-            return (tree.right, Neg(tree.right))
-        return (Sum((tree.left, tree.right)), Sum((tree.left, Neg(tree.right))))
+    if any(isinstance(node, PlusMinus) for node in walk(tree)):
+        return (with_sign(tree, True), with_sign(tree, False))
     return (tree,)
+
+
+def are_numbered(tree: Node) -> bool:
+    """Whether ``x_1 = 2, x_2 = -5`` numbers the values of one letter."""
+    stems = {name.partition("_")[0] for name in names_in(tree)}
+    return len(stems) == 1
+
+
+def of_one_letter(terms: tuple[Node, ...]) -> bool:
+    """Whether terms joined by "and" list values: ``2 and -5``, or ``x = 2 and x = -5`` as a pupil says it."""
+    letters = {name.partition("_")[0] for term in terms if isinstance(term, Relation) for name in names_in(term)}
+    return len(letters) <= 1 and all(not isinstance(term, Relation) or term.signs == ("=",) for term in terms)
 
 
 class CollectionChecker:
@@ -110,8 +176,8 @@ class CollectionChecker:
         self.answer = answer
         self.settings = settings
         authored = self.authored(answer, settings)
-        self.key = read(answer.key, replace(authored, lists=True))
-        self.values, self.shape = read_values(answer.key, answer.kind, authored)
+        self.key = read_collection(answer.key, answer.kind, authored)
+        self.values, self.shape = checked_values(self.key, answer.kind, authored)
         self.tolerance = CompiledTolerance(answer.tolerance, settings)
         self.slips = [read_values(slip.key, answer.kind, authored) for slip in answer.slips]
 
@@ -158,8 +224,12 @@ class DrawnCollection:
             return Verdict(BLANK, because="nothing was answered")
         answer, settings = self.checker.answer, self.checker.settings
         try:
-            tree = read(response, replace(settings, lists=True))
-            values, shape = read_values(response, answer.kind, settings)
+            tree = read_collection(response, answer.kind, settings, len(self.values))
+            values, shape = checked_values(tree, answer.kind, settings)
+            of_points = any(is_point(value) for value in self.values)
+            if values and self.values and any(is_point(value) for value in values) != of_points:
+                wanted = "points such as {(1, 2), (3, 4)}" if of_points else SHAPES[answer.kind]
+                raise NotationError("no_values", f"This answer is asked for as {wanted}.")
         except NotationError as problem:
             return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
         reading = line(tree)
@@ -188,6 +258,10 @@ class DrawnCollection:
     def same(self, key: Node, value: Node) -> bool:
         """By the tolerance when both are numbers, by equivalence otherwise."""
         angle = self.checker.settings.angle
+        if isinstance(key, Collection) or isinstance(value, Collection):
+            if not isinstance(key, Collection) or not isinstance(value, Collection):
+                return False
+            return len(key.items) == len(value.items) and all(map(self.same, key.items, value.items))
         if names_in(key) or names_in(value):
             return equivalent(key, value, (), angle).holds
         return self.tolerance.admits(Compiled(value, angle).value({}), Compiled(key, angle).value({}))
@@ -201,6 +275,8 @@ class DrawnCollection:
         return found
 
     def identical(self, left: Node, right: Node) -> bool:
+        if isinstance(left, Collection) or isinstance(right, Collection):
+            return self.same(left, right)
         return left == right or equivalent(left, right, (), self.checker.settings.angle).holds
 
     def as_set(self, values: tuple[Node, ...]) -> Verdict:
@@ -211,8 +287,10 @@ class DrawnCollection:
         total = max(1, len(wanted))
         if found == len(wanted) and not extra:
             return Verdict(RIGHT, Fraction(1), "", (), self.closeness(), PROVED)
-        cost = self.checker.answer.cost if self.checker.answer.cost is not None else Fraction(1, total)
-        share = max(Fraction(0), Fraction(found, total) - extra * cost)
+        # what stands in the place of a missing value has cost that value already
+        cost = self.checker.answer.cost
+        lost = extra * cost if cost is not None else Fraction(max(0, len(given) - len(wanted)), total)
+        share = max(Fraction(0), Fraction(found, total) - lost)
         told = []
         if found < len(wanted) and found:
             told.append(f"{found} of {len(wanted)} values found.")

@@ -9,9 +9,9 @@ from flint import acb, arb, ctx, fmpq
 
 from ..algebra import Certainty, EvaluationError, Values, complex_value, rounded, value_tree
 from ..notation import Node, NotationError, Settings, line, names_in, read, read_authored, substitute
-from .number import without_name
 from .specification import NumberAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
+from .typed import plain_number, without_name
 from .verdict import BLANK, RIGHT, UNREADABLE, WRONG, Verdict, of_share
 
 BITS = 256
@@ -67,7 +67,7 @@ class DrawnComplex:
         if not response.strip():
             return Verdict(BLANK, because="nothing was answered")
         try:
-            tree = without_name(read(response, self.checker.settings))
+            tree = without_name(read(plain_number(response, self.checker.settings), self.checker.settings))
             if names := sorted(names_in(tree)):
                 raise EvaluationError("unknown_name", f"{names[0]} has no value.")
             value = complex_value(tree, {})

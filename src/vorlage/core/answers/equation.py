@@ -5,22 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
-from flint import fmpz_mpoly
-
-from ..algebra import (
-    Certainty,
-    Comparison,
-    EvaluationError,
-    NotRational,
-    RationalReader,
-    Values,
-    equal_up_to,
-    univariate,
-    with_values,
-)
+from ..algebra import Certainty, Values, equations_of, same_solutions, with_values
 from ..notation import (
     Name,
-    Neg,
     Node,
     NotationError,
     Number,
@@ -31,17 +18,19 @@ from ..notation import (
     names_in,
     read,
     read_authored,
+    walk,
 )
-from .shape import factors_of, has_brackets, terms_of
+from .shape import factors_of, terms_of
 from .specification import EquationAnswer
 from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
 
-PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
+PROVED = Certainty("proved")
 
 
-def read_equation(text: str, settings: Settings, authored: bool = False) -> Relation:
+def read_equation(text: str, settings: Settings, authored: bool = False) -> Node:
+    """An equation, or several with “or” between them."""
     tree = read_authored(text, settings) if authored else read(text, settings)
-    if not isinstance(tree, Relation) or tree.signs != ("=",):
+    if equations_of(tree) is None:
         raise NotationError("no_equation", "An equation is asked for here: two sides with = between them.")
     return tree
 
@@ -64,12 +53,6 @@ class EquationChecker:
             tuple(with_values(relation, values) for relation in self.where),
             tuple(with_values(slip, values) for slip in self.slips),
         )
-
-
-def zero_side(equation: Node) -> Node:
-    """left − right."""
-    assert isinstance(equation, Relation)
-    return Sum((equation.terms[0], Neg(equation.terms[1])))
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,9 +97,12 @@ class DrawnEquation:
         told = (f"The letter {strange[0]} does not belong in this equation.",) if strange else ()
         return Verdict(WRONG, Fraction(0), reading, told, "other solutions", certainty, tree=tree)
 
-    def lacking(self, tree: Relation) -> str | None:
+    def lacking(self, tree: Node) -> str | None:
         """What is missing to be in the form asked for."""
         answer = self.checker.answer
+        if not isinstance(tree, Relation):
+            plain = not answer.subject and answer.form == "any"
+            return None if plain else "These are the right solutions, but one equation is asked for."
         if answer.subject and not has_subject(tree, answer.subject):
             return f"These are the right solutions, but {answer.subject} does not stand alone on one side."
         if answer.form == "slope_intercept" and not is_slope_intercept(tree):
@@ -136,7 +122,8 @@ def is_slope_intercept(tree: Relation) -> bool:
     left, right = tree.terms
     if not isinstance(left, Name) or left.name in names_in(right):
         return False
-    return not has_brackets(right) and len(terms_of(right)) <= 2
+    terms = terms_of(right)
+    return len(terms) <= 2 and not any(isinstance(node, Sum) for term in terms for node in walk(term))
 
 
 def is_standard(tree: Relation) -> bool:
@@ -155,44 +142,3 @@ def is_standard(tree: Relation) -> bool:
             else:
                 return False
     return bool(seen)
-
-
-def same_solutions(key: Node, response: Node, where: tuple[Node, ...], angle: str) -> Certainty:
-    """Whether two equations have the same solutions.
-
-    For equations between rational functions the irreducible factors decide: multiplicities and factors that
-    are never zero over the reals do not matter. Others are compared up to a constant factor.
-    """
-    first, second = zero_side(key), zero_side(response)
-    names = sorted(names_in(first) | names_in(second))
-    reader = RationalReader(names)
-    try:
-        a, b = reader.of(first).reduced().top, reader.of(second).reduced().top
-    except NotRational:
-        return equal_up_to(Comparison(first, second, where, angle), "multiple")
-    except EvaluationError:
-        return REFUTED
-    if a.is_zero() or b.is_zero():
-        return PROVED if a.is_zero() and b.is_zero() else REFUTED
-    return PROVED if real_factors(a) == real_factors(b) else REFUTED
-
-
-def real_factors(polynomial: fmpz_mpoly) -> frozenset[str]:
-    """The irreducible factors that have zeros, up to sign."""
-    found = set()
-    for factor, _ in polynomial.factor()[1]:
-        if factor.leading_coefficient() < 0:
-            factor = -factor
-        if has_real_zero(factor):
-            found.add(str(factor))
-    return frozenset(found)
-
-
-def has_real_zero(factor: fmpz_mpoly) -> bool:
-    """For one letter by its real roots; in several letters a sum of positive squares has none."""
-    poly = univariate(factor)
-    if poly is None:
-        squares = all(all(int(power) % 2 == 0 for power in powers) for powers in factor.monoms())
-        has_constant = any(not any(powers) for powers in factor.monoms())
-        return not (squares and has_constant and all(coefficient > 0 for coefficient in factor.coeffs()))
-    return any(root.imag.is_zero() for root, _ in poly.complex_roots())

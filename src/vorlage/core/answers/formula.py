@@ -13,7 +13,6 @@ from ..notation import (
     Interval,
     Logic,
     Matrix,
-    Name,
     Node,
     NotationError,
     PlusMinus,
@@ -28,9 +27,13 @@ from ..notation import (
 )
 from .shape import lacking_form
 from .specification import FormulaAnswer
+from .typed import plain_answer, without_name
 from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
 
 NOT_FORMULAS = (Relation, Logic, PlusMinus, Collection, Matrix, Interval, Text)
+
+# A formula by cases is an answer; a derivative still to be taken is none.
+WORKED_OUT = AUTHOR_FUNCTIONS - {"if"}
 
 FORM_WORDS = {
     "expanded": "multiplied out", "factorised": "factorised", "lowest_terms": "in lowest terms",
@@ -88,21 +91,18 @@ class DrawnFormula:
         if not response.strip():
             return Verdict(BLANK, because="nothing was answered")
         try:
-            tree = self.formula(read(response, self.checker.settings))
+            tree = self.formula(read(plain_answer(response), self.checker.settings))
         except NotationError as problem:
             return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
         return self.judged(tree)
 
     def formula(self, tree: Node) -> Node:
         """The formula in the response: ``y = 2x + 1`` answers with its right side when y is not in the key."""
-        if isinstance(tree, Relation) and tree.signs == ("=",):
-            left = tree.terms[0]
-            if isinstance(left, Name) and left.name not in names_in(self.key):
-                tree = tree.terms[1]
+        tree = without_name(tree, self.key)
         if isinstance(tree, NOT_FORMULAS):
             raise NotationError("no_formula", "One formula is asked for here, without a relation sign or a list.")
         for node in walk(tree):
-            if isinstance(node, Call) and node.function in AUTHOR_FUNCTIONS:
+            if isinstance(node, Call) and node.function in WORKED_OUT:
                 raise NotationError("not_allowed", f"Work this out: {node.function}(…) cannot be part of an answer.")
         return tree
 

@@ -40,7 +40,12 @@ TURNED = {"<": ">", ">": "<", "≤": "≥", "≥": "≤", "≠": "≠", "=": "="
 
 
 def read_statement(text: str, settings: Settings, authored: bool = False) -> Node:
-    tree = read_authored(text, settings) if authored else read(text, settings)
+    try:
+        tree = read_authored(text, settings) if authored else read(text, settings)
+    except NotationError as problem:
+        if problem.code == "comma":
+            raise NotationError("comma", "Join the relations with “and” or “or”.", problem.place) from None
+        raise
     if isinstance(tree, Relation | Logic | Interval | Collection):
         return tree
     raise NotationError("no_statement", "An inequality or an interval is asked for here, such as 1 < x <= 3 or (1, 3].")

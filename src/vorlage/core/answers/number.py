@@ -25,17 +25,20 @@ from ..algebra import (
 from ..draws import Shown, shown_value
 from ..notation import (
     Call,
+    Collection,
+    Logic,
     Mixed,
-    Name,
     Neg,
     Node,
     NotationError,
     Number,
+    PlusMinus,
     Postfix,
     Relation,
     Settings,
     line,
     literal,
+    names_in,
     plain_value,
     read,
     read_authored,
@@ -45,6 +48,7 @@ from ..notation import (
 from .near_misses import NEAR_MISSES, Attempt
 from .specification import NumberAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
+from .typed import plain_number, without_name
 from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
 from .written import unmet
 
@@ -127,7 +131,7 @@ class DrawnNumber:
             return Verdict(BLANK, because="nothing was answered")
         settings = self.checker.settings
         try:
-            tree = without_name(read(response, settings))
+            tree = without_name(read(plain_number(response, settings), settings))
         except NotationError as problem:
             return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
         value: Exact
@@ -141,7 +145,7 @@ class DrawnNumber:
             return Verdict(
                 UNREADABLE,
                 reading=line(tree),
-                feedback=(problem.message,),
+                feedback=(no_number(tree, problem),),
                 because="it has no value",
                 tree=tree,
             )
@@ -200,11 +204,11 @@ class DrawnNumber:
         return found
 
 
-def without_name(tree: Node) -> Node:
-    """``x = 5`` answers with 5."""
-    if isinstance(tree, Relation) and tree.signs == ("=",) and isinstance(tree.terms[0], Name):
-        return tree.terms[1]
-    return tree
+def no_number(tree: Node, problem: EvaluationError) -> str:
+    """Why a response that can be read is no number."""
+    if isinstance(tree, Logic | Relation | Collection | PlusMinus):
+        return "One number is asked for here."
+    return f"A number is asked for here: {problem.message}" if names_in(tree) else problem.message
 
 
 def as_mixed(key: Exact) -> Node:

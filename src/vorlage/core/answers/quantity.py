@@ -5,14 +5,29 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from ..algebra import Compiled, EvaluationError, Exact, Real, Values, rounded_significant
-from ..notation import NotationError, Quantity, Settings, line, read
-from ..quantities import Unit, read_unit, split_quantity
-from .number import DrawnNumber, NumberChecker, without_name
+from flint import fmpq
+
+from ..algebra import Compiled, EvaluationError, Exact, Real, Values, to_fraction, value_tree
+from ..notation import (
+    Constant,
+    NotationError,
+    Power,
+    Product,
+    Quantity,
+    Settings,
+    Sum,
+    line,
+    literal,
+    read,
+)
+from ..quantities import Unit, read_unit, run_together, split_quantity
+from .number import DrawnNumber, NumberChecker
 from .specification import NumberAnswer, QuantityAnswer
+from .typed import plain_number, without_name
 from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
 
-FIGURES = 40
+# what a number without a unit counts in
+ONE = Unit(fmpq(1), ())
 
 
 class QuantityChecker:
@@ -55,19 +70,28 @@ class DrawnQuantity:
             return Verdict(BLANK, because="nothing was answered")
         settings = self.checker.settings
         try:
-            amount_text, unit_text = split_quantity(without_left_side(response), settings)
+            amount_text, unit_text = split_quantity(without_left_side(plain_number(response, settings)), settings)
             unit = read_unit(unit_text) if unit_text else None
             tree = without_name(read(amount_text, settings))
             value = Compiled(tree, settings.angle).value({})
         except (NotationError, EvaluationError) as problem:
             place = getattr(problem, "place", None)
             return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=place)
+        if unit is not None and unit.dimension != self.checker.unit.dimension:
+            apart = run_together(unit_text, self.checker.unit.dimension)
+            if apart is not None:
+                unit_text, unit = apart
         reading = f"{line(tree)} [{unit_text}]" if unit_text else line(tree)
         verdict = self.judged(value, unit, tree, unit_text)
         return replace(verdict, reading=reading, tree=Quantity(tree, unit_text) if unit_text else tree)
 
     def judged(self, value: Exact, unit: Unit | None, tree: object, unit_text: str) -> Verdict:
         answer, key_unit = self.checker.answer, self.checker.unit
+        if unit is None and key_unit.is_share:
+            # 0.45 is 45 %
+            divided = self.number.judged(self.in_key_unit(value, ONE), tree)  # type: ignore[arg-type]
+            if divided.share:
+                return divided
         if unit is None:
             plain = self.number.judged(value, tree)  # type: ignore[arg-type]
             if answer.unit_rule != "required" or plain.share == 0:
@@ -79,6 +103,8 @@ class DrawnQuantity:
             kept = self.number.tolerance.admits(value, self.number.key)
             told = ("The number is right, but this unit measures something else." if kept
                     else "This unit measures something else.",)  # fmt: skip
+            if unit_text == "C" and key_unit.offset:
+                told = ("C stands for coulomb: write °C for degrees Celsius.", *told)
             return Verdict(WRONG, feedback=told, because="the unit has the wrong dimension")
         same = unit == key_unit
         if same:
@@ -96,11 +122,15 @@ class DrawnQuantity:
         return verdict
 
     def in_key_unit(self, value: Exact, unit: Unit) -> Exact:
-        """So much of a unit, in the key's unit; temperatures go through their zero."""
+        """So much of a unit, in the key's unit; temperatures go through their zero, angles keep their π."""
         key_unit = self.checker.unit
-        if isinstance(value, Real):
-            value = rounded_significant(value, FIGURES)
-        return (unit.to_base(value) - key_unit.offset) / key_unit.factor
+        factor = unit.factor / key_unit.factor
+        shift = (unit.offset - key_unit.offset) / key_unit.factor
+        if isinstance(value, fmpq) and unit.pi == key_unit.pi:
+            return value * factor + shift
+        pi = Power(Constant("pi"), literal(Fraction(unit.pi - key_unit.pi)))
+        converted = Product((value_tree(value), literal(to_fraction(factor)), pi), ("*", "*"))
+        return Real(Sum((converted, literal(to_fraction(shift)))), self.checker.settings.angle)
 
 
 def without_left_side(response: str) -> str:

@@ -9,14 +9,16 @@ from fractions import Fraction
 
 from ..notation import NotationError
 
-ELEMENTS = frozenset(
-    (
-        "H He Li Be B C N O F Ne Na Mg Al Si P S Cl Ar K Ca Sc Ti V Cr Mn Fe Co Ni Cu Zn Ga Ge As Se Br Kr Rb Sr Y Zr "
-        "Nb Mo Tc Ru Rh Pd Ag Cd In Sn Sb Te I Xe Cs Ba La Ce Pr Nd Pm Sm Eu Gd Tb Dy Ho Er Tm Yb Lu Hf Ta W Re Os Ir "
-        "Pt Au Hg Tl Pb Bi Po At Rn Fr Ra Ac Th Pa U Np Pu Am Cm Bk Cf Es Fm Md No Lr Rf Db Sg Bh Hs Mt Ds Rg Cn Nh "
-        "Fl Mc Lv Ts Og"
-    ).split()
-)
+# by atomic number, from 1
+ELEMENTS = (
+    "H He Li Be B C N O F Ne Na Mg Al Si P S Cl Ar K Ca Sc Ti V Cr Mn Fe Co Ni Cu Zn Ga Ge As Se Br Kr Rb Sr Y Zr "
+    "Nb Mo Tc Ru Rh Pd Ag Cd In Sn Sb Te I Xe Cs Ba La Ce Pr Nd Pm Sm Eu Gd Tb Dy Ho Er Tm Yb Lu Hf Ta W Re Os Ir "
+    "Pt Au Hg Tl Pb Bi Po At Rn Fr Ra Ac Th Pa U Np Pu Am Cm Bk Cf Es Fm Md No Lr Rf Db Sg Bh Hs Mt Ds Rg Cn Nh "
+    "Fl Mc Lv Ts Og"
+).split()
+ATOMIC_NUMBERS = {element: number for number, element in enumerate(ELEMENTS, start=1)}
+# Particles of nuclear equations: what each is with its mass and charge.
+PARTICLES = {"n": ("1", "0"), "p": ("1", "1"), "e": ("0", "-1"), "γ": ("0", "0")}
 TRANSLATED = str.maketrans("₀₁₂₃₄₅₆₇₈₉−–→⟶⇌·•∙⋅", "0123456789--→→⇌····")
 RAISED = {
     "⁰": "0",
@@ -33,14 +35,30 @@ RAISED = {
     "⁻": "-",
 }
 ARROW = re.compile(r"\s*(<=>|<->|<-->|-->|->|=>|→|⇌|=)\s*")
-PLUS = re.compile(r"\s+\+\s+|(?<=[\w)\]+-])\+(?!\((?:aq|s|l|g)\))(?=[\dA-Z\[(e])")
+PLUS = re.compile(r"\s+\+\s+|(?<=[\w)\]+-])\+(?!\((?:aq|s|l|g)\))(?!\d\s*\Z)(?=[\dA-Z\[(e])")
 # a hydrate's dot, typed as a full stop or a star
 DOT = re.compile(r"(?<=[\w)\]])\s*[.*]\s*(?=\d*\s*[A-Z(])")
 STATE = re.compile(r"\s*\((aq|s|l|g)\)\s*\Z")
-COEFFICIENT = re.compile(r"\s*(\d+/\d+|\d+)\s*(?=[A-Z\[(e^])")
+COEFFICIENT = re.compile(r"\s*(\d+/\d+|\d+)\s*(?=[A-Z\[(enpγ^])")
 CHARGE = re.compile(r"\^\{?\(?(\d*)([+-])\)?\}?\s*\Z|\^\{?\(?([+-])(\d*)\)?\}?\s*\Z")
 PLAIN_CHARGE = re.compile(r"(\d*)([+-])\s*\Z")
-ISOTOPE = re.compile(r"\^\{?(\d{1,3})\}?(?:_\{?(\d{1,3})\}?)?\s*|_\{?(\d{1,3})\}?\^\{?(\d{1,3})\}?\s*")
+# Cu+2, with the sign before the figure
+TURNED_CHARGE = re.compile(r"(?<=[\w)\]])([+-])(\d)\s*\Z")
+ISOTOPE = re.compile(r"\^\{?(\d{1,3})\}?(?:_\{?([-+]?\d{1,3})\}?)?\s*|_\{?([-+]?\d{1,3})\}?\^\{?(\d{1,3})\}?\s*")
+NUCLIDE = re.compile(r"(\d+)(?:_([-+]?\d+))?([A-Z][a-z]?|[nepγ])")
+# carbon-14 is written C-14
+HYPHENED = re.compile(r"([A-Z][a-z]?)-(\d{1,3})\Z")
+# what formulas pasted from TeX have besides
+TEX = (
+    (re.compile(r"\\(?:ce|mathrm|text)\{((?:[^{}]|\{[^{}]*\})*)\}"), r"\1"),
+    (re.compile(r"\\(?:long)?(?:rightarrow|to)(?![a-z])"), "->"),
+    (re.compile(r"\\rightleftharpoons"), "<=>"),
+    (re.compile(r"\\cdot"), "·"),
+    (re.compile(r"\\[,;! ]"), " "),
+)
+SPACE_WITHIN = re.compile(r"(?<=[\w)\]])\s+(?=[A-Z(\[])")
+# hydrogen's isotopes have letters of their own
+HEAVY = {"D": "2H", "T": "3H"}
 MAXIMUM_LENGTH, MAXIMUM_COUNT, MAXIMUM_DEPTH = 300, 9999, 6
 
 
@@ -80,10 +98,25 @@ class Reaction:
                 charge += sign * coefficient * species.charge
                 for element, count in species.atoms:
                     weights[element] = weights.get(element, Fraction(0)) + sign * coefficient * count
+        if any(element[0].isdigit() for element in weights):
+            return unbalanced_nuclei(weights)
         for element in sorted(weights):
             if weights[element]:
                 return element
         return "charge" if charge else None
+
+
+def unbalanced_nuclei(weights: dict[str, Fraction]) -> str | None:
+    """In a nuclear equation the mass numbers and the atomic numbers balance, not the elements."""
+    masses = numbers = Fraction(0)
+    for name, weight in weights.items():
+        found = NUCLIDE.fullmatch(name)
+        if not found:
+            return None
+        mass, number, symbol = found.groups()
+        masses += weight * int(mass)
+        numbers += weight * int(number or ATOMIC_NUMBERS.get(symbol, 0))
+    return "mass number" if masses else "atomic number" if numbers else None
 
 
 def read_reaction(text: str) -> Reaction:
@@ -96,6 +129,8 @@ def read_reaction(text: str) -> Reaction:
     """
     if len(text) > MAXIMUM_LENGTH:
         raise NotationError("too_long", "This is too long for a chemical formula.", MAXIMUM_LENGTH)
+    for pattern, plain in TEX:
+        text = pattern.sub(plain, text)
     plain = DOT.sub("·", raised_to_carets(text.removeprefix("chem:").translate(TRANSLATED)).strip())
     if not plain:
         raise NotationError("empty", "Nothing is written here yet.")
@@ -141,9 +176,11 @@ def read_term(text: str) -> tuple[Species, Fraction]:
     text = text.strip()
     if not text:
         raise NotationError("chemical", "A formula is missing here.")
-    if text in {"e-", "e^-", "e^{-}"}:
+    if text in {"e-", "e^-", "e^{-}", "e"}:
         return Species(frozenset(), -1, state), coefficient
+    text = HYPHENED.sub(r"^\2 \1", text)
     body, charge = take_charge(text)
+    body = SPACE_WITHIN.sub("", body)
     atoms: Counter[str] = Counter()
     for part in body.split("·"):
         part = part.strip()
@@ -164,6 +201,9 @@ def take_charge(text: str) -> tuple[str, int]:
     if found:
         size, sign = (found[1], found[2]) if found[2] else (found[4], found[3])
         return text[: found.start()].strip(), int(size or 1) * (1 if sign == "+" else -1)
+    found = TURNED_CHARGE.search(text)
+    if found:
+        return text[: found.start()], int(found[2]) * (1 if found[1] == "+" else -1)
     found = PLAIN_CHARGE.search(text)
     if not found:
         return text, 0
@@ -224,9 +264,11 @@ class Formula:
                 if not isotope:
                     raise self.error("This raised or lowered part cannot be read.")
                 self.place = isotope.end()
-                mass = isotope[1] or isotope[4]
-                element = self.element()
-                atoms[f"{mass}{element}"] += self.count()
+                atoms[self.nuclide(isotope[1] or isotope[4], isotope[2] or isotope[3])] += self.count()
+            elif character in PARTICLES and self.text[self.place + 1 :].strip() == "":
+                self.place += 1
+                mass, charge = PARTICLES[character]
+                atoms[f"{mass}_{charge}{character}"] += 1
             elif character.isalpha():
                 element = self.element()
                 atoms[element] += self.count()
@@ -234,12 +276,28 @@ class Formula:
                 break
         return atoms
 
+    def nuclide(self, mass: str, number: str | None) -> str:
+        """A nucleus with its mass number; the atomic number is kept where it is not the element's own."""
+        particle = self.text[self.place : self.place + 1]
+        if particle in PARTICLES and not self.text[self.place + 1 : self.place + 2].islower():
+            self.place += 1
+            return f"{mass}_{int(number if number is not None else PARTICLES[particle][1])}{particle}"
+        element = self.element()
+        if element not in ATOMIC_NUMBERS:
+            raise self.error("This isotope has two mass numbers.")
+        if number is None or int(number) == ATOMIC_NUMBERS[element]:
+            return f"{mass}{element}"
+        return f"{mass}_{int(number)}{element}"
+
     def element(self) -> str:
         pair, single = self.text[self.place : self.place + 2], self.text[self.place : self.place + 1]
         for symbol in (pair, single):
-            if symbol in ELEMENTS:
+            if symbol in ATOMIC_NUMBERS:
                 self.place += len(symbol)
                 return symbol
+        if single in HEAVY:
+            self.place += 1
+            return HEAVY[single]
         raise self.error(f"“{pair if pair[1:].islower() else single}” is not an element.")
 
     def count(self) -> int:

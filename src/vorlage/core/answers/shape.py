@@ -68,8 +68,16 @@ def has_brackets(tree: Node) -> bool:
     return False
 
 
+def is_collected(term: Node) -> bool:
+    """Whether a term has one number and each letter once: 6x² and not 2x·3x."""
+    factors = factors_of(term)
+    numbers = sum(isinstance(factor, Number) for factor in factors)
+    bases = [factor.base if isinstance(factor, Power) else factor for factor in factors if names_in(factor)]
+    return numbers <= 1 and len(bases) == len(set(bases))
+
+
 def is_expanded(tree: Node) -> bool:
-    if has_brackets(tree):
+    if has_brackets(tree) or not all(map(is_collected, terms_of(tree))):
         return False
     try:
         ratio = RationalReader(sorted(names_in(tree))).of(tree).reduced()

@@ -218,7 +218,8 @@ class CollectionAnswer(Strict):
     tolerance: Tolerance = Tolerance()
     # whether each value found earns its share; sets always do
     partial: bool = False
-    # what an element too many costs; as much as an element is worth when nothing is said
+    # what every element that does not belong costs; when nothing is said, an element more than were asked for
+    # costs as much as one is worth
     cost: Share | None = None
     slips: tuple[Slip, ...] = Field(default=(), max_length=20)
 
@@ -230,8 +231,9 @@ class ChemicalAnswer(Strict):
     key: Line = Field(min_length=1)
     # whether an equation may be a multiple of the key
     multiple: bool = False
-    # whether states such as (aq) have to be given
+    # whether states such as (aq) have to be given, and what an answer with wrong ones earns
     states: bool = False
+    share: Share = HALF
     slips: tuple[Slip, ...] = Field(default=(), max_length=20)
 
     @model_validator(mode="before")

@@ -78,10 +78,15 @@ def is_surd(tree: Node) -> bool:
     )
 
 
+def is_mixed(tree: Node) -> bool:
+    """A whole part with a fraction below one, or a whole number."""
+    return is_whole(tree) or (isinstance(tree, Mixed) and tree.numerator.value < tree.denominator.value)
+
+
 FORMS = {
     "integer": is_whole,
     "fraction": is_fraction,
-    "mixed": lambda tree: isinstance(tree, Mixed) or is_whole(tree),
+    "mixed": is_mixed,
     "decimal": lambda tree: isinstance(tree, Number) and tree.exponent is None,
     "percent": lambda tree: isinstance(tree, Postfix) and tree.sign == "%",
     "standard_form": is_standard_form,

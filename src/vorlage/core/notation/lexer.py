@@ -9,6 +9,7 @@ from fractions import Fraction
 
 from .errors import NotationError
 from .settings import MAXIMUM_DIGITS, MAXIMUM_EXPONENT, MAXIMUM_LENGTH, MAXIMUM_TOKENS, Settings
+from .tex import Pasted
 from .tree import Number
 from .vocabulary import BRACKETED, CONSTANTS, FUNCTIONS, GREEK, SYNONYMS
 
@@ -39,6 +40,11 @@ TEX_SIGNS = {
 }  # fmt: skip
 TEX_IGNORED = frozenset({"left", "right", "displaystyle", "quad", "qquad", "mathrm", "limits"})
 TEX_FRACTIONS = frozenset({"frac", "dfrac", "tfrac"})
+# Commands that take what follows in a way of their own, by the name the reader gives them.
+TEX_STRUCTURES = {
+    "sqrt": "sqrt", "int": "integral", "boundedint": "integral from", "boundedsum": "sum",
+    "boundedprod": "product", "boundedlim": "limit", "binom": "binomial", "dbinom": "binomial",
+}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,8 +70,6 @@ TIMES_TEN = re.compile(
 LETTER_E = re.compile(r"[eE]([-+−]?\d+)(?![\w.])")
 TWO_DIGITS = re.compile(r"[0-9]{2}(?![0-9.,])")
 TEX_TEXT = re.compile(r"\\text\{([^{}\\]*)\}")
-TEX_SUBSCRIPT = re.compile(r"_\{\\(?:mathrm|text)\{([A-Za-z0-9]+)\}\}")
-TEX_MATRIX = re.compile(r"\\begin\{([pbv]?matrix)\}(.*?)\\end\{\1\}", re.DOTALL)
 UNIT = re.compile(r"\[([^\[\]()<>=]*[A-Za-zΩμµ°%][^\[\]<>=,;]*)\]")
 LOG_BASE = re.compile(r"_(?:\{(\d{1,6}|[a-z])\}|(\d{1,6}|[a-z]))|([₀₁₂₃₄₅₆₇₈₉]{1,6})")
 WORD = re.compile(r"[A-Za-zÀ-ÖØ-öø-ÿ\u0370-\u03ff]+")
@@ -76,16 +80,6 @@ SIMPLE_NUMBER = re.compile(r"\s*([-−]?)(\d{1,40})(?:\.(\d{1,40}))?\s*\Z", re.A
 KNOWN_WORDS: dict[str, list[str]] = {}
 for known_word in sorted(FUNCTIONS | set(SYNONYMS) | set(CONSTANTS) | set(GREEK), key=lambda word: (-len(word), word)):
     KNOWN_WORDS.setdefault(known_word[0], []).append(known_word)
-
-
-def tex_matrices(text: str) -> str:
-    """Pasted matrices in our own notation: ``\\begin{pmatrix}1 & 2\\\\3 & 4\\end{pmatrix}``."""
-
-    def rewritten(found: re.Match[str]) -> str:
-        rows = [row for row in re.split(r"\\\\", found[2]) if row.strip()]
-        return "matrix(" + "; ".join(row.replace("&", ",") for row in rows) + ")"
-
-    return TEX_MATRIX.sub(rewritten, text)
 
 
 class Lexer:
@@ -99,8 +93,11 @@ class Lexer:
                 MAXIMUM_LENGTH,
             )
         self.text = "".join(PLAIN_CHARACTERS.get(character, character) for character in text)
+        self.pasted: Pasted | None = None
         if "\\" in self.text:
-            self.text = TEX_SUBSCRIPT.sub(r"_{\1}", tex_matrices(self.text))
+            self.pasted = Pasted(self.text)
+            self.pasted.plain()
+            self.text = self.pasted.text
         self.settings = settings
         self.place = 0
         self.spaced = False
@@ -115,6 +112,12 @@ class Lexer:
                 raise NotationError("too_long", "This formula has too many pieces to be read.", self.place)
         self.add("end", "", 0)
         return self.tokens
+
+    def located(self, problem: NotationError) -> NotationError:
+        """The problem with its place in what was typed."""
+        if self.pasted is not None:
+            problem.place = self.pasted.origin(problem.place)
+        return problem
 
     def add(self, kind: str, text: str, length: int, number: Number | None = None) -> None:
         self.tokens.append(Token(kind, text, self.place, self.spaced, number))
@@ -138,6 +141,10 @@ class Lexer:
         elif character in ONE_CHARACTER:
             self.depth += (character in "([{") - (character in ")]}")
             self.add("sign", "in" if character == "∈" else character, 1)
+        elif character in "∪∩":
+            self.add("word", "or" if character == "∪" else "and", 1)
+        elif character == "∅":
+            self.add("sign", "∅", 1)
         elif character in SUPERSCRIPTS:
             self.superscript()
         elif character in VULGAR:
@@ -277,11 +284,15 @@ class Lexer:
                 for _ in range(2):
                     digit = self.text[self.place]
                     self.add("number", digit, 1, Number(Fraction(int(digit))))
-        elif command == "sqrt":
-            self.add("tex", "sqrt", len(word[0]))
+        elif command in TEX_STRUCTURES:
+            self.add("tex", TEX_STRUCTURES[command], len(word[0]))
         elif command == "text" and (words := TEX_TEXT.match(self.text, self.place)):
             said = words[1].strip()
             self.add("word" if said in {"or", "and"} else "text", said, len(words[0]))
+        elif command in {"cup", "cap", "lor", "land", "vee", "wedge"}:
+            self.add("word", "or" if command in {"cup", "lor", "vee"} else "and", len(word[0]))
+        elif command in {"emptyset", "varnothing"}:
+            self.add("sign", "∅", len(word[0]))
         elif command in {"degree", "circ"}:
             self.add("sign", "°", len(word[0]))
         elif command in {"infty", "pi"}:

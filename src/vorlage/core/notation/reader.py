@@ -62,7 +62,11 @@ def read(text: str, settings: Settings = PLAIN) -> Node:
         return Neg(number) if simple[1] else number
     if text.lstrip().startswith("chem:"):
         return read_chemical(text.lstrip().removeprefix("chem:").strip())
-    return Reader(Lexer(text, settings).run(), settings).whole()
+    lexer = Lexer(text, settings)
+    try:
+        return Reader(lexer.run(), settings).whole()
+    except NotationError as problem:
+        raise lexer.located(problem) from None
 
 
 def read_authored(text: str, settings: Settings = PLAIN) -> Node:
@@ -384,7 +388,7 @@ class Reader:
 
     def mixed(self, whole: Number) -> Mixed | None:
         following = self.tokens[self.position : self.position + 7]
-        if [token.text for token in following[:2]] == ["frac", "{"]:
+        if following[0].text == "frac" and following[0].kind == "tex":
             return self.mixed_in_tex(whole, following)
         if following[0].kind == "vulgar":
             self.take()
@@ -399,13 +403,15 @@ class Reader:
         return Mixed(whole, top, bottom)
 
     def mixed_in_tex(self, whole: Number, following: list[Token]) -> Mixed | None:
-        """``2\\frac{1}{2}`` is two and a half, as every schoolbook sets it."""
-        if len(following) < 7 or [following[k].text for k in (1, 3, 4, 6)] != ["{", "}", "{", "}"]:
+        """``2\\frac{1}{2}`` is two and a half, as every schoolbook sets it; so is ``2\\frac12``."""
+        braced = len(following) >= 7 and [following[k].text for k in (1, 3, 4, 6)] == ["{", "}", "{", "}"]
+        if not braced and len(following) < 3:
             return None
-        top, bottom = following[2].number, following[5].number
+        places = (2, 5, 7) if braced else (1, 2, 3)
+        top, bottom = following[places[0]].number, following[places[1]].number
         if not top or not bottom or top.form != "integer" or bottom.form != "integer":
             return None
-        self.position += 7
+        self.position += places[2]
         return Mixed(whole, top, bottom)
 
     def read_vulgar(self) -> Node:
@@ -430,7 +436,63 @@ class Reader:
             return Call("root", (index, self.tex_argument(token)))
         if token.text == "sqrt":
             return Call("sqrt", (self.tex_argument(token),))
-        return Quotient(self.tex_argument(token), self.tex_argument(token))
+        if token.text == "frac":
+            return Quotient(self.tex_argument(token), self.tex_argument(token))
+        if token.text == "binomial":
+            return Call("binomial", (self.tex_argument(token), self.tex_argument(token)))
+        self.descend()
+        call = self.tex_integral(token) if token.text.startswith("integral") else self.tex_running(token)
+        self.depth -= 1
+        return call
+
+    def tex_integral(self, token: Token) -> Node:
+        """The integrand up to its d, and the letter after it."""
+        bounds = (self.group(), self.group()) if token.text == "integral from" else ()
+        closing = self.differential()
+        if closing is None:
+            raise NotationError("tex", "The integral needs its letter at the end, such as dx.", token.place, 4)
+        # from here on the d is the end of the integrand and no factor
+        self.tokens[closing] = replace(self.tokens[closing], kind="differential")
+        argument, self.argument = self.argument, 0
+        integrand = Number(Fraction(1)) if self.position == closing else self.sum()
+        self.argument = argument
+        if self.position != closing:
+            raise self.leftover()
+        self.take()
+        return Call("integral", (integrand, Name(self.take().text), *bounds))
+
+    def differential(self) -> int | None:
+        """Where the d of this integral stands: outside brackets, past those of the integrals within."""
+        depth = within = 0
+        for place in range(self.position, len(self.tokens) - 1):
+            token = self.tokens[place]
+            if token.kind == "sign" and token.text in {"(", "[", "{"}:
+                depth += 1
+            elif token.kind == "sign" and token.text in {")", "]", "}"}:
+                depth -= 1
+                if depth < 0:
+                    return None
+            elif depth == 0 and token.kind == "tex" and token.text.startswith("integral"):
+                within += 1
+            elif depth == 0 and token.text == "d" and token.kind == "name" and self.tokens[place + 1].kind == "name":
+                if not within:
+                    return place
+                within -= 1
+        return None
+
+    def tex_running(self, token: Token) -> Node:
+        """A sum, a product or a limit: its letter, its bounds, and the term that follows."""
+        first, second = self.group(), self.group()
+        if token.text == "limit":
+            letter, low = first, second
+        elif isinstance(first, Relation) and first.signs == ("=",):
+            letter, low = first.terms
+        else:
+            raise NotationError("tex", "Below the sign stands a letter with its first value, such as k=1.", token.place)
+        if not isinstance(letter, Name):
+            raise NotationError("tex", "Below the sign stands a letter, such as k=1 or x \\to 0.", token.place)
+        body = self.term()
+        return Call(token.text, (body, letter, low) if token.text == "limit" else (body, letter, low, second))
 
     def tex_argument(self, command: Token) -> Node:
         if self.sees("{"):
@@ -450,6 +512,9 @@ class Reader:
             return Collection("set", self.items("}"))
         if token.text == "|":
             return self.bars_around()
+        if token.text == "∅":
+            self.take()
+            return Collection("set", ())
         if token.text == "√":
             self.take()
             return Call("sqrt", (self.postfix(),))

@@ -22,7 +22,7 @@ SYNONYMS = {
     "tg": "tan", "sign": "sgn", "ceiling": "ceil", "lg": "log", "prod": "product", "int": "integral",
 }  # fmt: skip
 
-CONSTANTS = {"pi": "pi", "π": "pi", "e": "e", "infinity": "infinity", "∞": "infinity"}
+CONSTANTS = {"pi": "pi", "π": "pi", "e": "e", "infinity": "infinity", "inf": "infinity", "∞": "infinity"}
 
 GREEK = {
     "alpha": "α", "beta": "β", "gamma": "γ", "delta": "δ", "epsilon": "ε", "zeta": "ζ", "eta": "η",

@@ -17,8 +17,25 @@ SPELLINGS = {
     "°C": "degC", "℃": "degC", "°F": "degF", "Ω": "ohm", "°": "degree", "%": "percent", "‰": "permille",
     "Å": "angstrom", "ℓ": "L", "hr": "hour", "hrs": "hour", "sec": "second", "secs": "second", "mins": "minute",
     "cc": "cm**3", "litre": "liter", "litres": "liter", "metre": "meter", "metres": "meter", "C°": "degC",
-    "ohms": "ohm",
+    "ohms": "ohm", "amps": "ampere", "Amps": "ampere", "AU": "au", "Cal": "kcal", "kph": "km/hour", "kmh": "km/hour",
+    "kmph": "km/hour", "wk": "week", "y": "year", "yrs": "year", "rev": "turn", "revs": "turn", "celsius": "degC",
+    "Celsius": "degC", "degCelsius": "degC", "degcelsius": "degC", "degFahrenheit": "degF", "degfahrenheit": "degF",
+    "fahrenheit": "degF", "Fahrenheit": "degF", "Nm": "N*m", "kNm": "kN*m", "MNm": "MN*m",
+    "mNm": "mN*m", "cNm": "cN*m", "kgs": "kg", "kms": "km", "cms": "cm", "mms": "mm",
 }  # fmt: skip
+# Angles in radians are multiples of π, which no fraction is: the factor without it, and the rest of the dimension.
+ANGLES: dict[str, tuple[Fraction, tuple[tuple[str, int], ...]]] = {
+    "degree": (Fraction(1, 180), ()),
+    "arcminute": (Fraction(1, 180 * 60), ()),
+    "arcsecond": (Fraction(1, 180 * 3600), ()),
+    "grade": (Fraction(1, 200), ()),
+    "turn": (Fraction(2), ()),
+    "revolutions_per_minute": (Fraction(1, 30), (("second", -1),)),
+    "revolutions_per_second": (Fraction(2), (("second", -1),)),
+}
+# Symbols that a pupil may run together: ms^-1 for m s^-1, kgm for kg m.
+SCHOOL_SYMBOL = re.compile(r"[kMGmµμucdhnp]?(?:mol|min|Pa|Hz|Wb|eV|[msgNJWVACKTFLhΩ])")
+DEGREES_OF = re.compile(r"(?:°|\bdeg(?:ree)?s?)\s*(?=(?:[CF]|[Cc]elsius|[Ff]ahrenheit)\b)")
 # Names in Pint's registry that are numbers or constants and no units to write after an answer.
 NO_UNITS = frozenset(
     ["pi", "e", "i", "x", "y", "z", "c", "k", "G", "R", "N_A", "h_bar", "hbar", "phi", "tau", "count", "dimensionless"]
@@ -43,10 +60,13 @@ class Unit:
     # base unit -> power, sorted by name
     dimension: tuple[tuple[str, int], ...]
     offset: fmpq = fmpq(0)  # noqa: RUF009 (immutable)
+    # the power of π that the factor has besides
+    pi: int = 0
 
-    def to_base(self, amount: fmpq) -> fmpq:
-        """So much of this unit, in base units."""
-        return amount * self.factor + self.offset
+    @property
+    def is_share(self) -> bool:
+        """Whether it only divides, as percent does."""
+        return not self.dimension and not self.pi and self.factor < 1
 
 
 @cache
@@ -57,19 +77,28 @@ def registry() -> Any:
     return pint.UnitRegistry(non_int_type=Fraction, cache_folder=None)
 
 
+# Counted things and angles have no dimension.
+NO_DIMENSION = frozenset(["radian", "count"])
+
+
 @lru_cache(maxsize=2000)
-def base_of(symbol: str) -> tuple[Fraction, tuple[tuple[str, int], ...]] | None:
-    """The factor and dimension of one symbol, prefix and all; None when it is no unit."""
+def base_of(symbol: str) -> tuple[Fraction, tuple[tuple[str, int], ...], int] | None:
+    """The factor, dimension and power of π of one symbol, prefix and all; None when it is no unit."""
     name = SPELLINGS.get(symbol, symbol.replace("μ", "µ"))
     if name in NO_UNITS:
         return None
     try:
+        parts = dict(registry().parse_units(name)._units)
+        if len(parts) == 1 and (angle := ANGLES.get(*parts)) is not None and parts.popitem()[1] == 1:
+            return (*angle, 1)
         factor, unit = registry().get_base_units(name)
     except Exception:
         # Pint raises errors of many kinds for what is no unit
         return None
-    powers = tuple(sorted((str(base), int(power)) for base, power in unit._units.items()))
-    return Fraction(factor), powers
+    powers = tuple(
+        sorted((str(base), int(power)) for base, power in unit._units.items() if str(base) not in NO_DIMENSION)
+    )
+    return Fraction(factor), powers, 0
 
 
 def read_unit(text: str) -> Unit:
@@ -80,28 +109,61 @@ def read_unit(text: str) -> Unit:
     >>> read_unit("kJ/(kg K)") == read_unit("kJ kg^-1 K^-1") == read_unit("kJ·kg⁻¹·K⁻¹")
     True
     """
+    return unit_of(symbols_in(text))
+
+
+def symbols_in(text: str) -> list[tuple[str, int, int]]:
+    """The symbols of a unit with their powers and places."""
     if len(text) > MAXIMUM_LENGTH:
         raise NotationError("unit", "This unit is too long to be read.", 0, len(text))
-    symbols = UnitReader(text).read()
+    return UnitReader(DEGREES_OF.sub("deg", text)).read()
+
+
+def unit_of(symbols: list[tuple[str, int, int]]) -> Unit:
     if len(symbols) == 1 and symbols[0][1] == 1:
         name = SPELLINGS.get(symbols[0][0], symbols[0][0])
         if name in OFFSETS:
-            factor, dimension = base_of(name) or (Fraction(1), ())
-            if name == "degF":
-                factor = Fraction(5, 9)
-            offset = OFFSETS[name]
-            return Unit(rational(factor), dimension, rational(offset))
-    total, powers = Fraction(1), dict[str, int]()
+            found = base_of(name)
+            factor = Fraction(5, 9) if name == "degF" else Fraction(1)
+            return Unit(rational(factor), found[1] if found else (), rational(OFFSETS[name]))
+    total, powers, pi = Fraction(1), dict[str, int](), 0
     for symbol, power, place in symbols:
         found = base_of(symbol)
         if found is None:
-            raise NotationError("unit", f"“{symbol}” is not a unit that is known here.", place, len(symbol))
-        factor = Fraction(5, 9) if SPELLINGS.get(symbol, symbol) == "degF" else found[0]
-        total *= factor**power
+            raise unknown(symbol, place)
+        total *= (Fraction(5, 9) if SPELLINGS.get(symbol, symbol) == "degF" else found[0]) ** power
+        pi += found[2] * power
         for base, count in found[1]:
             powers[base] = powers.get(base, 0) + count * power
-    dimension = tuple(sorted((base, power) for base, power in powers.items() if power and base != "radian"))
-    return Unit(rational(total), dimension)
+    dimension = tuple(sorted((base, power) for base, power in powers.items() if power))
+    return Unit(rational(total), dimension, pi=pi)
+
+
+def unknown(symbol: str, place: int) -> NotationError:
+    """What is said of a symbol that is no unit, with the one that differs in capitals only."""
+    for likely in dict.fromkeys([symbol.lower(), symbol.capitalize(), symbol[:1].lower() + symbol[1:], symbol[:-1]]):
+        if likely and likely != symbol and base_of(likely) is not None:
+            message = f"“{symbol}” is not a unit that is known here: did you mean {likely}?"
+            return NotationError("unit", message, place, len(symbol))
+    return NotationError("unit", f"“{symbol}” is not a unit that is known here.", place, len(symbol))
+
+
+def run_together(text: str, dimension: tuple[tuple[str, int], ...]) -> tuple[str, Unit] | None:
+    """Another reading of a unit, with symbols taken apart that were written without a space, which has the
+    dimension wanted: ``ms^-1`` as ``m s^-1``. None when there is none."""
+    symbols = symbols_in(text)
+    for index, (symbol, power, place) in enumerate(symbols):
+        for cut in range(1, len(symbol)):
+            first, second = symbol[:cut], symbol[cut:]
+            if not SCHOOL_SYMBOL.fullmatch(first) or not SCHOOL_SYMBOL.fullmatch(second):
+                continue
+            # the power belongs to the symbol it stands at, a division to both
+            before = power if power < 0 and "/" in text[:place] else 1
+            apart = [*symbols[:index], (first, before, place), (second, power, place + cut), *symbols[index + 1 :]]
+            unit = unit_of(apart)
+            if unit.dimension == dimension:
+                return f"{text[:place]}{first} {second}{text[place + len(symbol) :]}", unit
+    return None
 
 
 def rational(value: Fraction) -> fmpq:

@@ -1,0 +1,312 @@
+"""Whether two equations have the same solutions over the reals."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+
+from flint import arb, fmpq, fmpz_mpoly
+
+from ..notation import (
+    Call,
+    Constant,
+    Logic,
+    Name,
+    Neg,
+    Node,
+    Number,
+    PlusMinus,
+    Power,
+    Product,
+    Quotient,
+    Relation,
+    Sum,
+    names_in,
+    plain_value,
+    rebuild,
+    substitute,
+    walk,
+)
+from .equivalence import Certainty, Comparison, admitted, equal_up_to, equivalent, points, refuted, value_at
+from .errors import EvaluationError
+from .evaluation import Condition
+from .rationals import NotRational, RationalReader, univariate
+
+PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
+POINTS_WANTED = 8
+ZERO, ONE, TWO, TEN = (Number(Fraction(n)) for n in (0, 1, 2, 10))
+
+
+@dataclass(frozen=True, slots=True)
+class Branch:
+    """One way to write a letter by the others, and the relations under which it is a solution."""
+
+    value: Node
+    conditions: tuple[Relation, ...] = ()
+
+
+def equations_of(tree: Node) -> list[Relation] | None:
+    """The equations of which one has to hold: ``x = 2 or x = -2`` and ``x = ±2`` are two. None for anything else."""
+    if isinstance(tree, Logic) and tree.word == "or":
+        parts = [equations_of(term) for term in tree.terms]
+        return None if None in parts else [equation for part in parts for equation in part or ()]
+    if not isinstance(tree, Relation) or tree.signs != ("=",):
+        return None
+    if not any(isinstance(node, PlusMinus) for node in walk(tree)):
+        return [tree]
+    both = [with_sign(tree, positive) for positive in (True, False)]
+    return [equation for equation in both if isinstance(equation, Relation)]
+
+
+def with_sign(tree: Node, positive: bool) -> Node:
+    """The tree with every ± read as + or as −."""
+    if isinstance(tree, PlusMinus):
+        right = with_sign(tree.right, positive)
+        signed = right if positive else Neg(right)
+        return signed if tree.left is None else Sum((with_sign(tree.left, positive), signed))
+    return rebuild(tree, lambda inner: with_sign(inner, positive))
+
+
+def zero_side(equations: Sequence[Relation]) -> Node:
+    """left − right, the product of them for several equations."""
+    sides = tuple(Sum((equation.terms[0], Neg(equation.terms[1]))) for equation in equations)
+    return sides[0] if len(sides) == 1 else Product(sides, ("*",) * (len(sides) - 1))
+
+
+def same_solutions(key: Node, response: Node, where: tuple[Node, ...] = (), angle: str = "radians") -> Certainty:
+    """Whether two equations, or two alternatives of equations, have the same solutions.
+
+    Between rational functions the irreducible factors decide: multiplicities and factors that are never zero
+    over the reals do not matter. Others are compared by a letter that both can be solved for, or up to a factor.
+
+    >>> from vorlage.core.notation import read
+    >>> same_solutions(read("y = e^x"), read("ln y = x")).kind
+    'proved'
+    """
+    wanted, given = equations_of(key), equations_of(response)
+    if wanted is None or given is None:
+        return REFUTED
+    first, second = zero_side(wanted), zero_side(given)
+    names = sorted(names_in(first) | names_in(second))
+    reader = RationalReader(names)
+    try:
+        a, b = reader.of(first).reduced().top, reader.of(second).reduced().top
+    except NotRational:
+        found = by_a_letter(wanted, given, where, angle)
+        return found or equal_up_to(Comparison(first, second, where, angle), "multiple")
+    except EvaluationError:
+        return REFUTED
+    if a.is_zero() or b.is_zero():
+        return PROVED if a.is_zero() and b.is_zero() else REFUTED
+    if real_factors(a) == real_factors(b):
+        return PROVED
+    return (by_a_letter(wanted, given, where, angle) if where else None) or REFUTED
+
+
+def real_factors(polynomial: fmpz_mpoly) -> frozenset[str]:
+    """The irreducible factors that have zeros, up to sign."""
+    found = set()
+    for factor, _ in polynomial.factor()[1]:
+        if factor.leading_coefficient() < 0:
+            factor = -factor
+        if has_real_zero(factor):
+            found.add(str(factor))
+    return frozenset(found)
+
+
+def has_real_zero(factor: fmpz_mpoly) -> bool:
+    """For one letter by its real roots; in several letters a sum of positive squares has none."""
+    poly = univariate(factor)
+    if poly is None:
+        squares = all(all(int(power) % 2 == 0 for power in powers) for powers in factor.monoms())
+        has_constant = any(not any(powers) for powers in factor.monoms())
+        return not (squares and has_constant and all(coefficient > 0 for coefficient in factor.coeffs()))
+    return any(root.imag.is_zero() for root, _ in poly.complex_roots())
+
+
+def by_a_letter(wanted: list[Relation], given: list[Relation], where: tuple[Node, ...], angle: str) -> Certainty | None:
+    """The comparison of both sides solved for one letter; None when there is none that both can be solved for."""
+    names = set.union(*({*names_in(equation)} for equation in (*wanted, *given)))
+    for name in sorted(names, key=lambda name: (not any(Name(name) in equation.terms for equation in wanted), name)):
+        key_branches, branches = solved_for(wanted, name, where), solved_for(given, name, where)
+        if key_branches is not None and branches is not None:
+            others = tuple(relation for relation in where if name not in names_in(relation))
+            return same_branches(key_branches, branches, others, angle)
+    return None
+
+
+def same_branches(key: list[Branch], response: list[Branch], where: tuple[Node, ...], angle: str) -> Certainty | None:
+    """Whether two lists of branches are the same points, by proof where there are no conditions, else by trying."""
+    certainty = tried(key, response, where, angle)
+    if certainty.kind == "refuted" or len(key) != 1 or len(response) != 1:
+        return certainty
+    implied = (*where, *key[0].conditions)
+    proof = equivalent(key[0].value, response[0].value, implied, angle)
+    back = equivalent(response[0].value, key[0].value, (*where, *response[0].conditions), angle)
+    if not proof.holds or not back.holds:
+        return certainty
+    # conditions have been tried at points only; where there are no other letters, that one point is all
+    free = not key[0].conditions and not response[0].conditions
+    constant = not names_in(key[0].value) | names_in(response[0].value)
+    return PROVED if proof.kind == back.kind == "proved" and (free or constant) else certainty
+
+
+def tried(key: list[Branch], response: list[Branch], where: tuple[Node, ...], angle: str) -> Certainty:
+    """The values of the letter at small points of the others; a difference at two points, or in value, refutes."""
+    names = sorted(set.union(*({*names_in(branch.value)} for branch in (*key, *response))))
+    known = [Condition(relation, angle) for relation in where if names_in(relation) <= set(names)]
+    agreed, missing = 0, Certainty("agrees")
+    for point in points(names):
+        if not admitted(known, point):
+            continue
+        first, second = values_at(key, point, angle), values_at(response, point, angle)
+        if not first and not second:
+            continue
+        strange = unmatched(first, second) or unmatched(second, first)
+        if strange is None:
+            agreed += 1
+            if agreed == POINTS_WANTED:
+                break
+            continue
+        refutation = refuted(point, first[0] if first else strange, second[0] if second else None)
+        if (first and second) or missing.kind == "refuted" or not names:
+            return refutation
+        # one side alone has no value here: a hole of one point does not matter, two are a region
+        missing = refutation
+    return Certainty("agrees", agreed) if agreed else missing if missing.kind == "refuted" else REFUTED
+
+
+def unmatched(values: list[arb], others: list[arb]) -> arb | None:
+    """A value that none of the others can be."""
+    return next((value for value in values if not any(value.overlaps(other) for other in others)), None)
+
+
+def values_at(branches: list[Branch], point: dict[str, fmpq], angle: str) -> list[arb]:
+    found = []
+    for branch in branches:
+        try:
+            if admitted([Condition(relation, angle) for relation in branch.conditions], point):
+                found.append(value_at(branch.value, point, angle, 330))
+        except EvaluationError:
+            continue
+    return found
+
+
+def solved_for(equations: list[Relation], name: str, where: tuple[Node, ...]) -> list[Branch] | None:
+    """Every equation solved for a letter, with what is known of that letter; None when one cannot be."""
+    found: list[Branch] = []
+    for equation in equations:
+        branches = solved(equation, name)
+        if branches is None:
+            return None
+        for branch in branches:
+            known = (substitute(tree, {name: branch.value}) for tree in where if name in names_in(tree))
+            conditions = tuple(tree for tree in known if isinstance(tree, Relation))
+            found.append(Branch(branch.value, (*branch.conditions, *conditions)))
+    return found
+
+
+def solved(equation: Relation, name: str) -> list[Branch] | None:
+    """An equation in which a letter stands once, solved for it by undoing one operation after the other."""
+    left, right = equation.terms
+    if sum(node == Name(name) for node in walk(equation)) != 1:
+        return None
+    side, other = (left, right) if name in names_in(left) else (right, left)
+    return undone(side, Branch(other), name)
+
+
+def undone(side: Node, other: Branch, name: str) -> list[Branch] | None:
+    """The branches of ``side = other``, or None when an operation has no inverse here."""
+    if side == Name(name):
+        return [other]
+    steps = Undoing(other, name).of(side)
+    if steps is None:
+        return None
+    found: list[Branch] = []
+    for inner, branch in steps:
+        branches = undone(inner, branch, name)
+        if branches is None:
+            return None
+        found += branches
+    return found
+
+
+# what is left to be solved, with each value that it can have
+Steps = list[tuple[Node, Branch]]
+
+
+class Undoing:
+    """The outermost operation undone in ``side = other``."""
+
+    def __init__(self, other: Branch, name: str) -> None:
+        self.other = other
+        self.value = other.value
+        self.name = name
+
+    def step(self, inner: Node, value: Node, sign: str = "") -> tuple[Node, Branch]:
+        """``inner = value``, under the condition that the other side is > 0 or ≥ 0 when a sign is given."""
+        conditions = (Relation((self.value, ZERO), (sign,)),) if sign else ()
+        return inner, Branch(value, (*self.other.conditions, *conditions))
+
+    def both_signs(self, inner: Node, size: Node) -> Steps:
+        return [self.step(inner, size, "≥"), self.step(inner, Neg(size), "≥")]
+
+    def of(self, side: Node) -> Steps | None:
+        if isinstance(side, Neg):
+            return [self.step(side.operand, Neg(self.value))]
+        if isinstance(side, Sum):
+            inner, rest = self.apart(side.terms)
+            return [self.step(inner, Sum((self.value, *(Neg(term) for term in rest))))]
+        if isinstance(side, Product):
+            inner, rest = self.apart(side.factors)
+            divisor = rest[0] if len(rest) == 1 else Product(rest, ("*",) * (len(rest) - 1))
+            return [self.step(inner, Quotient(self.value, divisor))]
+        if isinstance(side, Quotient):
+            if self.name in names_in(side.numerator):
+                return [self.step(side.numerator, Product((self.value, side.denominator), ("*",)))]
+            return [self.step(side.denominator, Quotient(side.numerator, self.value))]
+        if isinstance(side, Power):
+            return self.exponent(side) if self.name in names_in(side.exponent) else self.power(side)
+        return self.call(side) if isinstance(side, Call) else None
+
+    def apart(self, parts: tuple[Node, ...]) -> tuple[Node, tuple[Node, ...]]:
+        inner = next(part for part in parts if self.name in names_in(part))
+        return inner, tuple(part for part in parts if part is not inner)
+
+    def exponent(self, side: Power) -> Steps | None:
+        if side.base == Constant("e"):
+            return [self.step(side.exponent, Call("ln", (self.value,)), ">")]
+        base = plain_value(side.base)
+        if base is None or base <= 0 or base == 1:
+            return None
+        return [self.step(side.exponent, Call("log", (self.value, side.base)), ">")]
+
+    def power(self, side: Power) -> Steps | None:
+        exponent = plain_value(side.exponent)
+        if exponent is None or exponent == 0:
+            return None
+        value = self.value if exponent > 0 else Quotient(ONE, self.value)
+        order = abs(exponent)
+        if order == 1:
+            return [self.step(side.base, value)]
+        if order.denominator == 1:
+            root = Call("sqrt", (value,)) if order == 2 else Call("root", (Number(order), value))
+            return self.both_signs(side.base, root) if order % 2 == 0 else [self.step(side.base, root)]
+        if order.numerator == 1:
+            # x^(1/n) is the root that is not negative
+            return [self.step(side.base, Power(value, Number(Fraction(order.denominator))), "≥")]
+        return None
+
+    def call(self, side: Call) -> Steps | None:
+        inner, value = side.arguments[0], self.value
+        if side.function == "ln":
+            return [self.step(inner, Power(Constant("e"), value))]
+        if side.function == "exp":
+            return [self.step(inner, Call("ln", (value,)), ">")]
+        if side.function == "log":
+            base = side.arguments[1] if len(side.arguments) > 1 else TEN
+            return None if plain_value(base) is None else [self.step(inner, Power(base, value))]
+        if side.function == "sqrt":
+            return [self.step(inner, Power(value, TWO), "≥")]
+        return self.both_signs(inner, value) if side.function == "abs" else None

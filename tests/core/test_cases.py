@@ -1,0 +1,51 @@
+"""Every page of cases in ``tests/cases``: what is right, what is partly right, what is wrong, what cannot be read."""
+
+import tomllib
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+from unittest import TestCase
+
+from vorlage.core.answers import check_case
+
+FOLDER = Path(__file__).parent.parent / "cases"
+OUTCOMES = ("right", "partly", "wrong", "unreadable")
+
+
+def chapters() -> list[dict[str, Any]]:
+    """The chapters in their order, each with a title, a text and its pages."""
+    return [tomllib.loads(path.read_text("utf-8")) for path in sorted(FOLDER.glob("*.toml"))]
+
+
+def cases(page: dict[str, Any]) -> Iterator[tuple[str, str, str, str]]:
+    """Response, outcome, share and what decides; the last two are empty where the page does not say."""
+    for outcome in OUTCOMES:
+        listed = page.get(outcome, [])
+        for response in listed:
+            expected = listed[response] if isinstance(listed, dict) else ""
+            share, colon, because = expected.partition(": ")
+            if outcome != "partly":
+                share, because = "", expected
+            elif not colon:
+                because = ""
+            yield response, "wrong" if share == "0" else outcome, share, because
+
+
+class Cases(TestCase):
+    def test_every_page(self) -> None:
+        count = 0
+        for chapter in chapters():
+            for page in chapter["page"]:
+                for response, outcome, share, because in cases(page):
+                    count += 1
+                    with self.subTest(f"{page['title']}: {response}"):
+                        case = {name: page[name] for name in ("answer", "parameters", "settings") if name in page}
+                        verdict = check_case(case | {"response": response})
+                        self.assertEqual(verdict.outcome, outcome, verdict)
+                        if share:
+                            self.assertEqual(str(verdict.share), share)
+                        if because:
+                            self.assertEqual(verdict.because, because)
+                        if outcome == "unreadable":
+                            self.assertTrue(verdict.feedback)
+        self.assertGreater(count, 1000)
