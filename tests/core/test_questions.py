@@ -242,3 +242,108 @@ class Papers(TestCase):
             for item in form.items:
                 for key in item.keys:
                     self.assertEqual(line(read(key.key)), key.key)
+
+
+class EarlierAnswers(TestCase):
+    """A part that uses the answer of an earlier one."""
+
+    def setUp(self) -> None:
+        within = {"mode": "relative", "value": "1%"}
+        self.document = {
+            "title": "Lifting a crate",
+            "parameters": [
+                {"name": "m", "definition": "3", "unit": "kg"},
+                {"name": "g", "definition": "9.81", "unit": "m/s^2"},
+                {"name": "h", "definition": "2", "unit": "m"},
+            ],
+            "parts": [
+                {"wording": "Its weight?", "answer": {"kind": "quantity", "key": "m*g", "unit": "N", "tolerance": within}, "gives": "W"},
+                {"wording": "The work?", "answer": {"kind": "quantity", "key": "W*h", "unit": "J", "tolerance": within,
+                 "slips": [{"key": "W/h", "share": "1/4"}]}, "solution": "$value(W*h)$"},
+            ],
+        }  # fmt: skip
+
+    def verdicts(self, *responses: str) -> list[tuple[str, str, str]]:
+        question = Question(load_document(self.document))
+        self.assertEqual(question.problems, [])
+        found = question.drawing("crate", 1).draw(1).check(responses)
+        return [(v.outcome, str(v.share), v.because) for v in found if v is not None]
+
+    def test_the_better_of_both_keys_counts_and_says_so(self) -> None:
+        for first, second, expected in [
+            ("29.43 N", "58.86 J", ("right", "1", "within 1 %")),
+            ("20 N", "58.86 J", ("right", "1", "within 1 %")),
+            ("20 N", "40 J", ("right", "1", "the earlier answer: within 1 %")),
+            ("0.02 kN", "40 J", ("right", "1", "the earlier answer: within 1 %")),
+            ("20 N", "10 J", ("partly", "1/4", "the earlier answer: slip W/h")),
+            ("20 N", "7 J", ("wrong", "0", "within 1 %")),
+            ("nothing", "40 J", ("wrong", "0", "within 1 %")),
+            ("", "40 J", ("wrong", "0", "within 1 %")),
+        ]:
+            with self.subTest(f"{first}, {second}"):
+                self.assertEqual(self.verdicts(first, second)[1], expected)
+
+    def test_the_solution_can_show_what_was_worked_out(self) -> None:
+        question = Question(load_document(self.document))
+        self.assertIn("58.86", question.drawing("crate", 1).draw(1).html(question.solutions[1]))
+
+    def test_names_are_checked(self) -> None:
+        for change, message in [
+            ({"gives": "m"}, "m is taken already."),
+            ({"gives": "2"}, "“2” is not a name: use a letter, such as a, v_0 or θ."),
+            ({"gives": "W", "answer": {"kind": "text", "accept": ["x"]}},
+             "Only a number, a quantity or a formula can be used in later parts."),
+        ]:  # fmt: skip
+            with self.subTest(message):
+                self.document["parts"][0].update(change)
+                self.assertIn(message, [problem.message for problem in Question(load_document(self.document)).problems])
+        self.document["parts"] = [
+            {"answer": {"kind": "number", "key": "2 W"}},
+            {"answer": {"kind": "number", "key": "3"}, "gives": "W"},
+        ]
+        self.assertEqual(Question(load_document(self.document)).problems[0].message, "W is not known yet in this part.")
+
+
+class UnitsCarryThrough(TestCase):
+    """Dimensions are worked out once per question; what does not fit is an error that the author sees."""
+
+    def said(self, key: str, unit: str, *conditions: str, **rows: str) -> list[str]:
+        given = {"m": ("3..9", "kg"), "g": ("9.81", "m/s^2"), "h": ("2..5", "m"), "t": ("2..5", "s"), "c": ("2..5", "cm"),
+                 "n": ("2..5", ""), "T": ("10..20", "°C")}  # fmt: skip
+        parameters = [{"name": name, "definition": text, "unit": its} for name, (text, its) in given.items()]
+        parameters += [{"name": name, "definition": text} for name, text in rows.items()]
+        question = Question(load_document({
+            "title": "Units", "parameters": parameters, "conditions": conditions,
+            "parts": [{"answer": {"kind": "quantity", "key": key, "unit": unit}}],
+        }))  # fmt: skip
+        return [problem.message for problem in question.problems + question.doubts]
+
+    def test_what_fits(self) -> None:
+        for key, unit in [
+            ("m*g", "N"), ("m g h/2 + m*g*h", "J"), ("sqrt(2 g h)", "m/s"), ("m*g*n", "N"), ("4 pi h^3/3", "m^3"), ("h/t", "m/s"),
+            ("m*9.81", "N"), ("m*g*h/1000", "kJ"), ("h + c/100", "m"), ("T + 273", "K"), ("m*9.81 [m/s^2]", "N"), ("h + 3", "m"),
+            ("max(h, 3 [m])", "m"), ("if(m < 5, h, 2h)", "m"), ("h sin(h/c)", "m"),
+            ("h exp(-t/(2t))", "m"),
+        ]:  # fmt: skip
+            with self.subTest(key):
+                self.assertEqual(self.said(key, unit), [])
+        self.assertEqual(self.said("F*h", "J", "m*g < 60 [N]", "m < 8", F="m*g"), [])
+
+    def test_what_does_not_fit(self) -> None:
+        for key, unit, told in [
+            ("m*g", "m", "The answer comes out in kg m s^-2, and not in m."),
+            ("m + h", "kg", "kg and m are added here."),
+            ("h + c", "m", "Different units of the same kind are added here: give them one unit."),
+            ("sin(h)", "m", "sin is taken of a plain number, and this is in m."),
+            ("h^n", "m^2", "Something in m is raised to a power that is not a plain number."),
+            ("sqrt(h)", "m", "There is no root of something in m with a unit of its own."),
+            ("m*g*c", "J", "The answer comes out in another unit than J: a factor is missing."),
+            ("h/t", "km/h", "The answer comes out in another unit than km/h: a factor is missing."),
+        ]:
+            with self.subTest(key):
+                self.assertIn(told, self.said(key, unit))
+        self.assertEqual(self.said("m*g", "N", "m < t"), ["kg and s are compared here."])
+        self.assertIn(
+            "Different units of the same kind are compared here: give them one unit.",
+            self.said("m*g", "N", "m*g < 0.5 [kN]"),
+        )

@@ -3,23 +3,25 @@
 from __future__ import annotations
 
 import json
+from fractions import Fraction
 from functools import lru_cache
-from typing import Any
+from typing import Any, Protocol
 
 from pydantic import TypeAdapter, ValidationError
 
 from ..algebra import Compiled, EvaluationError, Value, Values, rational
-from ..notation import NotationError, Settings, names_in, read
+from ..notation import Node, NotationError, Settings, names_in, read
 from .chemical import ChemicalChecker
 from .collection import CollectionChecker
 from .complex_number import ComplexChecker
 from .equation import EquationChecker
-from .formula import DrawnFormula, FormulaChecker
+from .formula import FormulaChecker
 from .inequality import InequalityChecker
-from .number import DrawnNumber, NumberChecker
+from .marking import after_retries, better
+from .number import NumberChecker
 from .quantity import QuantityChecker
 from .specification import (
-    AnyAnswer,
+    Answer,
     ChemicalAnswer,
     CollectionAnswer,
     EquationAnswer,
@@ -29,14 +31,33 @@ from .specification import (
     QuantityAnswer,
     Strict,
     TextAnswer,
+    to_share,
 )
 from .verdict import Verdict
 from .words import TextChecker
 
-# What a question document holds so far.
-Checker = NumberChecker | FormulaChecker
-DrawnAnswer = DrawnNumber | DrawnFormula
-ADAPTER: TypeAdapter[Any] = TypeAdapter(AnyAnswer)
+
+class DrawnAnswer(Protocol):
+    """An answer with the values of one draw."""
+
+    def key_tree(self) -> Node:
+        """The key as it is printed."""
+
+    def closeness(self) -> str:
+        """What else counts as the key, in words."""
+
+    def check(self, response: str) -> Verdict:
+        """The verdict for what was typed."""
+
+
+class Checker(Protocol):
+    """An answer specification, its formulas read once."""
+
+    def drawn(self, values: Values) -> DrawnAnswer:
+        """The answer for one draw. Raises ``EvaluationError`` when its key has no value there."""
+
+
+ADAPTER: TypeAdapter[Any] = TypeAdapter(Answer)
 
 
 def number_checker(answer: NumberAnswer, settings: Settings) -> NumberChecker | ComplexChecker:
@@ -57,7 +78,7 @@ CHECKERS: dict[type[Strict], Any] = {
 }
 
 
-def checker_for(answer: NumberAnswer | FormulaAnswer, settings: Settings) -> Checker:
+def checker_for(answer: Strict, settings: Settings) -> Checker:
     """The checker of an answer specification.
 
     Raises ``NotationError`` or ``EvaluationError`` when one of its formulas cannot be used.
@@ -84,9 +105,12 @@ def check_case(case: Any) -> Verdict:
     if not isinstance(case, dict) or "answer" not in case or "response" not in case:
         raise CaseError("A case is an object with an answer and a response.")
     try:
-        settings = case_settings(case.get("settings") or {}, case.get("parameters") or {})
+        settings = case_settings(case.get("settings") or {}, case.get("parameters") or {}, case.get("carried") or {})
         values = case_values(case.get("parameters") or {}, settings)
-        drawn = batch_checker(json.dumps(case["answer"], sort_keys=True), settings).drawn(values)
+        checker = batch_checker(json.dumps(case["answer"], sort_keys=True), settings)
+        drawn = checker.drawn(values)
+        carried = case_values(case.get("carried") or {}, settings)
+        attempt, cost = case_retries(case)
     except ValidationError as problem:
         first = problem.errors()[0]
         place = ".".join(str(step) for step in first["loc"])
@@ -96,12 +120,36 @@ def check_case(case: Any) -> Verdict:
     if not isinstance(case["response"], str):
         raise CaseError("The response to this kind of answer is a string.")
     verdict: Verdict = drawn.check(case["response"])
-    return verdict
+    if carried and verdict.share < 1:
+        verdict = better(verdict, with_carried(checker, {**values, **carried}, case["response"]) or verdict)
+    return after_retries(verdict, attempt, cost)
 
 
-def case_settings(given: Any, parameters: Any) -> Settings:
-    if not isinstance(given, dict) or not isinstance(parameters, dict):
-        raise CaseError("settings and parameters are objects.")
+def with_carried(checker: Checker, values: Values, response: str) -> Verdict | None:
+    """The verdict against the key that earlier answers lead to; None where there is no such key."""
+    try:
+        return checker.drawn(values).check(response)
+    except EvaluationError:
+        return None
+
+
+def case_retries(case: dict[str, Any]) -> tuple[int, Fraction]:
+    """Which attempt a case is, and what each one before it costs."""
+    attempt = case.get("attempt", 1)
+    if not isinstance(attempt, int) or attempt < 1:
+        raise CaseError("attempt is a whole number from 1.")
+    try:
+        cost = to_share(case.get("retry_cost", "0"))
+    except ValueError:
+        cost = Fraction(-1)
+    if not 0 <= cost <= 1:
+        raise CaseError("retry_cost is a share of the marks, such as 1/4.")
+    return attempt, cost
+
+
+def case_settings(given: Any, parameters: Any, carried: Any) -> Settings:
+    if not isinstance(given, dict) or not isinstance(parameters, dict) or not isinstance(carried, dict):
+        raise CaseError("settings, parameters and carried are objects.")
     mark, angle = given.get("decimal_mark", "point"), given.get("angle", "radians")
     if mark not in {"point", "comma"} or angle not in {"radians", "degrees"}:
         raise CaseError("decimal_mark is point or comma; angle is radians or degrees.")

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..algebra import Certainty, Values
-from ..notation import Chemical, NotationError, Settings, read_chemical
+from ..algebra import Certainty, EvaluationError, Values, value_tree
+from ..notation import Chemical, NotationError, Settings, Text, read_chemical
 from .reactions import Reaction, Species, read_reaction
 from .specification import ChemicalAnswer
 from .verdict import BLANK, RIGHT, UNREADABLE, WRONG, Verdict, of_share
@@ -15,28 +15,40 @@ PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
 
 
 class ChemicalChecker:
-    """A chemical answer, read once; parameters do not enter it."""
+    """A chemical answer, read once; its key may be a parameter whose values are formulas."""
 
     def __init__(self, answer: ChemicalAnswer, settings: Settings) -> None:
         self.answer = answer
         self.settings = settings
-        self.key = read_reaction(answer.key)
+        self.varies = answer.key.strip() in settings.names
+        self.fixed = None if self.varies else read_reaction(answer.key)
         self.slips = [read_reaction(slip.key) for slip in answer.slips]
 
     def drawn(self, values: Values) -> DrawnChemical:
-        """The answer for one draw."""
-        return DrawnChemical(self)
+        """The answer for one draw. Raises ``EvaluationError`` when its key is no formula there."""
+        if self.fixed is not None:
+            return DrawnChemical(self, self.fixed, self.answer.key)
+        name = self.answer.key.strip()
+        tree = value_tree(values[name]) if name in values else None
+        if not isinstance(tree, Text):
+            raise EvaluationError("no_formula", f"{name} is no chemical formula: write its values in quotation marks.")
+        try:
+            return DrawnChemical(self, read_reaction(tree.text), tree.text)
+        except NotationError as problem:
+            raise EvaluationError(problem.code, problem.message) from problem
 
 
 @dataclass(frozen=True, slots=True)
 class DrawnChemical:
-    """A chemical answer, the same in every draw."""
+    """A chemical answer for one draw."""
 
     checker: ChemicalChecker
+    key: Reaction
+    written: str
 
     def key_tree(self) -> Chemical:
         """The key as it is printed."""
-        return read_chemical(self.checker.answer.key.removeprefix("chem:").strip())
+        return read_chemical(self.written.removeprefix("chem:").strip())
 
     def closeness(self) -> str:
         """What else counts as the key, in words."""
@@ -46,7 +58,7 @@ class DrawnChemical:
         """The verdict for what was typed."""
         if not response.strip():
             return Verdict(BLANK, because="nothing was answered")
-        answer, key = self.checker.answer, self.checker.key
+        answer, key = self.checker.answer, self.key
         try:
             given = read_reaction(response)
             if key.is_equation and not given.is_equation:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from ..algebra import Certainty, Comparison, EvaluationError, Values, equal_up_to, equivalent, with_values
@@ -94,7 +94,7 @@ class DrawnFormula:
             tree = self.formula(read(plain_answer(response), self.checker.settings))
         except NotationError as problem:
             return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
-        return self.judged(tree)
+        return replace(self.judged(tree), value=tree)
 
     def formula(self, tree: Node) -> Node:
         """The formula in the response: ``y = 2x + 1`` answers with its right side when y is not in the key."""

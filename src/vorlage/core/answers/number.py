@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import partial
 
@@ -149,7 +149,7 @@ class DrawnNumber:
                 because="it has no value",
                 tree=tree,
             )
-        return self.judged(value, tree)
+        return replace(self.judged(value, tree), value=value)
 
     def judged(self, value: Exact, tree: Node) -> Verdict:
         reading = line(tree)

@@ -56,6 +56,11 @@ class DrawnQuantity:
     checker: QuantityChecker
     number: DrawnNumber
 
+    @property
+    def key(self) -> Exact:
+        """The key in its own unit."""
+        return self.number.key
+
     def key_tree(self) -> Quantity:
         """The key with its unit, as it is printed."""
         return Quantity(self.number.key_tree(), self.checker.answer.unit)
@@ -83,7 +88,11 @@ class DrawnQuantity:
                 unit_text, unit = apart
         reading = f"{line(tree)} [{unit_text}]" if unit_text else line(tree)
         verdict = self.judged(value, unit, tree, unit_text)
-        return replace(verdict, reading=reading, tree=Quantity(tree, unit_text) if unit_text else tree)
+        kept = value
+        if unit is not None and unit != self.checker.unit and unit.dimension == self.checker.unit.dimension:
+            kept = self.in_key_unit(value, unit)
+        shown = Quantity(tree, unit_text) if unit_text else tree
+        return replace(verdict, reading=reading, tree=shown, value=kept)
 
     def judged(self, value: Exact, unit: Unit | None, tree: object, unit_text: str) -> Verdict:
         answer, key_unit = self.checker.answer, self.checker.unit

@@ -268,13 +268,11 @@ class TextAnswer(Strict):
         return given
 
 
-# What a question document holds so far; the desk has an editor for each.
-Answer = Annotated[NumberAnswer | FormulaAnswer, Field(discriminator="kind")]
-# What can be checked.
-AnyAnswer = Annotated[
+# Every kind that is typed.
+Answer = Annotated[
     NumberAnswer
-    | FormulaAnswer
     | QuantityAnswer
+    | FormulaAnswer
     | EquationAnswer
     | InequalityAnswer
     | CollectionAnswer

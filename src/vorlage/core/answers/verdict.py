@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
-from ..algebra import Certainty
+from ..algebra import Certainty, Value
 from ..notation import Node
 
 RIGHT, PARTLY, WRONG, BLANK, UNREADABLE = "right", "partly", "wrong", "blank", "unreadable"
@@ -31,6 +31,8 @@ class Verdict:
     place: int | None = None
     # the response as a tree, to be shown typeset
     tree: Node | None = field(default=None, compare=False)
+    # what the response is worth in a later part: a number in the key's unit, or a formula
+    value: Value | None = field(default=None, compare=False)
 
     def as_json(self) -> dict[str, Any]:
         """The verdict as it is written by ``vorlage check``."""

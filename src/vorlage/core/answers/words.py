@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from dataclasses import dataclass
 from fractions import Fraction
@@ -9,13 +10,14 @@ from typing import Any
 
 import re2
 
-from ..algebra import Certainty, Values
-from ..notation import NotationError, Settings, Text
+from ..algebra import Certainty, Values, value_tree
+from ..notation import NotationError, Settings, Text, line
 from .specification import TextAnswer
 from .verdict import BLANK, RIGHT, UNREADABLE, WRONG, Verdict
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
 MAXIMUM_LENGTH = 5_000
+PARAMETER = re.compile(r"\$([A-Za-z][A-Za-z0-9_]*)\$")
 QUOTES = str.maketrans("’‘“”′–—−", "''\"\"'---")
 
 
@@ -24,7 +26,6 @@ class TextChecker:
 
     def __init__(self, answer: TextAnswer, settings: Settings) -> None:
         self.answer = answer
-        self.accepted = [self.plain(text) for text in answer.accept]
         self.patterns: list[Any] = []
         if answer.match == "pattern":
             options = re2.Options()
@@ -41,24 +42,41 @@ class TextChecker:
     def plain(self, text: str) -> str:
         """The text as it is compared: compatible characters, plain quotes, case and spacing forgiven."""
         text = unicodedata.normalize("NFKC", text).translate(QUOTES)
+        if text.strip()[:1] == text.strip()[-1:] == '"':
+            text = text.strip().strip('"')
         if not self.answer.spacing:
             text = " ".join(text.split())
         return text if self.answer.case else text.casefold()
 
     def drawn(self, values: Values) -> DrawnText:
-        """The answer for one draw."""
-        return DrawnText(self)
+        """The answer for one draw; ``$name$`` in an accepted text stands for a parameter's word."""
+        accepted = tuple(PARAMETER.sub(lambda found: word(values, found), text) for text in self.answer.accept)
+        return DrawnText(self, accepted)
+
+
+def word(values: Values, found: re.Match[str]) -> str:
+    """What a parameter shows in a text; left as it is when there is no such parameter."""
+    value = values.get(found[1])
+    if value is None:
+        return found[0]
+    tree = value_tree(value)
+    return tree.text if isinstance(tree, Text) else line(tree)
 
 
 @dataclass(frozen=True, slots=True)
 class DrawnText:
-    """A text answer, the same in every draw."""
+    """A text answer for one draw."""
 
     checker: TextChecker
+    accepted: tuple[str, ...]
+
+    @property
+    def is_pattern(self) -> bool:
+        return self.checker.answer.match == "pattern"
 
     def key_tree(self) -> Text:
         """The key as it is printed."""
-        return Text(self.checker.answer.accept[0])
+        return Text(self.accepted[0])
 
     def closeness(self) -> str:
         """How it is compared, in words."""
@@ -75,13 +93,13 @@ class DrawnText:
             told = f"This is too long: at most {MAXIMUM_LENGTH} characters."
             return Verdict(UNREADABLE, feedback=(told,), because="it is too long")
         given = checker.plain(response)
-        if checker.answer.match == "pattern":
+        if self.is_pattern:
             subject = " ".join(response.split()) if not checker.answer.spacing else response
             found = any(pattern.fullmatch(unicodedata.normalize("NFKC", subject)) for pattern in checker.patterns)
         elif checker.answer.match == "contains":
-            found = any(text in given for text in checker.accepted)
+            found = any(checker.plain(text) in given for text in self.accepted)
         else:
-            found = given in checker.accepted
+            found = given in map(checker.plain, self.accepted)
         if found:
             return Verdict(RIGHT, Fraction(1), given, (), self.closeness(), PROVED)
         return Verdict(WRONG, Fraction(0), given, (), "not among the accepted words", REFUTED)

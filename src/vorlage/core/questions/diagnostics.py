@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from flint import fmpq
 
 from ..algebra import Exact, approximate, sign, to_fraction
-from ..answers import DrawnFormula, DrawnNumber
+from ..answers import DrawnAnswer, DrawnNumber, DrawnQuantity, DrawnText
 from ..notation import line, terminating_places
 from .question import DrawnQuestion, Question
 
@@ -46,8 +46,9 @@ def draw_warnings(question: Question, item: DrawnQuestion) -> list[tuple[str, st
             if part in item.failures:
                 found.append(("no_key", f"{label} has no value: {item.failures[part]}"))
             continue
-        if isinstance(answer, DrawnNumber):
-            found.extend((code, f"{label} {message}") for code, message in number_warnings(answer))
+        plain = answer.number if isinstance(answer, DrawnQuantity) else answer
+        if isinstance(plain, DrawnNumber):
+            found.extend((code, f"{label} {message}") for code, message in number_warnings(plain))
         failure = self_check(answer)
         if failure:
             found.append(("key_fails", f"{label}: the key does not pass its own check ({failure})."))
@@ -78,8 +79,11 @@ def too_long(key: Exact) -> bool:
     return (places is not None and places > 4) or (places is None and exact.denominator > 200)
 
 
-def self_check(answer: DrawnNumber | DrawnFormula, printed: str | None = None) -> str:
+def self_check(answer: DrawnAnswer, printed: str | None = None) -> str:
     """Why the printed key is not fully right by the question's own rules; empty when it is."""
+    if isinstance(answer, DrawnText) and answer.is_pattern:
+        # a pattern is no answer to itself
+        return ""
     verdict = answer.check(line(answer.key_tree()) if printed is None else printed)
     if verdict.outcome == "right":
         return ""
@@ -87,7 +91,7 @@ def self_check(answer: DrawnNumber | DrawnFormula, printed: str | None = None) -
 
 
 def question_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Warning]:
-    found = []
+    found = [Warning("units", doubt.message) for doubt in question.doubts]
     count, share = question.parameters.count, question.parameters.share_kept
     if not question.document.parameters:
         found.append(Warning("fixed", "Nothing varies yet: every paper will have the same question."))

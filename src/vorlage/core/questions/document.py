@@ -40,6 +40,8 @@ class Part(Strict):
     marks: int = Field(default=1, ge=0, le=100)
     # what stands after the answer space, such as a unit
     after: str = Field(default="", max_length=40)
+    # the name by which later parts take this part's answer; a wrong one is carried on
+    gives: str = Field(default="", max_length=40)
     solution: str = Field(default="", max_length=10_000)
 
 
@@ -57,6 +59,8 @@ class QuestionDocument(Strict):
     conditions: tuple[str, ...] = Field(default=(), max_length=40)
     parts: tuple[Part, ...] = Field(min_length=1, max_length=20)
     angle: Literal["radians", "degrees"] = "degrees"
+    # whether i is the imaginary unit
+    complex: bool = False
     note: str = Field(default="", max_length=5_000)
 
     @property
@@ -84,9 +88,15 @@ def load_document(raw: Any) -> QuestionDocument:
         raise DocumentError([(plain_place(error["loc"]), plain_message(error)) for error in told]) from problem
 
 
+KINDS = frozenset(
+    ["number", "quantity", "formula", "equation", "inequality", "interval", "set", "list", "point", "vector", "matrix",
+     "chemical", "text"]
+)  # fmt: skip
+
+
 def plain_place(place: tuple[str | int, ...]) -> tuple[str | int, ...]:
     """The place without the names of the kinds of answer that were tried."""
-    return tuple(step for step in place if step not in {"number", "formula"})
+    return tuple(step for step in place if step not in KINDS)
 
 
 MESSAGES = {

@@ -2,13 +2,46 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from contextlib import suppress
+from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any
 
 from ..algebra import Compiled, EvaluationError, Value, with_values
-from ..answers import Checker, DrawnAnswer, FormulaAnswer, NumberAnswer, checker_for
-from ..draws import Draw, DrawError, Drawing, Parameters, Row, Shown, read_shown, readable, shown_value
+from ..answers import (
+    Answer,
+    Checker,
+    ChemicalAnswer,
+    CollectionAnswer,
+    DrawnAnswer,
+    DrawnFormula,
+    DrawnNumber,
+    DrawnQuantity,
+    EquationAnswer,
+    FormulaAnswer,
+    NumberAnswer,
+    QuantityAnswer,
+    TextAnswer,
+    Tolerance,
+    Verdict,
+    better,
+    checker_for,
+    with_carried,
+)
+from ..draws import (
+    Draw,
+    DrawError,
+    Drawing,
+    Formula,
+    Parameters,
+    Row,
+    Shown,
+    canonical_name,
+    read_shown,
+    readable,
+    shown_value,
+)
 from ..notation import (
     Call,
     Drawn,
@@ -20,12 +53,14 @@ from ..notation import (
     Style,
     mathml,
     names_in,
+    read_authored,
     rebuild,
     substitute,
     tidy,
     typst,
 )
-from .document import QuestionDocument
+from ..quantities import Measure, Unit, UnitMismatch, compared_units, measure, read_unit
+from .document import Part, QuestionDocument
 from .text import QuestionText
 
 Path = tuple[str | int, ...]
@@ -45,6 +80,26 @@ class Problem:
     length: int = 0
 
 
+# An answer without its other fields, to see which of them cannot be read.
+NOTHING_MORE: dict[str, Any] = {"slips": (), "bands": (), "where": (), "tolerance": Tolerance()}
+
+
+def lines_of(answer: Answer) -> list[tuple[str, str]]:
+    """Every field of an answer that holds line maths with parameters, with its text."""
+    if isinstance(answer, ChemicalAnswer | TextAnswer):
+        return []
+    found = [("key", answer.key)]
+    if isinstance(answer, NumberAnswer | QuantityAnswer | CollectionAnswer):
+        tolerance = answer.tolerance
+        found += [("tolerance", text) for text in (tolerance.value, tolerance.low, tolerance.high)]
+    if isinstance(answer, NumberAnswer | QuantityAnswer):
+        found += [("bands", band.tolerance.value) for band in answer.bands]
+    if isinstance(answer, FormulaAnswer | EquationAnswer):
+        found += [("where", relation) for relation in answer.where]
+    found += [("slips", slip.key) for slip in answer.slips]
+    return [(name, text) for name, text in found if text]
+
+
 class Question:
     """A document whose formulas have been read; ``problems`` is empty when it can be drawn."""
 
@@ -52,10 +107,13 @@ class Question:
         self.document = document
         self.problems: list[Problem] = []
         rows = [Row(parameter.name, parameter.definition) for parameter in document.parameters]
-        self.parameters = Parameters(rows, document.conditions, Settings(angle=document.angle))
-        self.settings = self.parameters.settings
+        plain = Settings(angle=document.angle, complex=document.complex)
+        self.parameters = Parameters(rows, document.conditions, plain)
         for error in self.parameters.errors:
             self.problems.append(self.draw_problem(error))
+        # the name by which each part's answer can be used in later parts; empty where it has none
+        self.given: list[str] = []
+        self.settings = self.read_given(self.parameters.settings)
         self.units: dict[str, str] = {}
         self.shown: dict[str, Shown] = {}
         for name, parameter in zip(self.parameters.names, document.parameters):
@@ -68,7 +126,14 @@ class Question:
         self.solutions = [
             self.read_text(part.solution, ("parts", k, "solution")) for k, part in enumerate(document.parts)
         ]
+        # the names of earlier answers that each part uses
+        self.uses: list[frozenset[str]] = []
         self.checkers = [self.make_checker(k, part.answer) for k, part in enumerate(document.parts)]
+        # units that look wrong but keep nobody from using the question
+        self.doubts: list[Problem] = []
+        self.measures: dict[str, Measure] = {}
+        if len(self.problems) == sum(error.code == "nothing_left" for error in self.parameters.errors):
+            self.check_units()
 
     def draw_problem(self, error: DrawError) -> Problem:
         kind, row = error.row
@@ -80,7 +145,23 @@ class Question:
         self.problems.extend(Problem(path, found.message, found.place, found.length) for found in text.problems)
         return text
 
-    def make_checker(self, k: int, answer: NumberAnswer | FormulaAnswer) -> Checker | None:
+    def read_given(self, settings: Settings) -> Settings:
+        """The settings with the names that parts give to their answers."""
+        for k, part in enumerate(self.document.parts):
+            name = ""
+            try:
+                name = canonical_name(part.gives, settings) if part.gives else ""
+                if name and not isinstance(part.answer, NumberAnswer | QuantityAnswer | FormulaAnswer):
+                    raise DrawError("gives", "Only a number, a quantity or a formula can be used in later parts.")
+                if name and (name in self.parameters.names or name in self.given):
+                    raise DrawError("name_twice", f"{name} is taken already.")
+            except DrawError as problem:
+                self.problems.append(Problem(("parts", k, "gives"), problem.message, 0, len(part.gives)))
+                name = ""
+            self.given.append(name)
+        return replace(settings, names=settings.names | {name for name in self.given if name})
+
+    def make_checker(self, k: int, answer: Answer) -> Checker | None:
         path: Path = ("parts", k, "answer")
         try:
             checker = checker_for(answer, self.settings)
@@ -89,39 +170,125 @@ class Question:
             self.problems.append(
                 Problem((*path, field_name), problem.message, min(problem.place, len(text)), problem.length)
             )
+            self.uses.append(frozenset())
             return None
         except EvaluationError as problem:
             self.problems.append(Problem((*path, "key"), problem.message))
+            self.uses.append(frozenset())
             return None
-        if isinstance(answer, NumberAnswer) and not self.parameters.errors:
-            unknown = sorted(names_in(checker.key_tree) - self.parameters.definitions.keys())  # type: ignore[union-attr]
-            if unknown:
-                message = f"{unknown[0]} is not a parameter of this question."
-                place = max(0, answer.key.find(unknown[0]))
-                self.problems.append(Problem((*path, "key"), message, place, len(unknown[0])))
+        used = frozenset[str]().union(*(self.names_of(text) for _, text in lines_of(answer)))
+        self.uses.append(used & set(self.given[:k]))
+        if self.parameters.errors:
+            return checker
+        numeric = isinstance(answer, NumberAnswer | QuantityAnswer)
+        known = self.parameters.definitions.keys() | {name for name in self.given[:k] if name}
+        unknown = used - known if numeric else used & set(self.given[k:]) - {""}
+        for field_name, text in lines_of(answer):
+            strange = sorted(unknown & self.names_of(text))
+            if strange:
+                later = strange[0] in self.given
+                message = "is not known yet in this part" if later else "is not a parameter of this question"
+                place = max(0, text.find(strange[0]))
+                self.problems.append(Problem((*path, field_name), f"{strange[0]} {message}.", place, len(strange[0])))
                 return None
         return checker
 
-    def blame(self, answer: NumberAnswer | FormulaAnswer, problem: NotationError) -> tuple[str, str]:
-        """Which field of an answer cannot be read."""
-        fields: list[tuple[str, str]] = [("key", answer.key)]
-        if isinstance(answer, NumberAnswer):
-            fields += [("tolerance", text) for text in (answer.tolerance.value, answer.tolerance.low,
-                                                        answer.tolerance.high)]  # fmt: skip
-            fields += [("bands", band.tolerance.value) for band in answer.bands]
-        else:
-            fields += [("where", relation) for relation in answer.where]
-        fields += [("slips", slip.key) for slip in answer.slips]
-        for name, text in fields:
-            if not text:
+    def check_units(self) -> None:
+        """Carry the units of the parameters through every formula, once for all draws."""
+        parameters = self.document.parameters
+        declared: dict[str, Unit] = {}
+        for k, (name, parameter) in enumerate(zip(self.parameters.names, parameters)):
+            if not parameter.unit:
                 continue
             try:
-                QuestionText(f"${text}$", self.settings)
-                checker_for(type(answer)(key=text), self.settings)
+                declared[name] = read_unit(parameter.unit)
+            except NotationError as problem:
+                place = ("parameters", k, "unit")
+                self.doubts.append(Problem(place, problem.message, problem.place, problem.length))
+        if not declared:
+            return
+        self.measures = {name: Measure(unit, sure=not unit.offset) for name, unit in declared.items()}
+        for name in self.parameters.order:
+            definition = self.parameters.definitions[name]
+            path: Path = ("parameters", self.parameters.row_of[name], "definition")
+            # a number with a unit is a constant
+            if isinstance(definition, Formula) and definition.names & self.measures.keys():
+                found = self.measured(definition.tree, path)
+                if name in declared:
+                    self.compare_units(found, declared[name], parameters[path[1]].unit, path, name)  # type: ignore[index]
+                elif found is not None:
+                    self.measures[name] = found
+        for row, condition, _ in self.parameters.conditions:
+            try:
+                compared_units(condition.tree, self.measures)
+            except UnitMismatch as mismatch:
+                self.problems.append(Problem(("conditions", row), mismatch.message))
+        for k, part in enumerate(self.document.parts):
+            self.check_part_units(k, part)
+
+    def check_part_units(self, k: int, part: Part) -> None:
+        answer = part.answer
+        path: Path = ("parts", k, "answer", "key")
+        unit: Unit | None = None
+        if isinstance(answer, QuantityAnswer):
+            unit, written = read_unit(answer.unit), answer.unit
+        elif isinstance(answer, NumberAnswer) and part.after:
+            # words after the answer space are no unit, and that is no fault
+            with suppress(NotationError):
+                unit, written = read_unit(part.after), part.after
+        if not isinstance(answer, NumberAnswer | QuantityAnswer):
+            return
+        found = self.measured(read_authored(answer.key, self.settings), path)
+        if unit is not None:
+            label = f"({chr(97 + k)})" if len(self.document.parts) > 1 else "The answer"
+            self.compare_units(found, unit, written, path, label)
+        if self.given[k]:
+            carried = Measure(unit) if unit is not None else found
+            if carried is not None:
+                self.measures[self.given[k]] = carried
+
+    def measured(self, tree: Node, path: Path) -> Measure | None:
+        try:
+            return measure(tree, self.measures)
+        except UnitMismatch as mismatch:
+            self.problems.append(Problem(path, mismatch.message))
+            return None
+
+    def compare_units(self, found: Measure | None, unit: Unit, written: str, path: Path, what: str) -> None:
+        """Say when a formula does not come out in the unit that is written beside it."""
+        if found is None or not found.sure:
+            # a bare number such as 9.81, or a name without a unit, may stand for what is missing
+            return
+        if found.unit.dimension != unit.dimension:
+            message = f"{what} comes out in {found.words()}, and not in {written}."
+            self.problems.append(Problem(path, message))
+        elif (found.unit.factor, found.unit.pi) != (unit.factor, unit.pi) and not unit.offset:
+            message = f"{what} comes out in another unit than {written}: a factor is missing."
+            self.doubts.append(Problem(path, message))
+
+    def names_of(self, text: str) -> frozenset[str]:
+        """The names in a line of an answer; what only its own kind can read has none that matter here."""
+        try:
+            return names_in(read_authored(text, replace(self.settings, lists=True)))
+        except NotationError:
+            return frozenset()
+
+    def blame(self, answer: Answer, problem: NotationError) -> tuple[str, str]:
+        """Which field of an answer cannot be read."""
+        if isinstance(answer, QuantityAnswer):
+            try:
+                read_unit(answer.unit)
+            except NotationError as found:
+                if found.message == problem.message:
+                    return "unit", answer.unit
+        fields = lines_of(answer)
+        for name, text in fields:
+            try:
+                checker_for(answer.model_copy(update={"key": text} | NOTHING_MORE), self.settings)
             except (NotationError, EvaluationError) as found:
                 if getattr(found, "message", "") == problem.message:
                     return name, text
-        return fields[0]
+        return fields[0] if fields else ("accept", "")
 
     def drawing(self, key: str, revision: int) -> QuestionDrawing:
         """Draws of this question under an identity that is kept with it."""
@@ -148,6 +315,8 @@ class DrawnQuestion:
     draw: Draw
     # why a part's key has no value in this draw
     failures: dict[int, str] = field(default_factory=dict)
+    # the answers that later parts use, by their names
+    worked: dict[str, Value] = field(default_factory=dict)
 
     @property
     def values(self) -> Mapping[str, Value]:
@@ -165,11 +334,40 @@ class DrawnQuestion:
         drawn: list[DrawnAnswer | None] = []
         for k, checker in enumerate(self.question.checkers):
             try:
-                drawn.append(None if checker is None else checker.drawn(self.values))
+                answer = None if checker is None else checker.drawn({**self.values, **self.worked})
             except EvaluationError as problem:
                 self.failures[k] = problem.message
-                drawn.append(None)
+                answer = None
+            drawn.append(answer)
+            name = self.question.given[k]
+            if name and isinstance(answer, DrawnNumber | DrawnQuantity | DrawnFormula):
+                self.worked[name] = answer.key
         return drawn
+
+    def check(self, responses: Sequence[str]) -> list[Verdict | None]:
+        """The verdict for each part, in order; None for a part whose key has no value in this draw.
+
+        A part that uses the answer of an earlier one is checked against its key and against the key that the
+        student's own earlier answer leads to; the better one counts.
+        """
+        verdicts: list[Verdict | None] = []
+        typed: dict[str, Value] = {}
+        for k, (answer, response) in enumerate(zip(self.answers, responses, strict=True)):
+            verdict = None if answer is None else answer.check(response)
+            checker = self.question.checkers[k]
+            if (
+                verdict is not None
+                and checker is not None
+                and verdict.share < 1
+                and self.question.uses[k] & typed.keys()
+            ):
+                carried = with_carried(checker, {**self.values, **self.worked, **typed}, response)
+                verdict = verdict if carried is None else better(verdict, carried)
+            verdicts.append(verdict)
+            name = self.question.given[k]
+            if name and verdict is not None and verdict.value is not None:
+                typed[name] = verdict.value
+        return verdicts
 
     def key_tree(self, part: int) -> Node | None:
         """The key of a part as it is printed."""
@@ -196,9 +394,13 @@ class DrawnQuestion:
         if isinstance(tree, Name) and tree.name in self.shown_values:
             return self.shown_values[tree.name]
         try:
-            if names_in(tree) <= self.values.keys():
-                return readable(Compiled(tree, self.question.settings.angle).value(self.values))
-            return with_values(tree, self.values)
+            if any(self.question.given) and self.answers:
+                known: Mapping[str, Value] = {**self.values, **self.worked}
+            else:
+                known = self.values
+            if names_in(tree) <= known.keys():
+                return readable(Compiled(tree, self.question.settings.angle).value(known))
+            return with_values(tree, known)
         except EvaluationError:
             return tree
 
