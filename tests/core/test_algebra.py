@@ -1,6 +1,7 @@
 """Values, rounding and equivalence: tables like a page of a textbook, and SymPy as a second opinion."""
 
 import random
+import time
 from fractions import Fraction
 from unittest import TestCase
 
@@ -12,6 +13,7 @@ from vorlage.core.algebra import (
     Condition,
     EvaluationError,
     Real,
+    approximate,
     compare,
     equivalent,
     rounded,
@@ -19,8 +21,10 @@ from vorlage.core.algebra import (
     symbolic_value,
     value_tree,
 )
+from vorlage.core.algebra.helper import HELPER
 from vorlage.core.algebra.symbolic import to_sympy
-from vorlage.core.notation import Node, line, read
+from vorlage.core.draws import Drawing, Parameters, Row
+from vorlage.core.notation import Node, Settings, line, read
 
 # key, answer, how it is decided
 EQUAL = [
@@ -165,3 +169,54 @@ class Symbolic(TestCase):
             with self.subTest(typed):
                 value = symbolic_value(read(typed), {"a": fmpq(2), "b": fmpq(3)}, "radians")
                 self.assertEqual(line(value_tree(value)), shown)
+
+
+class Bounds(TestCase):
+    """Symbolic work that would not end is ended, and the next work is done all the same."""
+
+    def test_time_size_and_crashes(self) -> None:
+        for text, code in [
+            ("integral(sin(x^3+x)^5 e^(x^2) ln(x+1), x)", "too_slow"),
+            ("expand((x+y+sqrt(z))^60)", "too_large"),
+            ("solve(x^5 - x - 1 = 0, x)", "no_symbolic"),
+            ("limit(floor(x), x, 0)", "no_symbolic"),
+        ]:
+            with self.subTest(text):
+                with self.assertRaises(EvaluationError) as caught:
+                    symbolic_value(read(text), {}, "radians")
+                self.assertEqual(caught.exception.code, code)
+        HELPER.ask("factor", (read("x^2 - 1"),))
+        assert HELPER.process is not None
+        HELPER.process.kill()
+        HELPER.process.wait()
+        self.assertEqual(line(HELPER.ask("factor", (read("x^2 - 4"),))), "(x + 2) (x - 2)")
+
+    def test_one_slow_draw_is_enough(self) -> None:
+        rows = [Row("a", "2..9"), Row("F", "integral(sin(x^a+x)^5 e^(x^2) ln(x+1), x)")]
+        drawing = Drawing(Parameters(rows, []), "slow", 1)
+        started = time.monotonic()
+        problems = [drawing.draw(number).problems for number in range(1, 9)]
+        self.assertLess(time.monotonic() - started, 20)
+        self.assertTrue(all("longer than" in problem["F"] for problem in problems))
+
+
+class Solutions(TestCase):
+    def test_solve_gives_the_real_solutions_in_order(self) -> None:
+        for text, solutions in [
+            ("solve(x^2 - 5x + 6 = 0, x)", "{2, 3}"), ("solve(x^2 = 2, x)", "{-sqrt(2), sqrt(2)}"), ("solve(x^2 + 1, x)", "{}"),
+            ("solve(a x + b = 0, x)", "{-b/a}"), ("solve(e^x = 5, x)", "{ln(5)}"), ("solve(2^(x+1) = 8, x)", "{2}"),
+        ]:  # fmt: skip
+            with self.subTest(text):
+                found = symbolic_value(read(text), {}, "radians")
+                self.assertEqual(line(found) if isinstance(found, Node) else found, solutions)
+
+    def test_statistics(self) -> None:
+        named = Settings(names=frozenset(["d"]))
+        for text, value in [
+            ("mean(d)", "14/5"), ("median(d)", "3"), ("variance(d)", "64/25"), ("stdev(d)", "8/5"), ("quantile(d, 1/4)", "1"),
+            ("quantile(d, 0.9)", "23/5"), ("max(d) - min(d)", "4"), ("binomial_pmf(3, 10, 0.5)", "15/128"),
+        ]:  # fmt: skip
+            with self.subTest(text):
+                self.assertEqual(str(Compiled(read(text, named)).value({"d": read("list(3,1,4,1,5)")})), value)
+        cumulated = Compiled(read("normal_cdf(85, 115, 100, 15)")).value({})
+        self.assertAlmostEqual(approximate(cumulated), 0.6826894921370859, places=12)

@@ -9,6 +9,7 @@ from .complexes import complex_value
 from .equivalence import Certainty, Comparison, equal_up_to, equivalent
 from .errors import EvaluationError
 from .evaluation import Compiled, Condition, Value, Values, value_tree
+from .helper import TooSlow
 from .rationals import NotRational, RationalReader, univariate
 from .realsets import NoRealSet, RealSet, real_set, same_set
 from .solutions import equations_of, same_solutions, with_sign
@@ -45,6 +46,7 @@ __all__ = [
     "RationalReader",
     "Real",
     "RealSet",
+    "TooSlow",
     "Undefined",
     "Value",
     "Values",

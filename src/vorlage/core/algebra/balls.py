@@ -8,6 +8,7 @@ from flint import arb, ctx, fmpq
 
 from ..notation import (
     Call,
+    Collection,
     Constant,
     Drawn,
     Logic,
@@ -166,7 +167,14 @@ class Balls:
             if degree is None or degree == 0:
                 raise Undefined("The order of a root is a whole number.")
             return rational_power(self.of(node.arguments[1]), 1 / degree)
-        return function(*map(self.of, node.arguments))
+        return function(*map(self.of, spread(node.arguments)))
+
+
+def spread(arguments: tuple[Node, ...]) -> tuple[Node, ...]:
+    """The arguments with lists taken apart: the mean of a list is the mean of its values."""
+    return tuple(
+        item for argument in arguments for item in (argument.items if isinstance(argument, Collection) else (argument,))
+    )
 
 
 def rational_constant(node: Node) -> fmpq | None:
@@ -286,6 +294,26 @@ def signum(value: arb) -> arb:
     raise Undefined
 
 
+def mean(*values: arb) -> arb:
+    return sum(values[1:], values[0]) / len(values)
+
+
+def variance(*values: arb) -> arb:
+    centre = mean(*values)
+    return mean(*[(value - centre) ** 2 for value in values])
+
+
+def normal_cdf(*arguments: arb) -> arb:
+    """Below a value, or between two (four arguments), for a mean and a standard deviation (0 and 1 if left out)."""
+    if len(arguments) == 4:
+        low, high, *shape = arguments
+        return normal_cdf(high, *shape) - normal_cdf(low, *shape)
+    value, centre, deviation = (*arguments, *(arb(0), arb(1))[len(arguments) - 1 :])
+    if not deviation > 0:
+        raise Undefined("A standard deviation is positive.")
+    return ((centre - value) / deviation / arb(2).sqrt()).erfc() / 2
+
+
 def smallest(first: arb, *others: arb) -> arb:
     for other in others:
         first = first.min(other)
@@ -321,7 +349,8 @@ INVERSE_TRIGONOMETRIC: dict[str, Callable[[arb], arb]] = {
 REAL: dict[str, Callable[..., arb]] = {
     "sqrt": square_root, "root": real_root, "abs": abs, "exp": arb.exp, "ln": logarithm, "log": decimal_logarithm,
     "floor": whole("floor"), "ceil": whole("ceil"), "sgn": signum, "min": smallest, "max": largest,
-    "binomial": binomial, "choose": binomial,
+    "binomial": binomial, "choose": binomial, "mean": mean, "variance": variance, "normal_cdf": normal_cdf,
+    "stdev": lambda *values: variance(*values).sqrt(),
     "sinh": arb.sinh, "cosh": arb.cosh, "tanh": arb.tanh, "asinh": arb.asinh,
     "sech": inverse(arb.cosh), "csch": inverse(arb.sinh), "coth": inverse(arb.tanh),
     "acosh": within(arb.acosh, lambda value: value >= 1),

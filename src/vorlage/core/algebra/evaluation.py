@@ -29,7 +29,7 @@ from ..notation import (
     literal,
     substitute,
 )
-from .balls import Undefined
+from .balls import Undefined, spread
 from .errors import EvaluationError, Irrational
 from .values import Exact, Real, compare, floor, rational, round_half_away, to_fraction
 
@@ -71,7 +71,11 @@ class Compiled:
             return self.program(values)
         except Irrational:
             named = {name: value_tree(value) for name, value in values.items()}
-            real = Real(substitute(self.tree, named), self.angle)
+            tree = substitute(self.tree, named)
+            if any(isinstance(value, Node) for value in named.values()) and values:
+                # a list, or a formula that has a value after all
+                return Compiled(tree, self.angle).value({})
+            real = Real(tree, self.angle)
             defined(real)
             return real
 
@@ -247,7 +251,7 @@ class Compiler:
         if node.function == "value":
             return self.of(node.arguments[0])
         function: Callable[..., fmpq] = EXACT.get(node.function, not_rational)
-        arguments = [self.of(argument) for argument in node.arguments]
+        arguments = [self.of(argument) for argument in spread(node.arguments)]
         if len(arguments) == 1:
             only = arguments[0]
             return lambda values: function(only(values))
@@ -353,6 +357,26 @@ def variance(*values: fmpq) -> fmpq:
     return mean(*[(value - centre) ** 2 for value in values])
 
 
+def quantile(*values: fmpq) -> fmpq:
+    """``quantile(list, p)``: by position 1 + (n − 1)p among the ordered values, in between by proportion."""
+    *data, share = values
+    if not data or not 0 <= share <= 1:
+        raise EvaluationError("quantile", "quantile(list, p) takes values and a share between 0 and 1.")
+    ordered = sorted(data)
+    position = share * (len(ordered) - 1)
+    below = floor(position)
+    above = min(below + 1, len(ordered) - 1)
+    return ordered[below] + (position - below) * (ordered[above] - ordered[below])
+
+
+def binomial_pmf(successes: fmpq, trials: fmpq, chance: fmpq) -> fmpq:
+    """The probability of so many successes in so many trials."""
+    k, n = whole(successes, "binomial_pmf"), whole(trials, "binomial_pmf")
+    if not 0 <= chance <= 1 or not 0 <= n <= 1000:
+        raise Undefined("binomial_pmf(k, n, p) takes up to 1000 trials and a probability between 0 and 1.")
+    return fmpq(comb(n, k)) * chance**k * (1 - chance) ** (n - k) if 0 <= k <= n else ZERO
+
+
 def round_to(value: fmpq, places: fmpq = ZERO) -> fmpq:
     scale = fmpq(10) ** whole(places, "round")
     return fmpq(round_half_away(value * scale)) / scale
@@ -404,6 +428,8 @@ EXACT: dict[str, Callable[..., fmpq]] = {
     "mean": mean,
     "median": median,
     "variance": variance,
+    "quantile": quantile,
+    "binomial_pmf": binomial_pmf,
     "stdev": lambda *values: exact_root(variance(*values), 2),
     "exp": zero_only(1),
     "ln": natural_logarithm,

@@ -1,6 +1,7 @@
-"""What authors ask for by name: expand, factor, simplify, diff, integral, substitute.
+"""What authors ask for by name: expand, factor, simplify, solve, diff, integral, sum, limit, substitute.
 
-SymPy does the work, always built from our tree and never from a string. Students' input never comes here.
+SymPy does the work, always built from our tree and never from a string, in a helper process with bounds on time and
+memory; polynomials are multiplied out and differentiated here. Students' input never comes here.
 """
 
 from __future__ import annotations
@@ -13,8 +14,11 @@ import sympy
 
 from ..notation import (
     Call,
+    Collection,
     Constant,
     Drawn,
+    Interval,
+    Matrix,
     Mixed,
     Name,
     Neg,
@@ -24,6 +28,7 @@ from ..notation import (
     Power,
     Product,
     Quotient,
+    Relation,
     Sum,
     fraction,
     names_in,
@@ -34,9 +39,13 @@ from ..notation import (
 )
 from .errors import EvaluationError
 from .evaluation import Compiled, Value, Values, value_tree
+from .helper import in_helper
 from .rationals import NotRational, Ratio, RationalReader
 
-SYMBOLIC = frozenset("expand factor simplify diff integral substitute sum product limit".split())
+SYMBOLIC = frozenset("expand factor simplify diff integral substitute sum product limit solve".split())
+ZERO = Number(Fraction(0))
+# Results that stay what they are when they hold no letters.
+NO_NUMBERS = (Collection, Matrix, Interval, Relation)
 MAXIMUM_NODES = 300
 
 FUNCTIONS: dict[str, Callable[..., Any]] = {
@@ -68,7 +77,7 @@ def with_values(tree: Node, values: Values) -> Node:
 def symbolic_value(tree: Node, values: Mapping[str, Value], angle: str) -> Value:
     """The value of a formula that speaks of undeclared letters: a tree, or a number when they are gone."""
     result = with_values(tree, values)
-    return result if names_in(result) else Compiled(result, angle).value({})
+    return result if names_in(result) or isinstance(result, NO_NUMBERS) else Compiled(result, angle).value({})
 
 
 def worked(node: Node) -> Node:
@@ -184,12 +193,21 @@ def from_power(expression: Any) -> Node:
 
 
 def in_sympy(operation: Callable[..., Any]) -> Callable[..., Node]:
-    """An operation on trees from one on SymPy expressions; the size of its input is bounded."""
+    """An operation on trees from one on SymPy expressions."""
+
+    def run(*arguments: Node) -> Node:
+        return from_sympy(operation(*map(to_sympy, arguments)))
+
+    return run
+
+
+def bounded(name: str) -> Callable[..., Node]:
+    """An operation carried out by the helper, with its input bounded in size and its work in time and memory."""
 
     def run(*arguments: Node) -> Node:
         if sum(1 for argument in arguments for _ in walk(argument)) > MAXIMUM_NODES:
             raise EvaluationError("too_large", "This formula is too large to be worked out with letters.")
-        return from_sympy(operation(*map(to_sympy, arguments)))
+        return in_helper(name, arguments)
 
     return run
 
@@ -256,7 +274,7 @@ def polynomial(tree: Node) -> tuple[Ratio, list[str]] | None:
 def expand(tree: Node) -> Node:
     """Multiplied out: by FLINT where it is a polynomial, by SymPy otherwise."""
     found = polynomial(tree)
-    return polynomial_tree(*found) if found else in_sympy(sympy.expand)(tree)
+    return polynomial_tree(*found) if found else bounded("expand")(tree)
 
 
 def derivative(tree: Node, variable: Node, times: Node | None = None) -> Node:
@@ -266,14 +284,29 @@ def derivative(tree: Node, variable: Node, times: Node | None = None) -> Node:
         ratio, names = found
         return polynomial_tree(Ratio(ratio.top.derivative(names.index(variable.name)), ratio.bottom), names)
     arguments = (tree, variable) if times is None else (tree, variable, times)
-    return in_sympy(differentiate)(*arguments)
+    return bounded("diff")(*arguments)
 
 
-OPERATIONS: dict[str, Callable[..., Node]] = {
-    "expand": expand,
+def solve(equation: Node, variable: Node) -> Node:
+    """The real solutions of an equation in a letter, as a set in their order."""
+    if not isinstance(variable, Name):
+        raise EvaluationError("no_symbolic", "solve(equation, x) needs a letter to solve for.")
+    sides = equation.terms if isinstance(equation, Relation) and equation.signs == ("=",) else (equation, ZERO)
+    symbol = to_sympy(variable)
+    found = sympy.solve(to_sympy(sides[0]) - to_sympy(sides[1]), symbol)
+    if not isinstance(found, list) or any(isinstance(root, dict) for root in found):
+        raise EvaluationError("no_symbolic", "No solutions in closed form were found.")
+    if not any(root.free_symbols for root in found):
+        found = sorted((root for root in found if root.is_real is not False), key=lambda root: float(root))
+    return Collection("set", tuple(map(from_sympy, found)))
+
+
+# What the helper carries out.
+IN_SYMPY: dict[str, Callable[..., Node]] = {
+    "expand": in_sympy(sympy.expand),
     "factor": in_sympy(sympy.factor),
     "simplify": in_sympy(sympy.simplify),
-    "diff": derivative,
+    "diff": in_sympy(differentiate),
     "integral": in_sympy(integrate),
     "sum": in_sympy(lambda term, index, low, high: closed(sympy.summation(term, (index, low, high)), sympy.Sum)),
     "product": in_sympy(lambda term, index, low, high: closed(sympy.product(term, (index, low, high)), sympy.Product)),
@@ -281,4 +314,10 @@ OPERATIONS: dict[str, Callable[..., Node]] = {
         lambda expression, variable, value: closed(sympy.limit(expression, variable, value), sympy.Limit)
     ),
     "substitute": in_sympy(lambda expression, variable, value: expression.subs(variable, value)),
+    "solve": solve,
+}
+OPERATIONS: dict[str, Callable[..., Node]] = {
+    **{name: bounded(name) for name in IN_SYMPY},
+    "expand": expand,
+    "diff": derivative,
 }

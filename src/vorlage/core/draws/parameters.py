@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
+import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import product
 from math import prod
 
-from ..algebra import Compiled, Condition, EvaluationError, Value, is_symbolic, symbolic_value
+from ..algebra import Compiled, Condition, EvaluationError, TooSlow, Value, is_symbolic, symbolic_value
 from ..notation import Node, NotationError, Settings, names_in, read
 from .definitions import Choice, Definition, Formula, Range, read_definition
 from .errors import DrawError
@@ -19,7 +20,13 @@ LISTED = 20_000
 # Beyond that, draws are tried one after the other; so many tries are made for one draw.
 TRIES = 2_000
 PILOT = 400
+# An author's question that cannot be drawn in so many seconds is refused; it never draws something else instead.
+MAXIMUM_SECONDS = 20.0
 MAXIMUM_PARAMETERS = 60
+
+TOO_SLOW = (
+    f"Trying this condition takes longer than {MAXIMUM_SECONDS:g} seconds: make it simpler, or draw from fewer values."
+)
 
 NAME = re.compile(r"[A-Za-zΑ-Ωα-ω][A-Za-z0-9]*(?:_[A-Za-z0-9]+)?\Z")
 
@@ -122,6 +129,8 @@ class Parameters:
         self.groups: list[Group] = []
         # how often each condition (by its row) was the first to fail
         self.rejections: dict[int, int] = {}
+        # parameters whose symbolic work takes too long
+        self.slow: set[str] = set()
         if not self.errors:
             self.group()
 
@@ -301,7 +310,11 @@ class Parameters:
             return
         values = [[definition.value(k) for k in range(definition.size)] for definition in definitions]  # type: ignore[union-attr]
         admitted = []
+        end = time.monotonic() + MAXIMUM_SECONDS
         for index, combination in enumerate(product(*values)):
+            if time.monotonic() > end:
+                self.too_slow(group)
+                return
             drawn = dict(zip(group.names, combination))
             if self.admits(group, computed, drawn):
                 admitted.append(index)
@@ -331,7 +344,11 @@ class Parameters:
         """Too many combinations to list: try some, to learn how many the conditions keep."""
         kept = 0
         key = stream_key("pilot", 0)
+        end = time.monotonic() + MAXIMUM_SECONDS
         for number in range(PILOT):
+            if time.monotonic() > end:
+                self.too_slow(group)
+                return
             stream = Stream(key, number, ",".join(group.names))
             drawn = {
                 name: self.definitions[name].value(stream.below(size))  # type: ignore[union-attr]
@@ -339,6 +356,10 @@ class Parameters:
             }
             kept += self.admits(group, computed, drawn)
         self.check_share(group, kept, PILOT)
+
+    def too_slow(self, group: Group) -> None:
+        row = self.conditions[group.conditions[0]][0]
+        self.errors.append(DrawError("too_slow", TOO_SLOW, ("condition", row)))
 
     def check_share(self, group: Group, kept: int, tried: int) -> None:
         if kept == 0:
@@ -380,7 +401,14 @@ class Parameters:
             return compiled.value(values)
         definition = self.definitions[name]
         assert isinstance(definition, Formula)
-        return symbolic_value(definition.tree, values, self.settings.angle)
+        if name in self.slow:
+            raise TooSlow
+        try:
+            return symbolic_value(definition.tree, values, self.settings.angle)
+        except TooSlow:
+            # one draw that takes so long is enough: the author is told, the others are not waited for
+            self.slow.add(name)
+            raise
 
 
 class Drawing:
@@ -417,7 +445,10 @@ class Drawing:
         parameters = self.parameters
         computed = parameters.needed(group.conditions)
         stream = Stream(self.key, number, ",".join(group.names))
+        end = time.monotonic() + MAXIMUM_SECONDS
         for _ in range(TRIES):
+            if time.monotonic() > end:
+                raise DrawError("too_slow", TOO_SLOW, ("condition", parameters.conditions[group.conditions[0]][0]))
             drawn: dict[str, Value] = {
                 name: parameters.definitions[name].value(stream.below(size))  # type: ignore[union-attr]
                 for name, size in zip(group.names, group.sizes)

@@ -73,6 +73,8 @@ TEX_TEXT = re.compile(r"\\text\{([^{}\\]*)\}")
 UNIT = re.compile(r"\[([^\[\]()<>=]*[A-Za-zΩμµ°%][^\[\]<>=,;]*)\]")
 LOG_BASE = re.compile(r"_(?:\{(\d{1,6}|[a-z])\}|(\d{1,6}|[a-z]))|([₀₁₂₃₄₅₆₇₈₉]{1,6})")
 WORD = re.compile(r"[A-Za-zÀ-ÖØ-öø-ÿ\u0370-\u03ff]+")
+# Functions whose names have a low line in them, which elsewhere begins a subscript.
+JOINED = re.compile("(?:" + "|".join(name for name in sorted(FUNCTIONS) if "_" in name) + r")(?![A-Za-z0-9_])")
 SUBSCRIPT = re.compile(r"_(?:\{([A-Za-z0-9, ]{1,20})\}|([A-Za-z0-9]+))")
 SIMPLE_NUMBER = re.compile(r"\s*([-−]?)(\d{1,40})(?:\.(\d{1,40}))?\s*\Z", re.ASCII)
 
@@ -313,6 +315,10 @@ class Lexer:
         found = WORD.match(self.text, self.place)
         assert found
         run = found[0]
+        joined = JOINED.match(self.text, self.place)
+        if joined and joined[0] not in self.settings.names:
+            self.add("function", joined[0], len(joined[0]))
+            return
         if run in {"or", "and", "in", "except", "step", "of"} and run not in self.settings.names:
             self.add("word", run, len(run))
             return
