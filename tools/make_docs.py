@@ -1,14 +1,16 @@
-"""Writes docs/typing-maths.md from the tables that the tests read line maths with."""
+"""Writes docs/typing-maths.md and docs/how-answers-are-checked.md from the tables that the tests use."""
 
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
+from tests.core.test_cases import OUTCOMES, cases, chapters
 from tests.core.test_notation import READINGS, REFUSALS
 
 from vorlage.core.notation import NotationError, line, read, speak
 
-TARGET = Path(__file__).resolve().parent.parent / "docs/typing-maths.md"
+DOCS = Path(__file__).resolve().parent.parent / "docs"
 SECTIONS = [
     ("Numbers", "12", "xy"),
     ("Names", "xy", "-x^2"),
@@ -24,6 +26,41 @@ use, by `PYTHONPATH=src:. .vorlage/venv/bin/python -m tools.make_docs`; every li
 
 The reading is always shown before it counts. Where a question uses the decimal comma, `1,5` is one and a half,
 `1.200` is twelve hundred, and lists are separated by semicolons.
+"""
+
+
+ANSWERS_HEAD = """# How answers are checked
+
+The same answer, the same draw and the same response always give the same verdict: **right**, **partly**, **wrong**,
+**blank** or **unreadable**. An unreadable response says where reading stopped and what would help; it costs nothing.
+
+This page is made from the cases in `tests/cases`, by `PYTHONPATH=src:. .vorlage/venv/bin/python -m tools.make_docs`.
+Every response on it is checked by the tests and gets just the outcome under which it stands.
+"""
+ANSWERS_TAIL = """
+## Earlier answers and retries
+
+A part may use the answer of an earlier one by its name. It is then checked against its key and against the key that
+the student's own earlier answer leads to; the better one counts, and the verdict says "Right with your earlier answer".
+A quantity is carried on in the unit of its key. A retry may cost a share; shares stop at 0 and 1.
+
+## In a batch
+
+`./vorlage check FILE.jsonl` reads one case a line and writes one verdict a line, in order; `-` is standard input.
+A line that is not a case gives an `error` and the run goes on; the exit status is 1 if any did.
+
+    {"id": 7, "answer": {"kind": "number", "key": "m*g", "tolerance": {"mode": "relative", "value": "2%"}},
+     "parameters": {"m": "12", "g": "9.81"}, "settings": {"decimal_mark": "point", "angle": "radians"},
+     "response": "118"}
+
+(on one line) gives
+
+    {"id": 7, "outcome": "right", "share": "1", "reading": "118", "feedback": [], "because": "within 2 %",
+     "certainty": {"kind": "proved"}}
+
+`"settings": {"complex": true}` makes `i` the imaginary unit. `"carried": {"W": "20"}` gives what the student's earlier
+answers were worth, by the names that the key uses; `"attempt": 2` with `"retry_cost": "1/4"` takes a share off for each
+attempt before.
 """
 
 
@@ -52,8 +89,67 @@ def page() -> str:
     return written
 
 
+def inline(text: str) -> str:
+    """The text as code in a paragraph."""
+    text = text.replace("\u202f", " ").replace("\u00a0", " ")
+    fence = "``" if "`" in text else "`"
+    return f"{fence}{text}{fence}" if text.strip() else "*nothing*"
+
+
+def asked(page: dict[str, Any]) -> str:
+    """What a page asks for, as a line."""
+    answer = dict(page["answer"])
+    answer.pop("kind")
+    key = answer.pop("key", None)
+    key = inline(key) if key is not None else ", ".join(map(inline, answer.pop("accept")))
+    more = [f"{name.replace('_', ' ')} {words(value)}" for name, value in answer.items()]
+    more += [f"{name} = {value}" for name, value in page.get("parameters", {}).items()]
+    more += [
+        name if value is True else f"{name.replace('_', ' ')} {value}"
+        for name, value in page.get("settings", {}).items()
+    ]
+    return f"Key {key}" + (f" ({'; '.join(more)})" if more else "")
+
+
+def words(value: Any) -> str:
+    if isinstance(value, dict):
+        if "mode" in value:
+            amount = value.get("value", "")
+            between = " to ".join(amount) if isinstance(amount, list) else amount
+            return f"{value['mode'].replace('_', ' ')} {between}".strip()
+        return ", ".join(f"{name.replace('_', ' ')} {words(inner)}" for name, inner in value.items())
+    if isinstance(value, list):
+        return ", ".join(words(inner) for inner in value)
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return str(value)
+
+
+def answers_page() -> str:
+    """The whole page on checking."""
+    written = ANSWERS_HEAD
+    for chapter in chapters():
+        written += f"\n## {chapter['title']}\n\n{chapter['text'].strip()}\n"
+        for page in chapter["page"]:
+            written += f"\n**{page['title']}.** {page.get('note', '')}".rstrip() + f" {asked(page)}\n\n"
+            for outcome in OUTCOMES:
+                listed = [
+                    inline(response) + (f" ({'; '.join(filter(None, (share, because)))})" if share or because else "")
+                    for response, found, share, because in cases(page)
+                    if found == outcome
+                ]
+                if listed:
+                    label = "cannot be read" if outcome == "unreadable" else outcome
+                    written += f"- {label}: {', '.join(listed)}\n"
+    return written + ANSWERS_TAIL
+
+
+PAGES = {"typing-maths.md": page, "how-answers-are-checked.md": answers_page}
+
+
 def main() -> None:
-    TARGET.write_text(page(), "utf-8")
+    for name, write in PAGES.items():
+        (DOCS / name).write_text(write(), "utf-8")
 
 
 if __name__ == "__main__":

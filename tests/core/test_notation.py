@@ -1,7 +1,9 @@
 """Line maths: how it is read, what is said when it cannot be, and that printing reads back."""
 
 import time
+import tomllib
 from fractions import Fraction
+from pathlib import Path
 from unittest import TestCase
 from xml.dom.minidom import parseString
 
@@ -58,6 +60,14 @@ READINGS = [
     ("matrix(1, 2; 3, 4)", "matrix(1, 2; 3, 4)"), ("9.81 [m/s^2]", "9.81 [m/s^2]"),
     # pasted TeX
     (r"\frac{a}{b}", "a/b"), (r"\sqrt[3]{x}", "root(3, x)"), (r"\left(a\cdot b\right)", "a*b"), (r"\alpha\leq 2", "alpha <= 2"),
+    (r"\frac12", "1/2"), (r"2\frac{1}{2}", "2 1/2"), (r"3\cdot10^{5}", "3e5"), (r"30^\circ", "30°"), (r"\sin^{2}x", "sin(x)^2"),
+    (r"\log_{2} 8", "log(8, 2)"), (r"F_{\text{net}}", "F_net"), (r"x = 2 \text{ or } x = 5", "x = 2 or x = 5"), (r"\lvert x\rvert", "abs(x)"),
+    (r"\int_0^1 x^2\,dx", "integral(x^2, x, 0, 1)"), (r"\int \sin x \,\mathrm{d}x", "integral(sin(x), x)"), (r"\int_0^1\int_0^y xy\,dx\,dy", "integral(integral(x y, x, 0, y), y, 0, 1)"),
+    (r"\sum_{k=1}^{n} k^2 + 1", "sum(k^2, k, 1, n) + 1"), (r"\prod_{i=1}^5 i", "product(i, i, 1, 5)"), (r"\lim_{x\to 0}\frac{\sin x}{x}", "limit(sin(x)/x, x, 0)"),
+    (r"\binom{5}{2}", "binomial(5, 2)"), (r"\begin{pmatrix}1&2\\3&4\end{pmatrix}", "matrix(1, 2; 3, 4)"),
+    (r"\begin{cases}x+y=3\\x-y=1\end{cases}", "x + y = 3 and x - y = 1"), (r"\begin{cases}-x & x<0\\x & x\geq 0\end{cases}", "if(x < 0, -x, x)"),
+    (r"\begin{cases}1 & \text{if } x=0\\2 & \text{otherwise}\end{cases}", "if(x = 0, 1, 2)"), (r"(-\infty,1)\cup(3,\infty)", "(-infinity, 1) or (3, infinity)"),
+    ("(1,2)∪(3,inf)", "(1, 2) or (3, infinity)"), ("∅", "{}"), ("−2 − x", "-2 - x"), ("x ∈ [0, 1]", "x in [0, 1]"), ("5 ∗ 3", "5*3"),
 ]  # fmt: skip
 
 # what is typed, part of what is said, and where
@@ -67,6 +77,8 @@ REFUSALS = [
     ("x)", "never opened", 1), ("3 + * 4", "cannot stand here", 4), ("2 +", "missing after", 2),
     ("sin", "without what it is taken of", 0), ("root 3", "needs brackets", 0), ("sin()", "takes 1 value", 0),
     ("()", "nothing between", 0), (r"\foo{x}", "not known", 0), ("x\u202ey", "invisible", 1), ("\x00", "invisible", 0),
+    (r"\int_0^1 x^2", "needs its letter at the end", 0), (r"x + \int_0 x dx", "is written \\int_", 4),
+    (r"\begin{cases}x & x<0\\y & x>0\end{cases}", "cover the rest", 0), (r"\begin{pmatrix}1 & \foo\end{pmatrix}", "not known", 19),
     ("é", "not a sign that can be read", 0), ('"open', "never closes", 0), ("matrix(1, 2; 3)", "same number of entries", 6),
 ]  # fmt: skip
 
@@ -183,7 +195,19 @@ class Tidying(TestCase):
                 self.assertEqual(tidy(read(typed)), read(typed))
 
 
+PRINTERS = {"line": line, "spoken": speak, "tex": tex, "typst": typst, "mathml": mathml, "content": content_mathml}
+
+
 class Printing(TestCase):
+    def test_every_printer_on_the_same_trees(self) -> None:
+        trees = tomllib.loads((Path(__file__).parent.parent / "printing/trees.toml").read_text("utf-8"))["tree"]
+        self.assertGreater(len(trees), 60)
+        for entry in trees:
+            tree = read(entry["typed"], Settings(complex=True) if entry["typed"] == "i^2" else Settings())
+            for name, show in PRINTERS.items():
+                with self.subTest(f"{entry['typed']} as {name}"):
+                    self.assertEqual(show(tree), entry[name])
+
     def test_printers_side_by_side(self) -> None:
         for typed, markup, set_in_type, said in [
             ("x/2", "<mfrac><mrow><mi>x</mi></mrow><mrow><mn>2</mn></mrow></mfrac>", 'frac(x, "2")', "x over 2"),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from .errors import NotationError
@@ -43,7 +43,8 @@ TEX_FRACTIONS = frozenset({"frac", "dfrac", "tfrac"})
 # Commands that take what follows in a way of their own, by the name the reader gives them.
 TEX_STRUCTURES = {
     "sqrt": "sqrt", "int": "integral", "boundedint": "integral from", "boundedsum": "sum",
-    "boundedprod": "product", "boundedlim": "limit", "binom": "binomial", "dbinom": "binomial",
+    "boundedprod": "product", "derivative": "derivative", "boundedlim": "limit",
+    "binom": "binomial", "dbinom": "binomial",
 }  # fmt: skip
 
 
@@ -366,6 +367,9 @@ class Lexer:
             following = self.text[self.place + length : self.place + length + 1]
             if length == 1 and known == "e" and (following == "_" or following.isdigit()) and len(run) == 1:
                 self.name(known, length)
+                if self.tokens[-1].text == known:
+                    # no subscript after all
+                    self.tokens[-1] = replace(self.tokens[-1], kind="constant")
             else:
                 self.add("constant", CONSTANTS[known], length)
         else:

@@ -441,7 +441,12 @@ class Reader:
         if token.text == "binomial":
             return Call("binomial", (self.tex_argument(token), self.tex_argument(token)))
         self.descend()
-        call = self.tex_integral(token) if token.text.startswith("integral") else self.tex_running(token)
+        if token.text.startswith("integral"):
+            call = self.tex_integral(token)
+        elif token.text == "derivative":
+            call = self.tex_derivative()
+        else:
+            call = self.tex_running(token)
         self.depth -= 1
         return call
 
@@ -479,6 +484,12 @@ class Reader:
                     return place
                 within -= 1
         return None
+
+    def tex_derivative(self) -> Node:
+        """``\\frac{d}{dx}`` with the term that follows."""
+        letter, times = self.group(), self.group()
+        body = self.term()
+        return Call("diff", (body, letter) if times == Number(Fraction(1)) else (body, letter, times))
 
     def tex_running(self, token: Token) -> Node:
         """A sum, a product or a limit: its letter, its bounds, and the term that follows."""

@@ -13,6 +13,12 @@ from .errors import NotationError
 
 LEFT_OUT = re.compile(r"\\(?:limits|nolimits|displaystyle)(?![A-Za-z])")
 UPRIGHT_D = re.compile(r"\\(?:mathrm|text|operatorname)\{\s*d\s*\}")
+OPERATOR_NAME = re.compile(r"\\(?:operatorname|mathop)\{([A-Za-z]+(?:\\?_[A-Za-z]+)?)\}")
+DERIVATIVE = re.compile(
+    r"\\d?frac\{\s*d\s*(?:\^\s*\{?(\d)\}?)?\s*\}\{\s*d\s*(\\?[A-Za-z]+(?:_\{?\w+\}?)?)\s*(?:\^\s*\{?\d\}?)?\s*\}"
+)
+ROUNDED = re.compile(r"\\([lr](?:floor|ceil))(?![A-Za-z])")
+ROUNDED_SIGNS = {"lfloor": "floor(", "rfloor": ")", "lceil": "ceil(", "rceil": ")"}
 SUBSCRIPT = re.compile(r"_\{\\(?:mathrm|text)\{([A-Za-z0-9]+)\}\}")
 ENVIRONMENT = re.compile(r"\\begin\{([pbv]?matrix|cases)\}((?:(?!\\begin\{).)*?)\\end\{\1\}", re.DOTALL)
 BOUNDED = re.compile(r"\\(int|sum|prod|lim)(?![A-Za-z])\s*(?=[_^])")
@@ -58,6 +64,9 @@ class Pasted:
         self.every(LEFT_OUT, lambda found: " ")
         self.every(UPRIGHT_D, lambda found: "d ")
         self.every(SUBSCRIPT, lambda found: f"_{{{found[1]}}}")
+        self.every(OPERATOR_NAME, lambda found: found[1].replace("\\_", "_") + " ")
+        self.every(DERIVATIVE, lambda found: f"\\derivative{{{found[2]}}}{{{found[1] or '1'}}}")
+        self.every(ROUNDED, lambda found: ROUNDED_SIGNS[found[1]])
         while found := BOUNDED.search(self.text):
             self.bounds(found)
         self.every(DEGREES, lambda found: "°")

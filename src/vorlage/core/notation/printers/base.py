@@ -40,8 +40,16 @@ class Style:
     show_drawn: bool = False
 
 
+# Calls that are set as signs with what they run over; nothing may follow them closely.
+RUNNING = frozenset(["integral", "sum", "product", "limit", "diff"])
+
+
 class Printer:
-    """Walks a tree; subclasses hold one ``print_Kind`` method for each kind of node."""
+    """Walks a tree; subclasses hold one ``print_Kind`` method for each kind of node, and a ``call_name`` method
+    for each function that is set in a way of its own."""
+
+    # The functions that are set as running signs here.
+    running: frozenset[str] = frozenset()
 
     # Two-dimensional printers set a fraction with a bar, which brackets for itself.
     levels: dict[type[Node], int] = {
@@ -61,6 +69,8 @@ class Printer:
             return self.level(node.value)
         if isinstance(node, Logic):
             return OR if node.word == "or" else AND
+        if isinstance(node, Call) and node.function in self.running:
+            return PRODUCT
         return self.levels.get(type(node), ATOM)
 
     def fitted(self, node: Node, level: int) -> str:
@@ -69,6 +79,20 @@ class Printer:
         return shown if self.level(node) >= level else self.bracketed(shown)
 
     def bracketed(self, shown: str) -> str:
+        raise NotImplementedError
+
+    def factor(self, node: Node, last: bool) -> str:
+        """A factor of a product; a running sign needs no brackets where nothing follows it."""
+        open_ended = last and isinstance(node, Call) and node.function in self.running
+        return self.show(node) if open_ended else self.fitted(node, POWER)
+
+    def print_Call(self, node: Call) -> str:
+        own = getattr(self, f"call_{node.function}", None)
+        shown: str = self.named_call(node) if own is None else own(*node.arguments)
+        return shown
+
+    def named_call(self, node: Call) -> str:
+        """A function by its name with its arguments in brackets."""
         raise NotImplementedError
 
     def print_Drawn(self, node: Drawn) -> str:
@@ -88,6 +112,15 @@ class Printer:
             before = group.join([before[:head], *(before[k : k + 3] for k in range(head, len(before), 3))])
         mark = "," if self.style.decimal_mark == "comma" else "."
         return f"{before}{mark}{after}" if after else before
+
+
+def by_cases(condition: Node, value: Node, otherwise: Node) -> tuple[list[tuple[Node, Node]], Node]:
+    """The cases of a formula, (value, condition) each, and what is left over."""
+    cases = [(value, condition)]
+    while isinstance(otherwise, Call) and otherwise.function == "if":
+        condition, value, otherwise = otherwise.arguments
+        cases.append((value, condition))
+    return cases, otherwise
 
 
 def bare(node: Node) -> Node:

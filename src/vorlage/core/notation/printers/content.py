@@ -15,6 +15,7 @@ from ..tree import (
     Mixed,
     Name,
     Neg,
+    Node,
     Number,
     PlusMinus,
     Postfix,
@@ -26,7 +27,7 @@ from ..tree import (
     Sum,
     Text,
 )
-from .base import Printer
+from .base import Printer, by_cases
 
 CONSTANTS = {"pi": "<pi/>", "e": "<exponentiale/>", "i": "<imaginaryi/>", "infinity": "<infinity/>"}
 RELATIONS = {"=": "eq", "<": "lt", ">": "gt", "≤": "leq", "≥": "geq", "≠": "neq", "in": "in"}
@@ -101,17 +102,45 @@ class ContentPrinter(Printer):
         turned = applied("<divide/>", "<pi/>", '<cn type="integer">180</cn>')
         return applied("<times/>", inner, turned)
 
-    def print_Call(self, node: Call) -> str:
+    def named_call(self, node: Call) -> str:
         arguments = [self.show(argument) for argument in node.arguments]
-        if node.function == "sqrt":
-            return applied("<root/>", *arguments)
-        if node.function == "root":
-            return applied("<root/>", f"<degree>{arguments[0]}</degree>", arguments[1])
         if node.function == "log":
             base = arguments[1] if len(arguments) == 2 else '<cn type="integer">10</cn>'
             return applied("<log/>", f"<logbase>{base}</logbase>", arguments[0])
         name = ELEMENTS.get(node.function, node.function)
         return applied(f"<{name}/>" if name in KNOWN else f"<csymbol>{name}</csymbol>", *arguments)
+
+    def call_sqrt(self, inner: Node) -> str:
+        return applied("<root/>", self.show(inner))
+
+    def call_root(self, order: Node, inner: Node) -> str:
+        return applied("<root/>", f"<degree>{self.show(order)}</degree>", self.show(inner))
+
+    def call_integral(self, inner: Node, letter: Node, *bounds: Node) -> str:
+        return self.running_call("int", inner, letter, *bounds)
+
+    def call_sum(self, inner: Node, letter: Node, low: Node, high: Node) -> str:
+        return self.running_call("sum", inner, letter, low, high)
+
+    def call_product(self, inner: Node, letter: Node, low: Node, high: Node) -> str:
+        return self.running_call("product", inner, letter, low, high)
+
+    def call_limit(self, inner: Node, letter: Node, target: Node) -> str:
+        return self.running_call("limit", inner, letter, target)
+
+    def running_call(self, name: str, inner: Node, letter: Node, *bounds: Node) -> str:
+        limits = zip(("lowlimit", "uplimit"), bounds)
+        ends = [f"<{limit}>{self.show(bound)}</{limit}>" for limit, bound in limits]
+        return applied(f"<{name}/>", f"<bvar>{self.show(letter)}</bvar>", *ends, self.show(inner))
+
+    def call_diff(self, inner: Node, letter: Node, times: Node | None = None) -> str:
+        degree = "" if times is None else f"<degree>{self.show(times)}</degree>"
+        return applied("<diff/>", f"<bvar>{self.show(letter)}{degree}</bvar>", self.show(inner))
+
+    def call_if(self, condition: Node, value: Node, otherwise: Node) -> str:
+        cases, rest = by_cases(condition, value, otherwise)
+        pieces = "".join(f"<piece>{self.show(shown)}{self.show(where)}</piece>" for shown, where in cases)
+        return f"<piecewise>{pieces}<otherwise>{self.show(rest)}</otherwise></piecewise>"
 
     def print_Relation(self, node: Relation) -> str:
         terms = [self.show(term) for term in node.terms]

@@ -117,7 +117,7 @@ class LinePrinter(Printer):
     def print_Postfix(self, node: Postfix) -> str:
         return self.fitted(node.operand, POSTFIX) + node.sign
 
-    def print_Call(self, node: Call) -> str:
+    def named_call(self, node: Call) -> str:
         return f"{node.function}({self.separator().join(map(self.show, node.arguments))})"
 
     def print_Relation(self, node: Relation) -> str:

@@ -37,20 +37,25 @@ from .base import (
     POWER,
     PRODUCT,
     RELATION,
+    RUNNING,
     SIGN,
     SUM,
     Printer,
     bare,
+    by_cases,
     needs_times,
 )
 
 CONSTANTS = {"pi": "π", "e": "e", "i": "i", "infinity": "∞"}
 APPLY = "<mo>&#x2061;</mo>"
 INVISIBLE_TIMES = "<mo>&#x2062;</mo>"
+THIN = '<mspace width="0.17em"/>'
+UPRIGHT_D = '<mi mathvariant="normal">d</mi>'
 INVERSES = {"asin": "arcsin", "acos": "arccos", "atan": "arctan"}
 
 
 class MathMLPrinter(Printer):
+    running = RUNNING
     levels = Printer.levels | {Quotient: POWER, Mixed: POWER}
 
     def whole(self, node: Node, alternative: str = "", block: bool = False) -> str:
@@ -115,7 +120,7 @@ class MathMLPrinter(Printer):
         shown = self.fitted(node.factors[0], POWER)
         for sign, left, right in zip(node.signs, node.factors, node.factors[1:]):
             times = "<mo>×</mo>" if needs_times(left, right, sign) else INVISIBLE_TIMES
-            shown += times + self.fitted(right, POWER)
+            shown += times + self.factor(right, right is node.factors[-1])
         return shown
 
     def print_Quotient(self, node: Quotient) -> str:
@@ -132,22 +137,73 @@ class MathMLPrinter(Printer):
     def print_Postfix(self, node: Postfix) -> str:
         return f"<mrow>{self.fitted(node.operand, POSTFIX)}<mo>{node.sign}</mo></mrow>"
 
-    def print_Call(self, node: Call) -> str:
-        first = node.arguments[0] if node.arguments else None
+    def named_call(self, node: Call) -> str:
         inner: tuple[Node, ...] = node.arguments
-        if node.function == "sqrt" and first is not None:
-            return f"<msqrt>{self.row(first)}</msqrt>"
-        if node.function == "root":
-            return f"<mroot>{self.row(node.arguments[1])}{self.row(node.arguments[0])}</mroot>"
-        if node.function == "abs" and first is not None:
-            return f"<mrow><mo>|</mo>{self.show(first)}<mo>|</mo></mrow>"
-        if node.function == "exp" and first is not None:
-            return f'<msup><mi mathvariant="normal">e</mi>{self.row(first)}</msup>'
         name = f"<mi>{INVERSES.get(node.function, node.function)}</mi>"
         if node.function == "log" and len(node.arguments) == 2:
             name, inner = f"<msub>{name}{self.row(node.arguments[1])}</msub>", node.arguments[:1]
         items = "<mo>,</mo>".join(map(self.show, inner))
         return f"<mrow>{name}{APPLY}{self.bracketed(items)}</mrow>"
+
+    def call_sqrt(self, inner: Node) -> str:
+        return f"<msqrt>{self.row(inner)}</msqrt>"
+
+    def call_root(self, order: Node, inner: Node) -> str:
+        return f"<mroot>{self.row(inner)}{self.row(order)}</mroot>"
+
+    def call_abs(self, inner: Node) -> str:
+        return f"<mrow><mo>|</mo>{self.show(inner)}<mo>|</mo></mrow>"
+
+    def call_floor(self, inner: Node) -> str:
+        return f"<mrow><mo>⌊</mo>{self.show(inner)}<mo>⌋</mo></mrow>"
+
+    def call_ceil(self, inner: Node) -> str:
+        return f"<mrow><mo>⌈</mo>{self.show(inner)}<mo>⌉</mo></mrow>"
+
+    def call_exp(self, inner: Node) -> str:
+        return f'<msup><mi mathvariant="normal">e</mi>{self.row(inner)}</msup>'
+
+    def call_binomial(self, top: Node, bottom: Node) -> str:
+        stacked = f'<mfrac linethickness="0">{self.row(top)}{self.row(bottom)}</mfrac>'
+        return f"<mrow><mo>(</mo>{stacked}<mo>)</mo></mrow>"
+
+    def call_integral(self, inner: Node, letter: Node, *bounds: Node) -> str:
+        sign = "<mo>∫</mo>"
+        if len(bounds) == 2:
+            sign = f"<msubsup>{sign}{self.row(bounds[0])}{self.row(bounds[1])}</msubsup>"
+        return f"<mrow>{sign}{self.fitted(inner, PRODUCT)}{THIN}{UPRIGHT_D}{self.show(letter)}</mrow>"
+
+    def call_sum(self, inner: Node, letter: Node, low: Node, high: Node) -> str:
+        return self.running_sign("∑", inner, letter, low, high)
+
+    def call_product(self, inner: Node, letter: Node, low: Node, high: Node) -> str:
+        return self.running_sign("∏", inner, letter, low, high)
+
+    def running_sign(self, sign: str, inner: Node, letter: Node, low: Node, high: Node) -> str:
+        below = f"<mrow>{self.show(letter)}<mo>=</mo>{self.show(low)}</mrow>"
+        signed = f"<munderover><mo>{sign}</mo>{below}{self.row(high)}</munderover>"
+        return f"<mrow>{signed}{self.fitted(inner, PRODUCT)}</mrow>"
+
+    def call_limit(self, inner: Node, letter: Node, target: Node) -> str:
+        below = f"<mrow>{self.show(letter)}<mo>→</mo>{self.show(target)}</mrow>"
+        return f"<mrow><munder><mi>lim</mi>{below}</munder>{THIN}{self.fitted(inner, PRODUCT)}</mrow>"
+
+    def call_diff(self, inner: Node, letter: Node, times: Node | None = None) -> str:
+        top, below = UPRIGHT_D, self.show(letter)
+        if times is not None:
+            top, below = (f"<msup>{piece}{self.row(times)}</msup>" for piece in (top, below))
+        fraction = f"<mfrac>{top}<mrow>{UPRIGHT_D}{below}</mrow></mfrac>"
+        return f"<mrow>{fraction}{THIN}{self.fitted(inner, PRODUCT)}</mrow>"
+
+    def call_if(self, condition: Node, value: Node, otherwise: Node) -> str:
+        cases, rest = by_cases(condition, value, otherwise)
+        pairs = [(self.show(shown), f"<mtext>if&#xA0;</mtext>{self.show(where)}") for shown, where in cases]
+        pairs.append((self.show(rest), "<mtext>otherwise</mtext>"))
+        rows = "".join(
+            f'<mtr><mtd class="left">{shown}</mtd><mtd class="left"><mrow>{where}</mrow></mtd></mtr>'
+            for shown, where in pairs
+        )
+        return f"<mrow><mo>{{</mo><mtable>{rows}</mtable></mrow>"
 
     def print_Relation(self, node: Relation) -> str:
         shown = self.fitted(node.terms[0], RELATION + 1)
@@ -195,7 +251,7 @@ class MathMLPrinter(Printer):
     def print_Chemical(self, node: Chemical) -> str:
         shown = ""
         for style, text in node.pieces:
-            piece = f"<mtext>{escape(text)}</mtext>"
+            piece = f"<mtext>{escape(text).replace(' ', '&#xA0;')}</mtext>"
             if style == "plain":
                 shown += piece
             else:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from ..tree import (
     Call,
     Chemical,
@@ -26,12 +28,31 @@ from ..tree import (
     Text,
 )
 from ..vocabulary import GREEK
-from .base import AND, ATOM, PLUS_MINUS, POSTFIX, POWER, PRODUCT, RELATION, SIGN, SUM, Printer, bare, needs_times
+from .base import (
+    AND,
+    ATOM,
+    PLUS_MINUS,
+    POSTFIX,
+    POWER,
+    PRODUCT,
+    RELATION,
+    RUNNING,
+    SIGN,
+    SUM,
+    Printer,
+    bare,
+    by_cases,
+    needs_times,
+)
 
 SPECIAL = str.maketrans({
     "\\": r"\textbackslash{}", "{": r"\{", "}": r"\}", "$": r"\$", "%": r"\%", "&": r"\&", "#": r"\#", "_": r"\_",
     "^": r"\textasciicircum{}", "~": r"\textasciitilde{}",
 })  # fmt: skip
+UNIT_SIGNS = str.maketrans({
+    "%": r"\%", "°": r"{}^{\circ}", "µ": r"\mu ", "μ": r"\mu ", "Ω": r"\Omega ", "·": r"\cdot ", "*": r"\cdot ",
+})  # fmt: skip
+POWERS_OF_UNITS = re.compile(r"\^(-?\d+)")
 COMMANDS = frozenset("sin cos tan cot sec csc sinh cosh tanh coth ln log exp min max gcd".split())
 INVERSES = {"asin": r"\arcsin", "acos": r"\arccos", "atan": r"\arctan"}
 RELATIONS = {"≤": r"\le", "≥": r"\ge", "≠": r"\ne", "in": r"\in"}
@@ -44,6 +65,7 @@ def escaped(text: str) -> str:
 
 
 class TeXPrinter(Printer):
+    running = RUNNING
     levels = Printer.levels | {Quotient: POWER, Mixed: POWER}
 
     def bracketed(self, shown: str) -> str:
@@ -91,7 +113,7 @@ class TeXPrinter(Printer):
         shown = self.fitted(node.factors[0], POWER)
         for sign, left, right in zip(node.signs, node.factors, node.factors[1:]):
             times = r" \times " if needs_times(left, right, sign) else " "
-            shown += times + self.fitted(right, POWER)
+            shown += times + self.factor(right, right is node.factors[-1])
         return shown
 
     def print_Quotient(self, node: Quotient) -> str:
@@ -109,21 +131,58 @@ class TeXPrinter(Printer):
         sign = {"%": r"\%", "°": r"^{\circ}"}.get(node.sign, node.sign)
         return f"{self.fitted(node.operand, POSTFIX)}{sign}"
 
-    def print_Call(self, node: Call) -> str:
-        first = node.arguments[0] if node.arguments else None
+    def named_call(self, node: Call) -> str:
         inner: tuple[Node, ...] = node.arguments
-        if node.function == "sqrt" and first is not None:
-            return rf"\sqrt{{{self.show(first)}}}"
-        if node.function == "root":
-            return rf"\sqrt[{self.show(node.arguments[0])}]{{{self.show(node.arguments[1])}}}"
-        if node.function == "abs" and first is not None:
-            return rf"\left|{self.show(first)}\right|"
         name = INVERSES.get(node.function)
         if name is None:
-            name = rf"\{node.function}" if node.function in COMMANDS else rf"\operatorname{{{node.function}}}"
+            name = rf"\{node.function}" if node.function in COMMANDS else rf"\operatorname{{{escaped(node.function)}}}"
         if node.function == "log" and len(node.arguments) == 2:
             name, inner = f"{name}_{{{self.show(node.arguments[1])}}}", node.arguments[:1]
         return f"{name}{self.bracketed(self.separator().join(map(self.show, inner)))}"
+
+    def call_sqrt(self, inner: Node) -> str:
+        return rf"\sqrt{{{self.show(inner)}}}"
+
+    def call_root(self, order: Node, inner: Node) -> str:
+        return rf"\sqrt[{self.show(order)}]{{{self.show(inner)}}}"
+
+    def call_abs(self, inner: Node) -> str:
+        return rf"\left|{self.show(inner)}\right|"
+
+    def call_floor(self, inner: Node) -> str:
+        return rf"\left\lfloor {self.show(inner)}\right\rfloor"
+
+    def call_ceil(self, inner: Node) -> str:
+        return rf"\left\lceil {self.show(inner)}\right\rceil"
+
+    def call_binomial(self, top: Node, bottom: Node) -> str:
+        return rf"\binom{{{self.show(top)}}}{{{self.show(bottom)}}}"
+
+    def call_integral(self, inner: Node, letter: Node, *bounds: Node) -> str:
+        ends = rf"_{{{self.show(bounds[0])}}}^{{{self.show(bounds[1])}}}" if len(bounds) == 2 else ""
+        return rf"\int{ends} {self.fitted(inner, PRODUCT)} \,\mathrm{{d}}{self.show(letter)}"
+
+    def call_sum(self, inner: Node, letter: Node, low: Node, high: Node) -> str:
+        ends = rf"_{{{self.show(letter)} = {self.show(low)}}}^{{{self.show(high)}}}"
+        return rf"\sum{ends} {self.fitted(inner, PRODUCT)}"
+
+    def call_product(self, inner: Node, letter: Node, low: Node, high: Node) -> str:
+        ends = rf"_{{{self.show(letter)} = {self.show(low)}}}^{{{self.show(high)}}}"
+        return rf"\prod{ends} {self.fitted(inner, PRODUCT)}"
+
+    def call_limit(self, inner: Node, letter: Node, target: Node) -> str:
+        return rf"\lim_{{{self.show(letter)} \to {self.show(target)}}} {self.fitted(inner, PRODUCT)}"
+
+    def call_diff(self, inner: Node, letter: Node, times: Node | None = None) -> str:
+        raised = "" if times is None else f"^{{{self.show(times)}}}"
+        fraction = rf"\frac{{\mathrm{{d}}{raised}}}{{\mathrm{{d}}{self.show(letter)}{raised}}}"
+        return f"{fraction} {self.fitted(inner, PRODUCT)}"
+
+    def call_if(self, condition: Node, value: Node, otherwise: Node) -> str:
+        cases, rest = by_cases(condition, value, otherwise)
+        rows = [f"{self.show(shown)} & {self.show(where)}" for shown, where in cases]
+        rows.append(rf"{self.show(rest)} & \text{{otherwise}}")
+        return r"\begin{cases}" + r" \\ ".join(rows) + r"\end{cases}"
 
     def print_Relation(self, node: Relation) -> str:
         shown = self.fitted(node.terms[0], RELATION + 1)
@@ -150,11 +209,13 @@ class TeXPrinter(Printer):
         return rf"\left{opening}{self.show(node.low)}{self.separator()}{self.show(node.high)}\right{closing}"
 
     def print_Quantity(self, node: Quantity) -> str:
-        return rf"{self.fitted(node.amount, POWER)}\,\mathrm{{{escaped(node.unit)}}}"
+        unit = POWERS_OF_UNITS.sub(r"^{\1}", node.unit.translate(UNIT_SIGNS)).replace(" ", r"\,")
+        return rf"{self.fitted(node.amount, POWER)}\,\mathrm{{{unit}}}"
 
     def print_Chemical(self, node: Chemical) -> str:
         shown = ""
         for style, text in node.pieces:
-            piece = rf"\mathrm{{{escaped(text)}}}"
+            words = escaped(text).replace("→", r"}\rightarrow\mathrm{").replace("⇌", r"}\rightleftharpoons\mathrm{")
+            piece = rf"\mathrm{{{words}}}"
             shown += piece if style == "plain" else f"{'_' if style == 'sub' else '^'}{{{piece}}}"
         return shown

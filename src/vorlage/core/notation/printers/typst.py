@@ -34,10 +34,12 @@ from .base import (
     POWER,
     PRODUCT,
     RELATION,
+    RUNNING,
     SIGN,
     SUM,
     Printer,
     bare,
+    by_cases,
     needs_times,
 )
 from .mathml import INVERSES
@@ -52,6 +54,7 @@ CONSTANTS = {"pi": "upright(π)", "e": "upright(e)", "i": "upright(i)", "infinit
 
 
 class TypstPrinter(Printer):
+    running = RUNNING
     levels = Printer.levels | {Quotient: POWER, Mixed: POWER}
 
     def whole(self, node: Node, alternative: str, block: bool = False) -> str:
@@ -105,7 +108,8 @@ class TypstPrinter(Printer):
     def print_Product(self, node: Product) -> str:
         shown = self.fitted(node.factors[0], POWER)
         for sign, left, right in zip(node.signs, node.factors, node.factors[1:]):
-            shown += (" times " if needs_times(left, right, sign) else " ") + self.fitted(right, POWER)
+            times = " times " if needs_times(left, right, sign) else " "
+            shown += times + self.factor(right, right is node.factors[-1])
         return shown
 
     def print_Quotient(self, node: Quotient) -> str:
@@ -122,22 +126,58 @@ class TypstPrinter(Printer):
     def print_Postfix(self, node: Postfix) -> str:
         return f"{self.fitted(node.operand, POSTFIX)}{quoted(node.sign)}"
 
-    def print_Call(self, node: Call) -> str:
-        first = node.arguments[0] if node.arguments else None
+    def named_call(self, node: Call) -> str:
         inner: tuple[Node, ...] = node.arguments
-        if node.function == "sqrt" and first is not None:
-            return f"sqrt({self.show(first)})"
-        if node.function == "root":
-            return f"root({self.show(node.arguments[0])}, {self.show(node.arguments[1])})"
-        if node.function == "abs" and first is not None:
-            return f"lr(| {self.show(first)} |)"
-        if node.function == "exp" and first is not None:
-            return f"upright(e)^({self.show(first)})"
         name = f"op({quoted(INVERSES.get(node.function, node.function))})"
         if node.function == "log" and len(node.arguments) == 2:
             name, inner = f"{name}_({self.show(node.arguments[1])})", node.arguments[:1]
         items = self.comma().join(map(self.show, inner))
         return f"{name} {self.bracketed(items)}"
+
+    def call_sqrt(self, inner: Node) -> str:
+        return f"sqrt({self.show(inner)})"
+
+    def call_root(self, order: Node, inner: Node) -> str:
+        return f"root({self.show(order)}, {self.show(inner)})"
+
+    def call_abs(self, inner: Node) -> str:
+        return f"lr(| {self.show(inner)} |)"
+
+    def call_floor(self, inner: Node) -> str:
+        return f"floor({self.show(inner)})"
+
+    def call_ceil(self, inner: Node) -> str:
+        return f"ceil({self.show(inner)})"
+
+    def call_exp(self, inner: Node) -> str:
+        return f"upright(e)^({self.show(inner)})"
+
+    def call_binomial(self, top: Node, bottom: Node) -> str:
+        return f"binom({self.show(top)}, {self.show(bottom)})"
+
+    def call_integral(self, inner: Node, letter: Node, *bounds: Node) -> str:
+        ends = f"_({self.show(bounds[0])})^({self.show(bounds[1])})" if len(bounds) == 2 else ""
+        return f"integral{ends} {self.fitted(inner, PRODUCT)} thin dif {self.show(letter)}"
+
+    def call_sum(self, inner: Node, letter: Node, low: Node, high: Node) -> str:
+        ends = f"_({self.show(letter)} = {self.show(low)})^({self.show(high)})"
+        return f"sum{ends} {self.fitted(inner, PRODUCT)}"
+
+    def call_product(self, inner: Node, letter: Node, low: Node, high: Node) -> str:
+        ends = f"_({self.show(letter)} = {self.show(low)})^({self.show(high)})"
+        return f"product{ends} {self.fitted(inner, PRODUCT)}"
+
+    def call_limit(self, inner: Node, letter: Node, target: Node) -> str:
+        return f"lim_({self.show(letter)} -> {self.show(target)}) {self.fitted(inner, PRODUCT)}"
+
+    def call_diff(self, inner: Node, letter: Node, times: Node | None = None) -> str:
+        raised = "" if times is None else f"^({self.show(times)})"
+        return f"frac(dif{raised}, dif {self.show(letter)}{raised}) {self.fitted(inner, PRODUCT)}"
+
+    def call_if(self, condition: Node, value: Node, otherwise: Node) -> str:
+        cases, rest = by_cases(condition, value, otherwise)
+        rows = [f'{self.show(shown)} & "if" {self.show(where)}' for shown, where in cases]
+        return f'cases({", ".join(rows)}, {self.show(rest)} & "otherwise")'
 
     def print_Relation(self, node: Relation) -> str:
         shown = self.fitted(node.terms[0], RELATION + 1)
@@ -180,5 +220,5 @@ class TypstPrinter(Printer):
     def print_Chemical(self, node: Chemical) -> str:
         shown = ""
         for style, text in node.pieces:
-            shown += {"plain": " ", "sub": "_", "super": "^"}[style] + quoted(text)
+            shown += {"plain": "", "sub": "_", "super": "^"}[style] + quoted(text)
         return f'""{shown}' if node.pieces[0][0] != "plain" else shown
