@@ -20,6 +20,7 @@ from vorlage.core.forms import Place, Plan, make_forms
 from vorlage.core.notation import Settings, read
 from vorlage.core.questions import Question
 from vorlage.demo_data import documents
+from vorlage.fuzzing import slowest
 
 from .pairs import PAIRS
 
@@ -104,6 +105,12 @@ def read_value(text: str) -> object:
     return Compiled(read(text)).value({})
 
 
+def hostile() -> Measure:
+    """Answers meant to break it, to every kind: nesting, length, huge powers, tricks of Unicode."""
+    worst = slowest()[0][0] * 1000
+    return Measure("hostile_ms", "the slowest hostile answer, in milliseconds", worst, 50, at_least=False)
+
+
 def draws() -> Measure:
     rows = [
         Row("m", "150..600 step 50"), Row("h", "4..9 step 0.2"), Row("t", "12..40"), Row("a", "2..9"),
@@ -146,7 +153,7 @@ def papers() -> Measure:
 def main(as_json: bool = False) -> int:
     """Measure everything; exit status 1 when a budget is not kept."""
     first, rows = formulas()
-    measures = [*first, numbers(), draws(), form_sets(), papers()]
+    measures = [*first, numbers(), hostile(), draws(), form_sets(), papers()]
     if as_json:
         print(json.dumps({measure.name: round(measure.value, 2) for measure in measures}))
         return 0 if all(measure.kept for measure in measures) else 1
@@ -154,7 +161,10 @@ def main(as_json: bool = False) -> int:
         limit = f"{'at least' if measure.at_least else 'at most'} {measure.budget:,.0f}"
         verdict = "kept" if measure.kept else "NOT KEPT"
         print(f"{measure.words:58} {measure.value:>12,.1f}   {limit:>16}   {verdict}")
-    print("\nThe slowest pairs (milliseconds, times faster than SymPy):")
+    ratios = sorted(ratio for _, ratio, _ in rows)
+    spread = "  ".join(f"{share}%: {ratios[len(ratios) * share // 100]:,.0f}×" for share in (5, 25, 50, 75, 95))
+    print(f"\nTimes faster than SymPy's simplify, over {len(ratios)} pairs:  {spread}")
+    print("The slowest pairs (milliseconds, times faster than SymPy):")
     for ours, ratio, pair in rows[:8]:
         print(f"  {ours * 1000:8.2f} {ratio:8.0f}×  {pair}")
     return 0 if all(measure.kept for measure in measures) else 1

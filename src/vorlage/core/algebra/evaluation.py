@@ -38,6 +38,7 @@ Values = Mapping[str, Value]
 Program = Callable[[Values], fmpq]
 
 MAXIMUM_BITS = 40_000
+MAXIMUM_PLACES = 300
 ZERO, ONE = fmpq(0), fmpq(1)
 
 
@@ -378,7 +379,10 @@ def binomial_pmf(successes: fmpq, trials: fmpq, chance: fmpq) -> fmpq:
 
 
 def round_to(value: fmpq, places: fmpq = ZERO) -> fmpq:
-    scale = fmpq(10) ** whole(places, "round")
+    wanted = whole(places, "round")
+    if abs(wanted) > MAXIMUM_PLACES:
+        raise EvaluationError("too_large", f"A number is rounded to at most {MAXIMUM_PLACES} places.")
+    scale = fmpq(10) ** wanted
     return fmpq(round_half_away(value * scale)) / scale
 
 

@@ -19,6 +19,8 @@ EXPONENTS = (BITS, BITS * 12, BITS * 12 * 8)
 DEGREES = (10_000, 12, 8)
 LETTERS = tuple(1 << exponent for exponent in EXPONENTS)
 MAXIMUM_POWER = 64
+# beyond this the integers grow so long that other ways are quicker
+MAXIMUM_DEGREE = 128
 
 # numerator, denominator, their 1-norms, and a bound on the degree in every letter
 Bounded = tuple[int, int, int, int, int]
@@ -78,6 +80,8 @@ class Substitution:
         for factor in node.factors[1:]:
             r, s, over, under, more = self.of(factor)
             p, q, top, bottom, degree = p * r, q * s, top * over, bottom * under, degree + more
+            if degree > MAXIMUM_DEGREE:
+                raise Beyond
         return p, q, top, bottom, degree
 
     def of_quotient(self, node: Quotient) -> Bounded:

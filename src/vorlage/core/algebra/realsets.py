@@ -35,6 +35,9 @@ BITS = 320
 OPPOSITE = {"<": ">", ">": "<", "≤": "≥", "≥": "≤", "=": "=", "≠": "≠"}
 
 
+MAXIMUM_POINTS = 60
+
+
 class NoRealSet(EvaluationError):
     """The statement does not describe a set of real numbers that can be worked out."""
 
@@ -174,6 +177,8 @@ class Reader:
         if isinstance(tree, Collection) and tree.kind == "point" and len(tree.items) == 2:
             return self.interval(self.end(tree.items[0]), False, self.end(tree.items[1]), False)
         if isinstance(tree, Collection) and tree.kind == "set":
+            if len(tree.items) > MAXIMUM_POINTS:
+                raise NoRealSet("These are more values than can be meant here.")
             points = [self.end(item) for item in tree.items]
             if any(point is None for point in points):
                 raise NoRealSet

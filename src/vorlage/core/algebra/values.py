@@ -6,6 +6,7 @@ is a ``Real``, a formula without names whose value is enclosed in a ball of any 
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import TypeAlias
@@ -52,12 +53,30 @@ def enclosure(value: Exact, bits: int) -> arb:
         return arb(value)
 
 
+def enclosures(*values: Exact) -> Iterator[tuple[arb, ...]]:
+    """Intervals for the values, ever closer, at the working precision that they were made with.
+
+    A precision that cannot tell whether there is a value is passed over; ``Undefined`` when none can.
+    """
+    failure: Undefined | None = None
+    for bits in BITS:
+        try:
+            found = tuple(enclosure(value, bits) for value in values)
+        except Undefined as problem:
+            failure = problem
+            continue
+        failure = None
+        with ctx.workprec(bits):
+            yield found
+    if failure is not None:
+        raise failure
+
+
 def sign(value: Exact) -> int:
     """-1, 0 or 1. A value that no precision up to the bound can tell from zero counts as zero."""
     if isinstance(value, fmpq):
         return int(value > 0) - int(value < 0)
-    for bits in BITS:
-        enclosed = value.ball(bits)
+    for (enclosed,) in enclosures(value):
         if enclosed > 0:
             return 1
         if enclosed < 0:
@@ -69,13 +88,11 @@ def compare(left: Exact, right: Exact) -> int:
     """The sign of left − right, by balls of growing precision when one is not rational."""
     if isinstance(left, fmpq) and isinstance(right, fmpq):
         return int(left > right) - int(left < right)
-    for bits in BITS:
-        with ctx.workprec(bits):
-            a, b = enclosure(left, bits), enclosure(right, bits)
-            if a > b:
-                return 1
-            if a < b:
-                return -1
+    for a, b in enclosures(left, right):
+        if a > b:
+            return 1
+        if a < b:
+            return -1
     return 0
 
 
@@ -97,8 +114,8 @@ def rounded(value: Exact, places: int) -> fmpq:
     if isinstance(value, fmpq):
         scale = fmpq(10) ** places
         return fmpq(round_half_away(value * scale)) / scale
-    for bits in BITS:
-        enclosed = value.ball(bits)
+    first = second = fmpq(0)
+    for (enclosed,) in enclosures(value):
         low, high = rational_ends(enclosed)
         first, second = rounded(low, places), rounded(high, places)
         if first == second:

@@ -36,6 +36,8 @@ from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
 UNIT_VECTORS = ("i", "j", "k")
+# So many values of a set may be given beyond twice as many as are asked for.
+MAXIMUM_TOO_MANY = 20
 SHAPES = {
     "set": "values such as {2, -5}",
     "list": "a list such as 1, 4, 9",
@@ -226,6 +228,8 @@ class DrawnCollection:
         try:
             tree = read_collection(response, answer.kind, settings, len(self.values))
             values, shape = checked_values(tree, answer.kind, settings)
+            if answer.kind == "set" and len(values) > MAXIMUM_TOO_MANY + 2 * len(self.values):
+                raise NotationError("too_many", "These are more values than can be meant here.")
             of_points = any(is_point(value) for value in self.values)
             if values and self.values and any(is_point(value) for value in values) != of_points:
                 wanted = "points such as {(1, 2), (3, 4)}" if of_points else SHAPES[answer.kind]

@@ -134,22 +134,17 @@ class DrawnNumber:
             tree = without_name(read(plain_number(response, settings), settings))
         except NotationError as problem:
             return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
-        value: Exact
         known = plain_value(tree)
         try:
+            value: Exact
             if known is not None:
                 value = fmpq(known.numerator, known.denominator)
             else:
                 value = Compiled(tree, settings.angle).value({})
+            return replace(self.judged(value, tree), value=value)
         except EvaluationError as problem:
-            return Verdict(
-                UNREADABLE,
-                reading=line(tree),
-                feedback=(no_number(tree, problem),),
-                because="it has no value",
-                tree=tree,
-            )
-        return replace(self.judged(value, tree), value=value)
+            told = (no_number(tree, problem),)
+            return Verdict(UNREADABLE, reading=line(tree), feedback=told, because="it has no value", tree=tree)
 
     def judged(self, value: Exact, tree: Node) -> Verdict:
         reading = line(tree)

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from flint import arb, ctx, fmpq
+from flint import arb, fmpq
 
 from ..algebra import (
-    BITS,
     Compiled,
     EvaluationError,
     Exact,
     Values,
     compare,
-    enclosure,
+    enclosures,
     rounded,
     rounded_significant,
     to_fraction,
@@ -69,15 +68,13 @@ def within(response: Exact, key: Exact, distance: fmpq, relative: bool) -> bool:
     """|r − k| ≤ distance, or ≤ distance·|k|; what no precision can tell from the edge is in."""
     if isinstance(response, fmpq) and isinstance(key, fmpq):
         return bool(abs(response - key) <= (distance * abs(key) if relative else distance))
-    for bits in BITS:
-        with ctx.workprec(bits):
-            r, k = enclosure(response, bits), enclosure(key, bits)
-            gap = abs(r - k)
-            allowed = abs(k) * distance if relative else arb(distance)
-            if gap > allowed:
-                return False
-            if gap < allowed:
-                return True
+    for r, k in enclosures(response, key):
+        gap = abs(r - k)
+        allowed = abs(k) * distance if relative else arb(distance)
+        if gap > allowed:
+            return False
+        if gap < allowed:
+            return True
     return True
 
 

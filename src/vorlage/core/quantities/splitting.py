@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from ..notation import NotationError, Settings, names_in, read
-from .units import read_unit
+from .units import MAXIMUM_LENGTH, read_unit
 
 LITERAL = re.compile(
     r"\s*[-−+]?\s*(?:\d{1,3}(?:[\u00a0\u2009\u202f ]\d{3})+|\d+)?(?:[.,]\d+)?"
@@ -32,11 +32,11 @@ def split_quantity(text: str, settings: Settings) -> tuple[str, str]:
         return text.strip(), ""
     if end and is_unit(rest):
         return text[:end].strip(), rest
-    for place in range(max(1, end), len(text)):
+    for place in range(max(1, end, len(text) - MAXIMUM_LENGTH), len(text)):
         if not re.match(r"[A-Za-zµμΩ°%℃]", text[place]) or (place and re.match(r"[A-Za-zµμΩ_\\]", text[place - 1])):
             continue
         amount, unit = text[:place].strip(), text[place:].strip()
-        if amount and is_amount(amount, settings) and is_unit(unit):
+        if amount and is_unit(unit) and is_amount(amount, settings):
             return amount, unit
     if is_unit(text.strip()):
         raise NotationError("no_number", "The number is missing before this unit.", 0)
