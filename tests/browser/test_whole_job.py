@@ -113,6 +113,8 @@ class WholeJob(BrowserTest):
         expect(lines.nth(1)).to_be_focused()
         page.keyboard.press("Alt+ArrowUp")
         expect(lines.nth(0)).to_contain_text("Crate on the bridge")
+        # the focus moves last: from then on the new lines are in use
+        expect(lines.nth(0)).to_be_focused()
         # by mouse: the last line is dragged above the one before it
         self.drag(page, lines.nth(2), lines.nth(1))
         expect(lines.nth(1)).to_contain_text("Pushing the lock gate")

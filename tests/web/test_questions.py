@@ -10,9 +10,26 @@ from vorlage.core.questions import load_document
 from vorlage.demo_data import documents
 from vorlage.web.questions.desk_form import Desk
 from vorlage.web.questions.models import Question, Revision
+from vorlage.web.questions.preview import preview
 
 from .samples import department, person, question
 
+SHARES = {"slips": [{"key": "7", "share": "1/4", "feedback": "No."}]}
+EVERY_KIND: list[dict[str, Any]] = [
+    {"kind": "number", "key": "2", "tolerance": {"mode": "between", "low": "1", "high": "3"}, "written": {"form": "integer", "share": "1/3"}, **SHARES},
+    {"kind": "quantity", "key": "10", "unit": "m/s", "unit_rule": "any", "convert": True, "share": "1/3", "recognise": ["sign"], **SHARES},
+    {"kind": "formula", "key": "5x", "form": "expanded", "up_to": "sign", "where": ["x > 0", "x < 9"], "share": "1/5", "slips": []},
+    {"kind": "equation", "key": "y = 2x", "form": "any", "subject": "", "where": ["x > 0"], "slips": [{"key": "y = x", "share": "1/4"}]},
+    {"kind": "inequality", "key": "x > 3", "slips": [{"key": "x > 4"}]},
+    {"kind": "interval", "key": "[1, 2)"},
+    {"kind": "set", "key": "{1, 2}", "cost": "1/7", "tolerance": {"mode": "absolute", "value": "0.1"}},
+    {"kind": "list", "key": "1, 4", "partial": True},
+    {"kind": "point", "key": "(3, 4)", "slips": [{"key": "(4, 3)", "share": "1/2", "feedback": "Turned round."}]},
+    {"kind": "vector", "key": "vec(3, 4)"},
+    {"kind": "matrix", "key": "matrix(1, 2; 3, 4)"},
+    {"kind": "chemical", "key": "H2O", "multiple": True, "states": True, "share": "1/3"},
+    {"kind": "text", "accept": ["North Sea", "the North Sea"], "match": "whole", "case": False, "spacing": False},
+]  # fmt: skip
 FIELDS = {
     "title": "Anchor chain",
     "subject": "physics",
@@ -141,6 +158,44 @@ class Desks(TestCase):
             with self.subTest(name):
                 again, problems = Desk.from_document(document).document()
                 self.assertEqual((again, problems), (document, []))
+
+    def test_the_desk_keeps_every_kind_of_answer(self) -> None:
+        for answer in EVERY_KIND:
+            with self.subTest(answer["kind"]):
+                part = {"answer": answer, "gives": "W" if answer["kind"] in {"number", "quantity", "formula"} else ""}
+                document = load_document({"title": "Kinds", "complex": True, "parts": [part]})
+                self.assertEqual(Desk.from_document(document).document(), (document, []))
+                if answer["kind"] == "text":
+                    continue
+                # what one kind needs waits while another is chosen
+                desk = Desk.from_document(document)
+                desk.parts[0].kind = "text"
+                desk.parts[0].accept = "pier"
+                self.assertEqual(desk.document()[1], [])
+                desk.parts[0].kind = answer["kind"]
+                self.assertEqual(desk.document()[0], document)
+
+    def test_every_kind_is_shown_and_tried(self) -> None:
+        tries = {"number": "2", "quantity": "36 km/h", "formula": "x*5", "equation": "2y=4x", "inequality": "3<x", "interval": "1<=x<2",
+                 "set": "x=2 or x=1", "list": "1,4", "point": "(3|4)", "vector": "3i+4j", "matrix": "[[1,2],[3,4]]", "chemical": "H₂O", "text": "north sea"}  # fmt: skip
+        for answer in EVERY_KIND:
+            with self.subTest(answer["kind"]):
+                desk = Desk.from_document(
+                    load_document({"title": "Kinds", "parts": [{"answer": answer, "wording": "Say it."}]})
+                )
+                shown = preview(desk, "kinds", 1, tried=tries[answer["kind"]])
+                self.assertEqual(shown.messages, {})
+                assert shown.verdict is not None
+                self.assertEqual(shown.verdict.outcome, "right", shown.verdict)
+                self.assertTrue(shown.reading)
+
+    def test_units_that_do_not_fit_are_told_where_they_stand(self) -> None:
+        desk = Desk.from_document(load_document({
+            "title": "Units", "parameters": [{"name": "m", "definition": "2..9", "unit": "kg"}, {"name": "h", "definition": "2..9", "unit": "m"}],
+            "parts": [{"answer": {"kind": "quantity", "key": "m*h", "unit": "J"}}],
+        }))  # fmt: skip
+        (messages,) = preview(desk, "units", 1).messages.values()
+        self.assertEqual(messages[0].text, "The answer comes out in kg m, and not in J.")
 
     def test_a_reader_sees_the_draws_but_cannot_change_anything(self) -> None:
         self.client.force_login(self.reader)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from ..algebra import Certainty, EvaluationError, Values, value_tree
-from ..notation import Chemical, NotationError, Settings, Text, read_chemical
+from ..notation import Chemical, Node, NotationError, Settings, Text, read_chemical
 from .reactions import Reaction, Species, read_reaction
 from .specification import ChemicalAnswer
 from .verdict import BLANK, RIGHT, UNREADABLE, WRONG, Verdict, of_share
@@ -58,15 +58,19 @@ class DrawnChemical:
         """The verdict for what was typed."""
         if not response.strip():
             return Verdict(BLANK, because="nothing was answered")
-        answer, key = self.checker.answer, self.key
         try:
-            given = read_reaction(response)
-            if key.is_equation and not given.is_equation:
-                raise NotationError("chemical", "An equation is asked for here, with an arrow ->.")
-            if given.is_equation and not key.is_equation:
-                raise NotationError("chemical", "A formula is asked for here, without an arrow.")
+            return replace(self.judged(response), tree=shown(response))
         except NotationError as problem:
             return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
+
+    def judged(self, response: str) -> Verdict:
+        """The verdict for what was typed. Raises ``NotationError`` when it is no formula or equation."""
+        answer, key = self.checker.answer, self.key
+        given = read_reaction(response)
+        if key.is_equation and not given.is_equation:
+            raise NotationError("chemical", "An equation is asked for here, with an arrow ->.")
+        if given.is_equation and not key.is_equation:
+            raise NotationError("chemical", "A formula is asked for here, without an arrow.")
         reading = " ".join(response.split())
         factor = common_factor(key, given, answer.states)
         if factor == 1 or (factor is not None and answer.multiple and factor > 0):
@@ -101,6 +105,14 @@ class DrawnChemical:
             return ("Check the charge.",) if wanted.charge != typed.charge else ("Check the state.",)
         names = {element for element, _ in wanted.atoms ^ typed.atoms}
         return (f"Check the number of {', '.join(sorted(names))}.",) if len(names) == 1 else ()
+
+
+def shown(response: str) -> Node | None:
+    """What was typed, to be shown typeset; None where only the checker can read it."""
+    try:
+        return read_chemical(response.removeprefix("chem:").strip())
+    except NotationError:
+        return None
 
 
 def the(culprit: str) -> str:

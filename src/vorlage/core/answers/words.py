@@ -101,5 +101,6 @@ class DrawnText:
         else:
             found = given in map(checker.plain, self.accepted)
         if found:
-            return Verdict(RIGHT, Fraction(1), given, (), self.closeness(), PROVED)
-        return Verdict(WRONG, Fraction(0), given, (), "not among the accepted words", REFUTED)
+            return Verdict(RIGHT, Fraction(1), given, (), self.closeness(), PROVED, tree=Text(given))
+        told = "not among the accepted words"
+        return Verdict(WRONG, Fraction(0), given, (), told, REFUTED, tree=Text(given))

@@ -111,7 +111,9 @@ class Printing:
             room = min(70, max(14, 11 * part.marks))
             height += room + 16 + tallest(part.wording)
             text = drawn.typst(drawn.question.part_wordings[k])
-            body += f"#part({label}marks: {part.marks}, room: {room}mm, after: {content(part.after)}, [{text}])\n"
+            body += (
+                f"#part({label}marks: {part.marks}, room: {room}mm, after: {content(part.printed_after)}, [{text}])\n"
+            )
         kind = "question" if height < PAGE_HEIGHT else "long-question"
         return f"#{kind}({number}, [\n{body}\n])"
 

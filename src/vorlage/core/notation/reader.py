@@ -94,12 +94,18 @@ CHEMICAL = re.compile(
 )
 
 
+CHEMICAL_SIGNS = str.maketrans({
+    **dict(zip("₀₁₂₃₄₅₆₇₈₉", "0123456789")), "→": "->", "⟶": "->", "⇌": "<=>", "−": "-", "⁺": "^+", "⁻": "^-",
+})  # fmt: skip
+
+
 def read_chemical(text: str) -> Chemical:
     """The pieces of a chemical formula or equation, for showing.
 
     >>> read_chemical("SO4^2-").pieces
     (('plain', 'SO'), ('sub', '4'), ('super', '2−'))
     """
+    text = text.translate(CHEMICAL_SIGNS)
     pieces: list[tuple[str, str]] = []
     place = 0
     while place < len(text):

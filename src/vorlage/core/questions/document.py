@@ -9,7 +9,7 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError, field_validator
 
-from ..answers import Answer, Strict
+from ..answers import Answer, QuantityAnswer, Strict
 from ..draws import read_shown
 
 FORMAT: Literal["vorlage-question-1"] = "vorlage-question-1"
@@ -43,6 +43,12 @@ class Part(Strict):
     # the name by which later parts take this part's answer; a wrong one is carried on
     gives: str = Field(default="", max_length=40)
     solution: str = Field(default="", max_length=10_000)
+
+    @property
+    def printed_after(self) -> str:
+        """What is printed after the answer space: a unit that is given, or else what the author wrote there."""
+        given = isinstance(self.answer, QuantityAnswer) and self.answer.unit_rule == "given"
+        return self.answer.unit if given and isinstance(self.answer, QuantityAnswer) else self.after
 
 
 class QuestionDocument(Strict):

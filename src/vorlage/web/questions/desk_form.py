@@ -14,6 +14,23 @@ from django.http import QueryDict
 
 from vorlage.core.questions import DocumentError, Problem, QuestionDocument, load_document
 
+# value, what it is called, what an answer looks like
+KINDS = [
+    ("number", "number", "m*g*h/1000"),
+    ("quantity", "number with a unit", "m*g*h"),
+    ("formula", "formula", "(x + 1)(x - 2)"),
+    ("equation", "equation", "y = 2x + 1"),
+    ("inequality", "inequality", "1 < x <= 3"),
+    ("interval", "interval", "[1, 3)"),
+    ("set", "set of values", "{2, -5}"),
+    ("list", "list of values", "1, 4, 9"),
+    ("point", "point", "(3, 4)"),
+    ("vector", "vector", "vec(1, 2)"),
+    ("matrix", "matrix", "matrix(1, 2; 3, 4)"),
+    ("chemical", "chemistry", "2 H2 + O2 -> 2 H2O"),
+    ("text", "words", ""),
+]
+COLLECTIONS = frozenset(["set", "list", "point", "vector", "matrix"])
 NEAR_MISSES = [
     ("rounding", "rounded too far or not at all"),
     ("truncation", "cut off instead of rounded"),
@@ -40,6 +57,21 @@ FORMS = [
     ("rationalised", "no root in a denominator"),
     ("no_brackets", "without brackets"),
     ("as_key", "written as the key"),
+]
+EQUATION_FORMS = [
+    ("any", "any equation with these solutions"),
+    ("slope_intercept", "written y = m x + c"),
+    ("standard", "written a x + b y = c"),
+]
+UNIT_RULES = [
+    ("required", "the unit has to be given"),
+    ("given", "the unit is printed after the space"),
+    ("any", "the unit may be left out"),
+]
+MATCHES = [
+    ("whole", "the whole answer"),
+    ("contains", "somewhere in the answer"),
+    ("pattern", "by a pattern"),
 ]
 UP_TO = [("", "nothing"), ("constant", "an added constant"), ("multiple", "a factor"), ("sign", "the sign")]
 WRITTEN_FORMS = {
@@ -96,7 +128,29 @@ class PartRow:
     after: str = ""
     solution: str = ""
     share: str = ""
+    unit: str = ""
+    unit_rule: str = "required"
+    # what a right number without its unit earns
+    unit_share: str = ""
+    # boxes that are ticked send "on"
+    same_unit: str = ""
+    equation_form: str = "any"
+    subject: str = ""
+    partial: str = ""
+    cost: str = ""
+    multiple: str = ""
+    states: str = ""
+    accept: str = ""
+    match: str = "whole"
+    case: str = ""
+    spacing: str = ""
+    gives: str = ""
     uid: str = field(default_factory=new_uid)
+
+    @property
+    def hint(self) -> str:
+        """What an answer of this kind looks like."""
+        return next((hint for value, _, hint in KINDS if value == self.kind), "")
 
     @property
     def near_misses(self) -> list[tuple[str, str, bool]]:
@@ -109,10 +163,20 @@ class PartRow:
     @property
     def has_more(self) -> bool:
         """Whether anything stands in what is folded away."""
-        return bool(self.written or self.bands or self.slips or self.recognise or self.where or self.up_to)
+        folded = (self.written, self.bands, self.slips, self.recognise, self.where, self.up_to, self.gives)
+        return any(folded)
 
 
 TEXT_FIELDS = ("title", "subject", "topic", "level", "wording", "note", "angle")
+# What a browser leaves out when nothing is chosen.
+CHOSEN = {
+    "kind": "number",
+    "mode": "exact",
+    "unit_rule": "required",
+    "equation_form": "any",
+    "match": "whole",
+    "form": "any",
+}
 
 
 @dataclass
@@ -127,6 +191,7 @@ class Desk:
     wording: str = ""
     note: str = ""
     angle: str = "degrees"
+    complex: bool = False
     parameters: list[ParameterRow] = field(default_factory=list)
     conditions: list[ConditionRow] = field(default_factory=list)
     parts: list[PartRow] = field(default_factory=list)
@@ -135,7 +200,11 @@ class Desk:
 
     @staticmethod
     def from_post(post: QueryDict) -> Desk:
-        desk = Desk(**{name: post.get(name, "") for name in TEXT_FIELDS}, calculator="calculator" in post)
+        desk = Desk(
+            **{name: post.get(name, "") for name in TEXT_FIELDS},
+            calculator="calculator" in post,
+            complex="complex" in post,
+        )
         for uid in post.getlist("parameter")[:200]:
             desk.parameters.append(ParameterRow(**fields(post, "parameter", uid, ParameterRow), uid=uid))
         for uid in post.getlist("condition")[:200]:
@@ -159,6 +228,7 @@ class Desk:
             wording=document.wording,
             note=document.note,
             angle=document.angle,
+            complex=document.complex,
             parameters=[
                 ParameterRow(row.name, row.definition, row.unit, "" if row.shown == "exact" else row.shown, row.note)
                 for row in document.parameters
@@ -185,6 +255,7 @@ class Desk:
             "wording": self.wording.replace("\r\n", "\n"),
             "note": self.note.replace("\r\n", "\n"),
             "angle": self.angle,
+            "complex": self.complex,
             "parameters": [
                 {
                     "name": row.name,
@@ -247,6 +318,8 @@ class Desk:
                 return self.used_conditions()[row].text
             case ("parts", int(row), "answer", "key", *_):
                 return self.parts[row].key
+            case ("parts", int(row), "answer", "unit"):
+                return self.parts[row].unit
             case ("parts", int(row), "answer", "tolerance", *_):
                 return self.parts[row].tolerance
             case ("parts", int(row), "wording" | "solution" as name):
@@ -257,7 +330,15 @@ class Desk:
 
 
 PART_FIELDS = {"wording": "wording", "solution": "solution", "marks": "marks", "after": "marks"}
-ANSWER_FIELDS = {"key": "key", "tolerance": "key", "form": "key"}
+ANSWER_FIELDS = {
+    "key": "key",
+    "tolerance": "key",
+    "form": "key",
+    "unit": "key",
+    "accept": "key",
+    "subject": "key",
+    "cost": "key",
+}
 
 
 def part_field(rest: list[str | int]) -> str:
@@ -269,14 +350,17 @@ def part_field(rest: list[str | int]) -> str:
 def fields(post: QueryDict, kind: str, uid: str, row: type) -> dict[str, Any]:
     """The text fields of one row."""
     names = [name for name in row.__dataclass_fields__ if name not in {"uid", "recognise"}]
-    return {name: post.get(f"{kind}-{uid}-{name}", "") for name in names}
+    return {name: post.get(f"{kind}-{uid}-{name}", CHOSEN.get(name, "")) for name in names}
 
 
 def number_or_text(text: str) -> int | str:
     return int(text) if text.strip().isdecimal() and len(text) < 9 else text
 
 
-DEFAULTS = {"marks": 1, "level": 1, "shown": "exact", "title": "Untitled", "subject": "mathematics", "key": "0"}
+DEFAULTS = {
+    "marks": 1, "level": 1, "shown": "exact", "title": "Untitled", "subject": "mathematics", "key": "0", "unit": "m",
+    "accept": ["–"],
+}  # fmt: skip
 
 
 def repaired(raw: Any, path: tuple[str | int, ...]) -> bool:
@@ -309,8 +393,50 @@ def raw_part(row: PartRow) -> dict[str, Any]:
         "marks": number_or_text(row.marks),
         "after": row.after,
         "solution": row.solution.replace("\r\n", "\n"),
-        "answer": raw_number(row) if row.kind == "number" else raw_formula(row),
+        "gives": row.gives if row.kind in {"number", "quantity", "formula"} else "",
+        "answer": raw_answer(row),
     }
+
+
+def raw_answer(row: PartRow) -> dict[str, Any]:
+    """What the fields of a kind spell; fields of other kinds wait until they are wanted again."""
+    if row.kind == "number":
+        return raw_number(row)
+    if row.kind == "quantity":
+        rules: dict[str, Any] = {
+            "unit": row.unit,
+            "unit_rule": row.unit_rule or "required",
+            "convert": not row.same_unit,
+        }
+        if row.unit_share:
+            rules["share"] = row.unit_share
+        return {**raw_number(row), **rules, "kind": "quantity"}
+    if row.kind == "text":
+        accepted = [text.strip() for text in row.accept.splitlines() if text.strip()]
+        return {
+            "kind": "text", "accept": accepted, "match": row.match or "whole", "case": bool(row.case),
+            "spacing": bool(row.spacing),
+        }  # fmt: skip
+    answer: dict[str, Any] = {"kind": row.kind, "key": row.key, "slips": raw_slips(row)}
+    if row.kind == "formula":
+        answer |= {"form": row.form or "any", "where": raw_where(row)}
+        if row.up_to:
+            answer["up_to"] = row.up_to
+    if row.kind == "equation":
+        answer |= {"form": row.equation_form or "any", "subject": row.subject, "where": raw_where(row)}
+    if row.kind in COLLECTIONS:
+        answer |= {"tolerance": raw_tolerance(row.mode, row.tolerance), "partial": bool(row.partial)}
+        if row.cost and row.kind == "set":
+            answer["cost"] = row.cost
+    if row.kind == "chemical":
+        answer |= {"multiple": bool(row.multiple), "states": bool(row.states)}
+    if row.share and row.kind in {"formula", "equation", "chemical"}:
+        answer["share"] = row.share
+    return answer
+
+
+def raw_where(row: PartRow) -> list[str]:
+    return [piece.strip() for piece in row.where.split(";") if piece.strip()]
 
 
 def raw_number(row: PartRow) -> dict[str, Any]:
@@ -325,16 +451,6 @@ def raw_number(row: PartRow) -> dict[str, Any]:
     answer["recognise"] = [
         {"name": name, "share": share or "0"} for name, _, share in (value.partition("|") for value in row.recognise)
     ]
-    return answer
-
-
-def raw_formula(row: PartRow) -> dict[str, Any]:
-    answer: dict[str, Any] = {"kind": "formula", "key": row.key, "form": row.form or "any", "slips": raw_slips(row)}
-    if row.up_to:
-        answer["up_to"] = row.up_to
-    if row.share:
-        answer["share"] = row.share
-    answer["where"] = [piece.strip() for piece in row.where.split(";") if piece.strip()]
     return answer
 
 
@@ -411,17 +527,20 @@ def part_row(part: dict[str, Any]) -> PartRow:
     row = PartRow(
         wording=part["wording"],
         kind=answer["kind"],
-        key=answer["key"],
+        key=answer.get("key", ""),
         marks=str(part["marks"]),
         after=part["after"],
         solution=part["solution"],
-        slips=lines((slip["key"], slip["share"], slip["feedback"]) for slip in answer["slips"]),
+        gives=part["gives"],
+        slips=lines((slip["key"], slip["share"], slip["feedback"]) for slip in answer.get("slips", ())),
+        where="; ".join(answer.get("where", ())),
     )
-    if answer["kind"] == "number":
+    if "tolerance" in answer:
         tolerance = answer["tolerance"]
         row.mode = tolerance["mode"]
         between = row.mode == "between"
         row.tolerance = f"{tolerance['low']}..{tolerance['high']}" if between else tolerance["value"]
+    if row.kind in {"number", "quantity"}:
         row.bands = lines((band_words(band["tolerance"]), band["share"], band["feedback"]) for band in answer["bands"])
         row.recognise = [
             item["name"] if item["share"] == "0" else f"{item['name']}|{item['share']}" for item in answer["recognise"]
@@ -429,12 +548,28 @@ def part_row(part: dict[str, Any]) -> PartRow:
         if answer["written"]:
             row.written = written_words(answer["written"])
             row.share = answer["written"]["share"]
-    else:
-        row.form = answer["form"]
-        row.up_to = answer["up_to"] or ""
-        row.where = "; ".join(answer["where"])
+    elif "share" in answer:
         row.share = answer["share"]
+    if row.kind == "quantity":
+        row.unit, row.unit_rule, row.same_unit = answer["unit"], answer["unit_rule"], ticked(not answer["convert"])
+        row.unit_share = answer["share"]
+    elif row.kind == "formula":
+        row.form, row.up_to = answer["form"], answer["up_to"] or ""
+    elif row.kind == "equation":
+        row.equation_form, row.subject = answer["form"], answer["subject"]
+    elif row.kind in COLLECTIONS:
+        row.partial, row.cost = ticked(answer["partial"]), answer["cost"] or ""
+    elif row.kind == "chemical":
+        row.multiple, row.states = ticked(answer["multiple"]), ticked(answer["states"])
+    elif row.kind == "text":
+        row.accept, row.match = "\n".join(answer["accept"]), answer["match"]
+        row.case, row.spacing = ticked(answer["case"]), ticked(answer["spacing"])
     return row
+
+
+def ticked(on: bool) -> str:
+    """What a box sends."""
+    return "on" if on else ""
 
 
 def written_words(demand: dict[str, Any]) -> str:

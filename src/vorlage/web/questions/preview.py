@@ -7,9 +7,9 @@ from dataclasses import dataclass, field
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
-from vorlage.core.answers import Verdict
+from vorlage.core.answers import QuantityAnswer, Verdict
 from vorlage.core.draws import DrawError, readable
-from vorlage.core.notation import Drawn, Name, Neg, Node, Number, Style, Text, line, mathml
+from vorlage.core.notation import Drawn, Name, Neg, Node, Number, Quantity, Style, Text, line, mathml
 from vorlage.core.questions import DrawnQuestion, Problem, Question, Warning, diagnose
 
 from .desk_form import Desk
@@ -126,7 +126,9 @@ def stand_in(shown: Preview, question: Question) -> None:
     for k, part in enumerate(question.document.parts):
         wording = safe(question.part_wordings[k].html(lambda tree, block: mathml(tree, style, block)))
         empty = SafeString("")
-        shown.parts.append(SheetPart(part_label(question, k), wording, part.marks, part.after, empty, "", empty))
+        shown.parts.append(
+            SheetPart(part_label(question, k), wording, part.marks, part.printed_after, empty, "", empty)
+        )
 
 
 def part_label(question: Question, part: int) -> str:
@@ -164,7 +166,7 @@ def lay_sheet(shown: Preview, drawn: DrawnQuestion) -> None:
                 part_label(question, k),
                 safe(drawn.html(question.part_wordings[k], AUTHOR_STYLE)),
                 part.marks,
-                part.after,
+                part.printed_after,
                 safe(mathml(Drawn(tree, "key"), AUTHOR_STYLE)) if tree is not None else SafeString("–"),
                 "" if answer is None else answer.closeness(),
                 safe(drawn.html(question.solutions[k], AUTHOR_STYLE)),
@@ -183,7 +185,13 @@ def fill_table(shown: Preview, question: Question, drawn: list[DrawnQuestion]) -
         shown.columns.append(column(head, question.units.get(name, ""), readables))
     for k, part in enumerate(question.document.parts):
         head = escape(part_label(question, k) or "Answer")
-        shown.columns.append(column(head, part.after, [item.key_tree(k) for item in drawn]))
+        keys = [item.key_tree(k) for item in drawn]
+        if isinstance(part.answer, QuantityAnswer):
+            # the unit stands in the head, so that the numbers can be compared
+            amounts = [key.amount if isinstance(key, Quantity) else key for key in keys]
+            shown.columns.append(column(head, part.answer.unit, amounts))
+        else:
+            shown.columns.append(column(head, part.after, keys))
     warned = {number for warning in shown.warnings for number in warning.draws}
     for place, item in enumerate(drawn):
         number = item.draw.number

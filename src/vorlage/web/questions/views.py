@@ -15,11 +15,28 @@ from vorlage.core.questions import load_document
 from vorlage.web.accounts.permissions import author, member
 from vorlage.web.papers.models import Test
 
-from .desk_form import FORMS, MODES, UP_TO, ConditionRow, Desk, ParameterRow, PartRow
+from .desk_form import (
+    EQUATION_FORMS,
+    FORMS,
+    KINDS,
+    MATCHES,
+    MODES,
+    UNIT_RULES,
+    UP_TO,
+    ConditionRow,
+    Desk,
+    ParameterRow,
+    PartRow,
+)
 from .models import Question, Revision
 from .preview import Preview, preview, safe
 
 PAGE = 24
+# What the fields of a part offer.
+PART_CHOICES = {
+    "kinds": KINDS, "modes": MODES, "forms": FORMS, "up_to": UP_TO, "equation_forms": EQUATION_FORMS,
+    "unit_rules": UNIT_RULES, "matches": MATCHES,
+}  # fmt: skip
 SUBJECTS = [("mathematics", "Mathematics"), ("physics", "Physics"), ("chemistry", "Chemistry")]
 
 
@@ -77,9 +94,7 @@ def desk_context(
         "key": key,
         "base": question.latest if question else 0,
         "preview": shown,
-        "modes": MODES,
-        "forms": FORMS,
-        "up_to": UP_TO,
+        **PART_CHOICES,
         "subjects": SUBJECTS,
         "levels": [str(level) for level in range(1, 6)],
         "view": request.POST.get("view", "paper"),
@@ -206,5 +221,5 @@ def new_condition(request: HttpRequest) -> HttpResponse:
 @author
 @require_GET
 def new_part(request: HttpRequest) -> HttpResponse:
-    context = {"row": PartRow(), "preview": Preview(), "modes": MODES, "forms": FORMS, "up_to": UP_TO}
+    context = {"row": PartRow(), "preview": Preview(), **PART_CHOICES}
     return render(request, "questions/_part.html", context)

@@ -16,14 +16,14 @@ document.addEventListener("alpine:init", () => {
     choose(event) { this.count = event.target.value; },
     get noun() { return this.count === "1" ? "form" : "forms"; },
   }));
-  // what a kind of answer does not need is not shown
-  window.Alpine.data("part", () => ({
-    kind: "",
-    init() { this.kind = this.$el.dataset.kind; },
-    choose(event) { this.kind = event.target.value; },
-    get isNumber() { return this.kind === "number"; },
-    get isFormula() { return this.kind === "formula"; },
-  }));
+});
+
+// a part shows what its kind of answer needs; what was typed for another kind waits
+document.addEventListener("change", (event) => {
+  if (!event.target.matches("[data-kind-choice]")) { return; }
+  const part = event.target.closest(".part-fields");
+  part.dataset.kind = event.target.value;
+  part.querySelector("[data-key]").placeholder = event.target.selectedOptions[0].dataset.hint;
 });
 
 function typing(target) {
