@@ -5,6 +5,7 @@ from fractions import Fraction
 from unittest import TestCase
 
 import mpmath
+import sympy
 from flint import arb, ctx, fmpq
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
@@ -18,10 +19,12 @@ from vorlage.core.algebra import (
     real_set,
     rounded,
     rounded_significant,
+    same_solutions,
 )
 from vorlage.core.algebra.kronecker import identical
+from vorlage.core.algebra.symbolic import from_sympy, to_sympy
 from vorlage.core.answers import check_case
-from vorlage.core.notation import Name, Neg, Node, Number, Power, Product, Quotient, Sum, line, names_in, read
+from vorlage.core.notation import Name, Neg, Node, Number, Power, Product, Quotient, Relation, Sum, line, names_in, read
 
 WHOLE = st.integers(0, 12).map(lambda value: Number(Fraction(value)))
 LETTERS = st.sampled_from([Name("x"), Name("y")])
@@ -144,3 +147,31 @@ class Keys(TestCase):
         value = {"exact": "", "relative": "1%", "decimal_places": "2", "significant_figures": "3"}[mode]
         answer = {"kind": "number", "key": f"({top})/{bottom}", "tolerance": {"mode": mode, "value": value}}
         self.assertEqual(check_case({"answer": answer, "response": f"{top}/{bottom}"}).outcome, "right")
+
+
+class SolvedEquations(TestCase):
+    """An equation and what SymPy solves it to have the same solutions; a small change has not."""
+
+    STEPS = ("{} + 3", "2*({})", "({})^3", "e^({})", "1/({})", "({} - 1)/4", "-({})", "5 - ({})")
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.lists(st.sampled_from(STEPS), min_size=1, max_size=4))
+    def test_solving_for_the_other_letter(self, steps: list[str]) -> None:
+        formula = "x"
+        for step in steps:
+            formula = step.format(formula)
+        tree = read(formula)
+        y = sympy.Symbol("y", real=True)
+        # the inverse, step by step, as SymPy solves each
+        inverse = y
+        for step in reversed(steps):
+            inner = sympy.Symbol("u", real=True)
+            undone = sympy.solve(to_sympy(read(step.format("u"))) - y, inner)
+            assume(len(undone) == 1)
+            inverse = undone[0].subs(y, inverse)
+        solution = from_sympy(inverse)
+        equation = Relation((Name("y"), tree), ("=",))
+        solved = Relation((Name("x"), solution), ("=",))
+        self.assertTrue(same_solutions(equation, solved).holds, f"y = {formula}, x = {line(solution)}")
+        shifted = Relation((Name("x"), Sum((solution, Number(Fraction(1, 7))))), ("=",))
+        self.assertFalse(same_solutions(equation, shifted).holds, f"y = {formula}, x = {line(solution)} + 1/7")

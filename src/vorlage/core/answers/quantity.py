@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
@@ -25,6 +26,10 @@ from .number import DrawnNumber, NumberChecker
 from .specification import NumberAnswer, QuantityAnswer
 from .typed import plain_number, without_name
 from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+
+IN_TWO_UNITS = re.compile(
+    r"\s*(?P<most>\d+)\s*(?P<large>[A-Za-z]+)\s+(?P<rest>\d+(?:[.,]\d+)?)\s*(?P<small>[A-Za-z]+)\s*"
+)
 
 # what a number without a unit counts in
 ONE = Unit(fmpq(1), ())
@@ -74,6 +79,9 @@ class DrawnQuantity:
         if not response.strip():
             return Verdict(BLANK, because="nothing was answered")
         settings = self.checker.settings
+        both = self.in_two_units(response)
+        if both is not None:
+            return both
         try:
             amount_text, unit_text = split_quantity(without_left_side(plain_number(response, settings)), settings)
             unit = read_unit(unit_text) if unit_text else None
@@ -93,6 +101,28 @@ class DrawnQuantity:
             kept = self.in_key_unit(value, unit)
         shown = Quantity(tree, unit_text) if unit_text else tree
         return replace(verdict, reading=reading, tree=shown, value=kept)
+
+    def in_two_units(self, response: str) -> Verdict | None:
+        """The verdict for ``1 h 30 min``: so much of a unit and so much of a smaller one. None for anything else."""
+        found = IN_TWO_UNITS.fullmatch(response)
+        if not found:
+            return None
+        settings = self.checker.settings
+        try:
+            units = [read_unit(found[name]) for name in ("large", "small")]
+            amounts = [read(found[name], settings) for name in ("most", "rest")]
+            values = [Compiled(amount, settings.angle).value({}) for amount in amounts]
+        except (NotationError, EvaluationError):
+            return None
+        same = units[0].dimension == units[1].dimension == self.checker.unit.dimension
+        if not same or units[0].factor <= units[1].factor or any(unit.offset or unit.pi for unit in units):
+            return None
+        if not isinstance(values[0], fmpq) or not isinstance(values[1], fmpq):
+            return None
+        tree = Sum((Quantity(amounts[0], found["large"]), Quantity(amounts[1], found["small"])))
+        value = values[0] + values[1] * units[1].factor / units[0].factor
+        verdict = self.judged(value, units[0], tree, found["large"])
+        return replace(verdict, reading=line(tree), tree=tree, value=self.in_key_unit(value, units[0]))
 
     def judged(self, value: Exact, unit: Unit | None, tree: object, unit_text: str) -> Verdict:
         answer, key_unit = self.checker.answer, self.checker.unit

@@ -87,6 +87,9 @@ def base_of(symbol: str) -> tuple[Fraction, tuple[tuple[str, int], ...], int] | 
     name = SPELLINGS.get(symbol, symbol.replace("μ", "µ"))
     if name in NO_UNITS:
         return None
+    if len(name) > 3 and name[0].isupper() and name[1:].islower():
+        # a name with a capital: Newton, Metres
+        name = name.lower()
     try:
         parts = dict(registry().parse_units(name)._units)
         if len(parts) == 1 and (angle := ANGLES.get(*parts)) is not None and parts.popitem()[1] == 1:
@@ -116,7 +119,24 @@ def symbols_in(text: str) -> list[tuple[str, int, int]]:
     """The symbols of a unit with their powers and places."""
     if len(text) > MAXIMUM_LENGTH:
         raise NotationError("unit", "This unit is too long to be read.", 0, len(text))
-    return UnitReader(DEGREES_OF.sub("deg", text)).read()
+    found = []
+    for symbol, power, place in UnitReader(DEGREES_OF.sub("deg", text)).read():
+        pieces = taken_apart(text, symbol, power, place) if base_of(symbol) is None else []
+        found += pieces[0] if pieces else [(symbol, power, place)]
+    return found
+
+
+def taken_apart(text: str, symbol: str, power: int, place: int) -> list[list[tuple[str, int, int]]]:
+    """The ways to read a symbol as two that were written without a space: ``Ns`` as ``N s``."""
+    found = []
+    # the power belongs to the symbol it stands at, a division to both
+    before = power if power < 0 and "/" in text[:place] else 1
+    for cut in range(1, len(symbol)):
+        first, second = symbol[:cut], symbol[cut:]
+        # Kg is a slip of the pen and not a kelvin gram
+        if first != "K" and SCHOOL_SYMBOL.fullmatch(first) and SCHOOL_SYMBOL.fullmatch(second):
+            found.append([(first, before, place), (second, power, place + cut)])
+    return found
 
 
 def unit_of(symbols: list[tuple[str, int, int]]) -> Unit:
@@ -153,16 +173,11 @@ def run_together(text: str, dimension: tuple[tuple[str, int], ...]) -> tuple[str
     dimension wanted: ``ms^-1`` as ``m s^-1``. None when there is none."""
     symbols = symbols_in(text)
     for index, (symbol, power, place) in enumerate(symbols):
-        for cut in range(1, len(symbol)):
-            first, second = symbol[:cut], symbol[cut:]
-            if not SCHOOL_SYMBOL.fullmatch(first) or not SCHOOL_SYMBOL.fullmatch(second):
-                continue
-            # the power belongs to the symbol it stands at, a division to both
-            before = power if power < 0 and "/" in text[:place] else 1
-            apart = [*symbols[:index], (first, before, place), (second, power, place + cut), *symbols[index + 1 :]]
-            unit = unit_of(apart)
+        for pieces in taken_apart(text, symbol, power, place):
+            unit = unit_of([*symbols[:index], *pieces, *symbols[index + 1 :]])
             if unit.dimension == dimension:
-                return f"{text[:place]}{first} {second}{text[place + len(symbol) :]}", unit
+                shown = " ".join(piece for piece, _, _ in pieces)
+                return f"{text[:place]}{shown}{text[place + len(symbol) :]}", unit
     return None
 
 
