@@ -35,6 +35,7 @@ PIECES = (
 ).split("|")
 # What somebody tries who wants to break it: nesting, length, huge powers, tricks of Unicode, patterns that backtrack.
 HOSTILE: list[str] = [
+    "√{}",
     "9^9^9^9",
     "2^99999",
     "(x+y+z)^5000",

@@ -167,14 +167,23 @@ class Balls:
             if degree is None or degree == 0:
                 raise Undefined("The order of a root is a whole number.")
             return rational_power(self.of(node.arguments[1]), 1 / degree)
-        return function(*map(self.of, spread(node.arguments)))
+        return function(*map(self.of, spread(node)))
 
 
-def spread(arguments: tuple[Node, ...]) -> tuple[Node, ...]:
-    """The arguments with lists taken apart: the mean of a list is the mean of its values."""
-    return tuple(
-        item for argument in arguments for item in (argument.items if isinstance(argument, Collection) else (argument,))
-    )
+# Functions of any number of values.
+OF_MANY = frozenset(["mean", "median", "variance", "stdev", "quantile", "min", "max", "gcd", "lcm"])
+
+
+def spread(call: Call) -> tuple[Node, ...]:
+    """The arguments, with lists taken apart: the mean of a list is the mean of its values."""
+    if call.function not in OF_MANY:
+        return call.arguments
+    found: list[Node] = []
+    for argument in call.arguments:
+        found += argument.items if isinstance(argument, Collection) else (argument,)
+    if not found:
+        raise Undefined("An empty list has no value.")
+    return tuple(found)
 
 
 def rational_constant(node: Node) -> fmpq | None:

@@ -252,7 +252,7 @@ class Compiler:
         if node.function == "value":
             return self.of(node.arguments[0])
         function: Callable[..., fmpq] = EXACT.get(node.function, not_rational)
-        arguments = [self.of(argument) for argument in spread(node.arguments)]
+        arguments = [self.of(argument) for argument in spread(node)]
         if len(arguments) == 1:
             only = arguments[0]
             return lambda values: function(only(values))
