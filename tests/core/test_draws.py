@@ -1,15 +1,30 @@
 """Parameters and draws: what a definition means, which draws there are, and that they stay the same for ever."""
 
+import statistics
+from fractions import Fraction
 from itertools import product
 from math import gcd
+from typing import Any
 from unittest import TestCase
 
+from flint import fmpq
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from vorlage.core.draws import Drawing, Parameters, Row, read_definition, read_shown, readable, shown_value
+from vorlage.core.algebra import approximate
+from vorlage.core.draws import (
+    Column,
+    Drawing,
+    Parameters,
+    Row,
+    Shown,
+    read_definition,
+    read_shown,
+    readable,
+    shown_value,
+)
 from vorlage.core.draws.stream import Stream, permuted, stream_key
-from vorlage.core.notation import Settings, line
+from vorlage.core.notation import Number, Settings, line
 
 
 def parameters(rows: str, *conditions: str) -> Parameters:
@@ -129,3 +144,78 @@ class Showing(TestCase):
         listed = read_definition("one of 1/3, sqrt(2), 2/7^5, 0.125", Settings())
         shown = [line(readable(listed.value(k))) for k in range(4)]  # type: ignore[union-attr]
         self.assertEqual(shown, ["1/3", "1.414", "0.0001190", "0.125"])
+
+
+class Lists(TestCase):
+    """Lists, orders, distributions and rows of a data table."""
+
+    def definition(self, text: str, shown: Shown = Shown()) -> Any:
+        return read_definition(text, Settings(), shown)
+
+    def test_how_many_lists_there_are(self) -> None:
+        for text, size in [
+            ("3 of 1..20", 20 * 19 * 18),
+            ("4 of 1..6 repeats", 6**4),
+            ("shuffle of 1, 2, 3", 6),
+            ('2 of "oak", "ash"', 2),
+        ]:
+            with self.subTest(text):
+                self.assertEqual(self.definition(text).size, size)
+
+    def test_every_position_is_another_list(self) -> None:
+        for text in ("3 of 1..6", "3 of 2..4 repeats", "shuffle of 1, 2, 3, 4"):
+            with self.subTest(text):
+                found = self.definition(text)
+                lists = {line(found.value(position)) for position in range(found.size)}
+                self.assertEqual(len(lists), found.size)
+                if "repeats" not in text:
+                    self.assertTrue(
+                        all(len(set(value.items)) == len(value.items) for value in map(found.value, range(found.size)))
+                    )
+
+    def test_distributions_have_their_quantiles(self) -> None:
+        normal = self.definition("normal(20, 4)", Shown("decimal_places", 3))
+        for share, quantile in [
+            (0.5, 20),
+            (0.8413447460685429, 24),
+            (0.15865525393145707, 16),
+            (0.9772498680518208, 28),
+        ]:
+            self.assertAlmostEqual(approximate(normal.value(int(share * normal.size))), quantile, places=2)
+        uniform = self.definition("uniform(2, 4)", Shown("decimal_places", 2))
+        self.assertEqual(str(uniform.value(uniform.size // 4)), "5/2")
+
+    def test_samples_have_the_mean_and_spread_of_their_distribution(self) -> None:
+        parameters = Parameters([Row("d", "40 samples of normal(20, 4)", Shown("decimal_places", 2))], [])
+        drawing = Drawing(parameters, "samples", 1)
+        values = [
+            float(str(Fraction(item.value))) if isinstance(item, Number) else 0.0
+            for number in range(1, 26)
+            for item in drawing.draw(number).values["d"].items
+        ]  # type: ignore[union-attr]
+        self.assertEqual(len(values), 1000)
+        self.assertAlmostEqual(statistics.mean(values), 20, delta=0.5)
+        self.assertAlmostEqual(statistics.stdev(values), 4, delta=0.4)
+        self.assertIsNone(parameters.count)
+
+    def test_what_is_wrong_is_said(self) -> None:
+        for text, said in [
+            ("3 of", "needs values"), ("9 of 1..5", "only 5 different values"), ("80 of 1..100", "from 1 to 60"), ("normal(20)", "two numbers"),
+            ("normal(20, -4)", "more than 0"), ("uniform(3, 1)", "smaller limit"), ("row of metals", "No data table is called metals"),
+        ]:  # fmt: skip
+            with self.subTest(text):
+                (error,) = Parameters([Row("x", text)], []).errors
+                self.assertIn(said, error.message)
+
+    def test_a_row_of_a_table_brings_its_columns(self) -> None:
+        columns = (
+            Column("name", "", ("oak", "steel", "cork")),
+            Column("density", "kg/m^3", (fmpq(710), fmpq(7850), fmpq(240))),
+        )
+        rows = [Row("material", "row of materials"), Row("V", "2..4"), Row("m", "material.density*V")]
+        parameters = Parameters(rows, ["material.density < 1000"], Settings(), {"materials": columns})
+        self.assertEqual((parameters.errors, parameters.count), ([], 6))
+        for number in range(1, 7):
+            values = Drawing(parameters, "table", 1).draw(number).values
+            self.assertIn(values["material.name"], {"oak", "cork"})
+            self.assertEqual(values["m"], values["material.density"] * values["V"])

@@ -4,12 +4,12 @@
 ever for a question, a revision and a number.
 """
 
-from .definitions import Choice, Definition, Formula, Range, read_definition
+from .definitions import Choice, Column, Definition, Formula, Range, read_definition
 from .errors import DrawError
 from .parameters import Draw, Drawing, Parameters, Row, canonical_name
 from .showing import Shown, read_shown, readable, shown_value
 
 __all__ = [
-    "Choice", "Definition", "Draw", "DrawError", "Drawing", "Formula", "Parameters", "Range", "Row", "Shown",
+    "Choice", "Column", "Definition", "Draw", "DrawError", "Drawing", "Formula", "Parameters", "Range", "Row", "Shown",
     "canonical_name", "read_definition", "read_shown", "readable", "shown_value",
 ]  # fmt: skip

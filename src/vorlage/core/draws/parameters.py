@@ -8,11 +8,27 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import product
 from math import prod
+from types import MappingProxyType
+
+from flint import fmpq
 
 from ..algebra import Compiled, Condition, EvaluationError, TooSlow, Value, is_symbolic, symbolic_value
 from ..notation import Node, NotationError, Settings, names_in, read
-from .definitions import Choice, Definition, Formula, Range, read_definition
+from .definitions import (
+    ROW_OF,
+    Choice,
+    Column,
+    Definition,
+    Distribution,
+    Formula,
+    Lookup,
+    Range,
+    TableRow,
+    Tables,
+    read_definition,
+)
 from .errors import DrawError
+from .showing import Shown
 from .stream import Stream, permuted, stream_key
 
 # A group of parameters tied by conditions is listed when it has at most so many combinations.
@@ -20,6 +36,10 @@ LISTED = 20_000
 # Beyond that, draws are tried one after the other; so many tries are made for one draw.
 TRIES = 2_000
 PILOT = 400
+# Up to here different draws are counted; beyond, there are more than anybody will make.
+COUNTED = 10**12
+# Listed groups are drawn together by one permutation, up to so many combinations.
+PERMUTED = 1 << 400
 # An author's question that cannot be drawn in so many seconds is refused; it never draws something else instead.
 MAXIMUM_SECONDS = 20.0
 MAXIMUM_PARAMETERS = 60
@@ -37,6 +57,8 @@ class Row:
 
     name: str
     definition: str
+    # how it is shown: what a distribution is rounded to
+    shown: Shown = Shown()  # noqa: RUF009 (frozen)
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +90,7 @@ class Group:
 
     @property
     def listed(self) -> bool:
-        return not self.conditions or self.admitted is not None
+        return self.admitted is not None or (not self.conditions and self.combinations <= COUNTED)
 
     @property
     def count(self) -> int:
@@ -115,7 +137,10 @@ class Parameters:
         rows: Sequence[Row],
         conditions: Sequence[str],
         settings: Settings = Settings(),  # noqa: B008
+        tables: Tables = MappingProxyType({}),
     ) -> None:
+        self.tables = tables
+        self.row_columns: dict[str, tuple[Column, ...]] = {}
         self.errors: list[DrawError] = []
         self.definitions: dict[str, Definition] = {}
         self.row_of: dict[str, int] = {}
@@ -155,7 +180,15 @@ class Parameters:
             self.errors.append(DrawError("too_many", message, ("parameter", MAXIMUM_PARAMETERS)))
         self.names = names
         declared = settings.names | {name for name in names if name}
+        for name, row in zip(names, rows):
+            table = ROW_OF.match(row.definition)
+            columns = self.tables.get(table[1], ()) if table and name else ()
+            declared |= {f"{name}.{column.name}" for column in columns}
         return Settings(settings.decimal_mark, settings.angle, settings.complex, frozenset(declared))
+
+    def columns_of(self, name: str) -> tuple[Column, ...]:
+        """The columns of the table that a parameter draws a row of; none for other parameters."""
+        return self.row_columns.get(name, ())
 
     def read_rows(self, rows: Sequence[Row]) -> None:
         for k, (name, row) in enumerate(zip(self.names, rows)):
@@ -167,7 +200,12 @@ class Parameters:
                 self.errors.append(DrawError("empty", message, ("parameter", k)))
                 continue
             try:
-                self.definitions[name] = read_definition(row.definition, self.settings)
+                self.definitions[name] = read_definition(row.definition, self.settings, row.shown, self.tables)
+                if table := ROW_OF.match(row.definition):
+                    self.row_columns[name] = self.tables[table[1]]
+                    for column in self.tables[table[1]]:
+                        self.definitions[f"{name}.{column.name}"] = Lookup(name, column.values)
+                        self.row_of[f"{name}.{column.name}"] = k
             except DrawError as problem:
                 problem.row = ("parameter", k)
                 self.errors.append(problem)
@@ -190,7 +228,7 @@ class Parameters:
 
         def visit(name: str, path: list[str]) -> None:
             definition = self.definitions.get(name)
-            if not isinstance(definition, Formula) or state.get(name) == 2:
+            if not isinstance(definition, Formula | Lookup) or state.get(name) == 2:
                 return
             if state.get(name) == 1:
                 circle = [*path[path.index(name) :], name]
@@ -214,6 +252,10 @@ class Parameters:
         numeric = {name for name, definition in self.definitions.items() if self.is_numeric(definition)}
         for name in self.order:
             definition = self.definitions[name]
+            if isinstance(definition, Lookup):
+                if all(isinstance(value, fmpq) for value in definition.column):
+                    numeric.add(name)
+                continue
             assert isinstance(definition, Formula)
             if not definition.names <= numeric or is_symbolic(definition.tree):
                 continue
@@ -226,7 +268,7 @@ class Parameters:
     def is_numeric(self, definition: Definition) -> bool:
         if isinstance(definition, Choice):
             return not any(isinstance(value, Node) for value in definition.values)
-        return isinstance(definition, Range)
+        return isinstance(definition, Range | Distribution | TableRow)
 
     def read_conditions(self, conditions: Sequence[str]) -> None:
         for k, text in enumerate(conditions):
@@ -256,12 +298,12 @@ class Parameters:
     def drawn(self, name: str) -> frozenset[str]:
         """The drawn parameters that a name depends on."""
         definition = self.definitions.get(name)
-        if isinstance(definition, Formula):
+        if isinstance(definition, Formula | Lookup):
             return frozenset[str]().union(*(self.drawn(needed) for needed in definition.names))
         return frozenset([name]) if definition else frozenset()
 
     def group(self) -> None:
-        drawn = [name for name, definition in self.definitions.items() if not isinstance(definition, Formula)]
+        drawn = [name for name, definition in self.definitions.items() if not isinstance(definition, Formula | Lookup)]
         leader = {name: name for name in drawn}
 
         def find(name: str) -> str:
@@ -297,7 +339,7 @@ class Parameters:
         while waiting:
             name = waiting.pop()
             definition = self.definitions[name]
-            if isinstance(definition, Formula) and name not in wanted:
+            if isinstance(definition, Formula | Lookup) and name not in wanted:
                 wanted.add(name)
                 waiting.extend(definition.names & self.definitions.keys())
         return [name for name in self.order if name in wanted]
@@ -378,7 +420,8 @@ class Parameters:
         """How many different draws there are; None when they are too many to list."""
         if not all(group.listed for group in self.groups):
             return None
-        return prod(group.count for group in self.groups)
+        total = prod(group.count for group in self.groups)
+        return total if total <= COUNTED else None
 
     @property
     def share_kept(self) -> float | None:
@@ -400,6 +443,10 @@ class Parameters:
         if compiled is not None:
             return compiled.value(values)
         definition = self.definitions[name]
+        if isinstance(definition, Lookup):
+            row = values[definition.parent]
+            assert isinstance(row, fmpq)
+            return definition.column[int(row.p) - 1]
         assert isinstance(definition, Formula)
         if name in self.slow:
             raise TooSlow
@@ -417,9 +464,15 @@ class Drawing:
     def __init__(self, parameters: Parameters, question: str, revision: int) -> None:
         self.parameters = parameters
         self.key = stream_key(question, revision)
-        self.listed = [group for group in parameters.groups if group.listed]
-        self.others = [group for group in parameters.groups if not group.listed]
-        self.total = prod(group.count for group in self.listed)
+        self.listed: list[Group] = []
+        self.others: list[Group] = []
+        self.total = 1
+        for group in parameters.groups:
+            if group.listed and self.total * group.count <= PERMUTED:
+                self.listed.append(group)
+                self.total *= group.count
+            else:
+                self.others.append(group)
 
     def draw(self, number: int) -> Draw:
         parameters = self.parameters

@@ -53,9 +53,13 @@ class Stream:
         return self.words.pop()
 
     def below(self, count: int) -> int:
-        """A number from 0 to count − 1, all equally likely; ``count`` up to 2^64."""
-        limit = (1 << 64) - (1 << 64) % count
+        """A number from 0 to count − 1, all equally likely; as many words as the count needs."""
+        words = max(1, -(-(count - 1).bit_length() // 64))
+        whole = 1 << (64 * words)
+        limit = whole - whole % count
         while True:
-            word = self.word()
-            if word < limit:
-                return word % count
+            found = 0
+            for _ in range(words):
+                found = (found << 64) | self.word()
+            if found < limit:
+                return found % count

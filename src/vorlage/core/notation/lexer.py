@@ -343,6 +343,12 @@ class Lexer:
         return 1
 
     def declared(self, run: str) -> int:
+        columns = [name for name in self.settings.names if "." in name and self.text.startswith(name, self.place)]
+        if columns:
+            # a column of a drawn row: material.density
+            longest = max(columns, key=len)
+            self.add("name", longest, len(longest))
+            return len(run)
         for name in self.settings.names:
             stem, _, subscript = name.partition("_")
             if not run.startswith(stem):

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from pydantic import Field, ValidationError, field_validator
+from pydantic import Field, ValidationError, field_validator, model_validator
 
 from ..answers import Answer, QuantityAnswer, Strict
 from ..draws import read_shown
@@ -30,6 +30,31 @@ class Parameter(Strict):
         if read_shown(text) is None:
             raise ValueError("Shown as: exact, fraction, surd, 2 dp, 3 sf or standard 3 sf.")
         return text or "exact"
+
+
+class TableColumn(Strict):
+    """A column of a data table."""
+
+    name: str = Field(pattern=r"^[A-Za-z][A-Za-z0-9_]{0,29}$")
+    unit: str = Field(default="", max_length=40)
+
+
+class DataTable(Strict):
+    """Rows of data that a parameter can draw from, as they were pasted from a spreadsheet."""
+
+    name: str = Field(pattern=r"^[A-Za-z][A-Za-z0-9_]{0,29}$")
+    columns: tuple[TableColumn, ...] = Field(min_length=1, max_length=20)
+    rows: tuple[tuple[str, ...], ...] = Field(min_length=1, max_length=500)
+
+    @model_validator(mode="after")
+    def rectangular(self) -> DataTable:
+        for number, row in enumerate(self.rows, start=1):
+            if len(row) != len(self.columns):
+                raise ValueError(f"Row {number} has {len(row)} cells and not {len(self.columns)}.")
+        names = [column.name for column in self.columns]
+        if len(set(names)) < len(names):
+            raise ValueError("Two columns have the same name.")
+        return self
 
 
 class Part(Strict):
@@ -63,6 +88,7 @@ class QuestionDocument(Strict):
     wording: str = Field(default="", max_length=20_000)
     parameters: tuple[Parameter, ...] = Field(default=(), max_length=60)
     conditions: tuple[str, ...] = Field(default=(), max_length=40)
+    tables: tuple[DataTable, ...] = Field(default=(), max_length=10)
     parts: tuple[Part, ...] = Field(min_length=1, max_length=20)
     angle: Literal["radians", "degrees"] = "degrees"
     # whether i is the imaginary unit
@@ -126,6 +152,8 @@ def plain_message(error: Any) -> str:
     limits = error.get("ctx", {})
     if error["type"] == "string_too_long":
         return f"At most {limits['max_length']:,} characters."
+    if error["type"] == "string_pattern_mismatch":
+        return "A name begins with a letter and has letters, figures and low lines only."
     if error["type"] in {"less_than_equal", "greater_than_equal"}:
         return f"This has to be {'at most' if 'le' in limits else 'at least'} {limits.get('le', limits.get('ge'))}."
     return message

@@ -30,6 +30,7 @@ from ..answers import (
     with_carried,
 )
 from ..draws import (
+    Column,
     Draw,
     DrawError,
     Drawing,
@@ -53,6 +54,7 @@ from ..notation import (
     Style,
     mathml,
     names_in,
+    read,
     read_authored,
     rebuild,
     substitute,
@@ -60,7 +62,7 @@ from ..notation import (
     typst,
 )
 from ..quantities import Measure, Unit, UnitMismatch, compared_units, measure, read_unit
-from .document import Part, QuestionDocument
+from .document import DataTable, Part, QuestionDocument
 from .text import QuestionText
 
 Path = tuple[str | int, ...]
@@ -100,15 +102,36 @@ def lines_of(answer: Answer) -> list[tuple[str, str]]:
     return [(name, text) for name, text in found if text]
 
 
+def columns_of(table: DataTable) -> tuple[Column, ...]:
+    """The columns of a data table; a cell is a number where it can be read as one, and a word otherwise."""
+    cells = [[cell_value(cell) for cell in row] for row in table.rows]
+    return tuple(
+        Column(column.name, column.unit, tuple(row[k] for row in cells)) for k, column in enumerate(table.columns)
+    )
+
+
+def cell_value(text: str) -> Value:
+    for mark in ("point", "comma"):
+        try:
+            return Compiled(read(text.strip(), Settings(mark))).value({})
+        except (NotationError, EvaluationError):
+            continue
+    return text.strip()
+
+
 class Question:
     """A document whose formulas have been read; ``problems`` is empty when it can be drawn."""
 
     def __init__(self, document: QuestionDocument) -> None:
         self.document = document
         self.problems: list[Problem] = []
-        rows = [Row(parameter.name, parameter.definition) for parameter in document.parameters]
+        rows = [
+            Row(parameter.name, parameter.definition, read_shown(parameter.shown) or Shown())
+            for parameter in document.parameters
+        ]
+        self.tables = {table.name: columns_of(table) for table in document.tables}
         plain = Settings(angle=document.angle, complex=document.complex)
-        self.parameters = Parameters(rows, document.conditions, plain)
+        self.parameters = Parameters(rows, document.conditions, plain, self.tables)
         for error in self.parameters.errors:
             self.problems.append(self.draw_problem(error))
         # the name by which each part's answer can be used in later parts; empty where it has none
@@ -119,6 +142,7 @@ class Question:
         for name, parameter in zip(self.parameters.names, document.parameters):
             self.units[name] = parameter.unit
             self.shown[name] = read_shown(parameter.shown) or Shown()
+            self.units.update(self.column_units(name))
         self.wording = self.read_text(document.wording, ("wording",))
         self.part_wordings = [
             self.read_text(part.wording, ("parts", k, "wording")) for k, part in enumerate(document.parts)
@@ -193,15 +217,21 @@ class Question:
                 return None
         return checker
 
+    def column_units(self, name: str) -> dict[str, str]:
+        """The units of the columns of a drawn row."""
+        columns = self.parameters.columns_of(name)
+        return {f"{name}.{column.name}": column.unit for column in columns if column.unit}
+
     def check_units(self) -> None:
         """Carry the units of the parameters through every formula, once for all draws."""
         parameters = self.document.parameters
         declared: dict[str, Unit] = {}
         for k, (name, parameter) in enumerate(zip(self.parameters.names, parameters)):
-            if not parameter.unit:
-                continue
             try:
-                declared[name] = read_unit(parameter.unit)
+                if parameter.unit:
+                    declared[name] = read_unit(parameter.unit)
+                for column, unit in self.column_units(name).items():
+                    declared[column] = read_unit(unit)
             except NotationError as problem:
                 place = ("parameters", k, "unit")
                 self.doubts.append(Problem(place, problem.message, problem.place, problem.length))
