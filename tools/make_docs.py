@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 from typing import Any
 
@@ -89,8 +90,9 @@ def page() -> str:
     return written
 
 
-def inline(text: str) -> str:
-    """The text as code in a paragraph."""
+def inline(text: Any) -> str:
+    """The text as code in a paragraph; what is no text as JSON."""
+    text = text if isinstance(text, str) else json.dumps(text, ensure_ascii=False)
     text = text.replace("\u202f", " ").replace("\u00a0", " ")
     fence = "``" if "`" in text else "`"
     return f"{fence}{text}{fence}" if text.strip() else "*nothing*"
@@ -101,14 +103,29 @@ def asked(page: dict[str, Any]) -> str:
     answer = dict(page["answer"])
     answer.pop("kind")
     key = answer.pop("key", None)
-    key = inline(key) if key is not None else ", ".join(map(inline, answer.pop("accept")))
+    if key is not None:
+        asks = f"Key {inline(key)}"
+    elif "accept" in answer:
+        asks = f"Key {', '.join(map(inline, answer.pop('accept')))}"
+    else:
+        offered = next(name for name in ("options", "pairs", "items") if name in answer)
+        asks = f"{offered.capitalize()} {', '.join(map(offer, answer.pop(offered)))}"
     more = [f"{name.replace('_', ' ')} {words(value)}" for name, value in answer.items()]
     more += [f"{name} = {value}" for name, value in page.get("parameters", {}).items()]
     more += [
         name if value is True else f"{name.replace('_', ' ')} {value}"
         for name, value in page.get("settings", {}).items()
     ]
-    return f"Key {key}" + (f" ({'; '.join(more)})" if more else "")
+    return asks + (f" ({'; '.join(more)})" if more else "")
+
+
+def offer(item: Any) -> str:
+    """An option, a pair or an item."""
+    if isinstance(item, str):
+        return item
+    if "left" in item:
+        return f"{item['left']} – {item['right']}"
+    return f"{item['text']} ({item['share']})" if "share" in item else str(item["text"])
 
 
 def words(value: Any) -> str:

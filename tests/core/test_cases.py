@@ -17,8 +17,8 @@ def chapters() -> list[dict[str, Any]]:
     return [tomllib.loads(path.read_text("utf-8")) for path in sorted(FOLDER.glob("*.toml"))]
 
 
-def cases(page: dict[str, Any]) -> Iterator[tuple[str, str, str, str]]:
-    """Response, outcome, share and what decides; the last two are empty where the page does not say."""
+def cases(page: dict[str, Any]) -> Iterator[tuple[Any, str, str, str]]:
+    """Response (a string, or what names options), outcome, share and what decides; the last two are empty where the page does not say."""
     for outcome in OUTCOMES:
         listed = page.get(outcome, [])
         for response in listed:

@@ -1,7 +1,6 @@
 """Parameters and draws: what a definition means, which draws there are, and that they stay the same for ever."""
 
 import statistics
-from fractions import Fraction
 from itertools import product
 from math import gcd
 from typing import Any
@@ -149,8 +148,8 @@ class Showing(TestCase):
 class Lists(TestCase):
     """Lists, orders, distributions and rows of a data table."""
 
-    def definition(self, text: str, shown: Shown = Shown()) -> Any:
-        return read_definition(text, Settings(), shown)
+    def definition(self, text: str, shown: Shown | None = None) -> Any:
+        return read_definition(text, Settings(), shown or Shown())
 
     def test_how_many_lists_there_are(self) -> None:
         for text, size in [
@@ -189,7 +188,7 @@ class Lists(TestCase):
         parameters = Parameters([Row("d", "40 samples of normal(20, 4)", Shown("decimal_places", 2))], [])
         drawing = Drawing(parameters, "samples", 1)
         values = [
-            float(str(Fraction(item.value))) if isinstance(item, Number) else 0.0
+            float(item.value) if isinstance(item, Number) else 0.0
             for number in range(1, 26)
             for item in drawing.draw(number).values["d"].items
         ]  # type: ignore[union-attr]

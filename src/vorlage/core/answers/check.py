@@ -12,6 +12,7 @@ from pydantic import TypeAdapter, ValidationError
 from ..algebra import Compiled, EvaluationError, Value, Values, rational
 from ..notation import Node, NotationError, Settings, names_in, read
 from .chemical import ChemicalChecker
+from .choices import ChoiceChecker, MatchChecker, NoMarksChecker, OrderChecker, TrueFalseChecker
 from .collection import CollectionChecker
 from .complex_number import ComplexChecker
 from .equation import EquationChecker
@@ -23,14 +24,21 @@ from .quantity import QuantityChecker
 from .specification import (
     Answer,
     ChemicalAnswer,
+    ChoiceAnswer,
     CollectionAnswer,
     EquationAnswer,
+    EssayAnswer,
     FormulaAnswer,
     InequalityAnswer,
+    MatchAnswer,
+    NoAnswer,
     NumberAnswer,
+    OrderAnswer,
     QuantityAnswer,
+    ScaleAnswer,
     Strict,
     TextAnswer,
+    TrueFalseAnswer,
     to_share,
 )
 from .verdict import Verdict
@@ -46,8 +54,8 @@ class DrawnAnswer(Protocol):
     def closeness(self) -> str:
         """What else counts as the key, in words."""
 
-    def check(self, response: str) -> Verdict:
-        """The verdict for what was typed."""
+    def check(self, response: Any) -> Verdict:
+        """The verdict for what was typed or chosen."""
 
 
 class Checker(Protocol):
@@ -75,7 +83,16 @@ CHECKERS: dict[type[Strict], Any] = {
     CollectionAnswer: CollectionChecker,
     ChemicalAnswer: ChemicalChecker,
     TextAnswer: TextChecker,
+    ChoiceAnswer: ChoiceChecker,
+    TrueFalseAnswer: TrueFalseChecker,
+    MatchAnswer: MatchChecker,
+    OrderAnswer: OrderChecker,
+    EssayAnswer: NoMarksChecker,
+    ScaleAnswer: NoMarksChecker,
+    NoAnswer: NoMarksChecker,
 }
+# Kinds whose response is not typed.
+CHOSEN = frozenset(["choice", "true_false", "match", "order"])
 
 
 def checker_for(answer: Strict, settings: Settings) -> Checker:
@@ -117,7 +134,8 @@ def check_case(case: Any) -> Verdict:
         raise CaseError(f"answer: {place}: {first['msg']}") from problem
     except (NotationError, EvaluationError) as problem:
         raise CaseError(problem.message) from problem
-    if not isinstance(case["response"], str):
+    chosen = isinstance(case["answer"], dict) and case["answer"].get("kind") in CHOSEN
+    if not chosen and not isinstance(case["response"], str):
         raise CaseError("The response to this kind of answer is a string.")
     verdict: Verdict = drawn.check(case["response"])
     if carried and verdict.share < 1:
@@ -125,7 +143,7 @@ def check_case(case: Any) -> Verdict:
     return after_retries(verdict, attempt, cost)
 
 
-def with_carried(checker: Checker, values: Values, response: str) -> Verdict | None:
+def with_carried(checker: Checker, values: Values, response: Any) -> Verdict | None:
     """The verdict against the key that earlier answers lead to; None where there is no such key."""
     try:
         return checker.drawn(values).check(response)

@@ -268,7 +268,111 @@ class TextAnswer(Strict):
         return given
 
 
-# Every kind that is typed.
+def signed_share(value: Any) -> Fraction:
+    share = to_share(value)
+    if not -1 <= share <= 1:
+        raise ValueError("The share of an option lies between -1 and 1.")
+    return share
+
+
+SignedShare = Annotated[Fraction, BeforeValidator(signed_share), PlainSerializer(str, return_type=str)]
+Option = Annotated[str, Field(min_length=1, max_length=2000)]
+
+
+class ChoiceOption(Strict):
+    """An option: question text, what it earns when chosen, and whether it keeps its place."""
+
+    text: Option
+    share: SignedShare = Fraction(0)
+    feedback: str = ""
+    fixed: bool = False
+
+
+class ChoiceAnswer(Strict):
+    """One or many options out of several."""
+
+    kind: Literal["choice"] = "choice"
+    choose: Literal["one", "many"] = "one"
+    options: tuple[ChoiceOption, ...] = Field(min_length=2, max_length=26)
+    # whether the order changes from form to form
+    shuffle: bool = True
+
+    @model_validator(mode="after")
+    def possible(self) -> ChoiceAnswer:
+        earned = [option.share for option in self.options if option.share > 0]
+        most = max(earned, default=Fraction(0)) if self.choose == "one" else sum(earned, Fraction(0))
+        if most < 1:
+            raise ValueError(
+                "The best answer has to earn all the marks: give the right options shares that add up to 1."
+            )
+        return self
+
+
+class TrueFalseAnswer(Strict):
+    """A statement that is true or false; ``key`` may be a relation between parameters."""
+
+    kind: Literal["true_false"] = "true_false"
+    key: Line = Field(min_length=1)
+
+    @model_validator(mode="before")
+    @classmethod
+    def from_boolean(cls, given: Any) -> Any:
+        if isinstance(given, dict) and isinstance(given.get("key"), bool):
+            return {**given, "key": str(given["key"]).lower()}
+        return given
+
+
+class Pair(Strict):
+    left: Option
+    right: Option
+
+
+class MatchAnswer(Strict):
+    """Left sides to be matched with right sides; distractors are right sides that belong to nothing."""
+
+    kind: Literal["match"] = "match"
+    pairs: tuple[Pair, ...] = Field(min_length=2, max_length=13)
+    distractors: tuple[Option, ...] = Field(default=(), max_length=13)
+
+    @property
+    def right_sides(self) -> tuple[str, ...]:
+        return (*(pair.right for pair in self.pairs), *self.distractors)
+
+
+class OrderAnswer(Strict):
+    """Items to be put in order; they are written in the right one."""
+
+    kind: Literal["order"] = "order"
+    items: tuple[Option, ...] = Field(min_length=2, max_length=26)
+    # by the longest correct run, or by the items in their places
+    score: Literal["run", "position"] = "run"
+
+
+class EssayAnswer(Strict):
+    """Written at length and marked by hand."""
+
+    kind: Literal["essay"] = "essay"
+    # about how many words are asked for; 0 when nothing is said
+    words: int = Field(default=0, ge=0, le=5000)
+    rubric: str = Field(default="", max_length=5000)
+
+
+class ScaleAnswer(Strict):
+    """An opinion on a scale; no marks."""
+
+    kind: Literal["scale"] = "scale"
+    steps: int = Field(default=5, ge=2, le=10)
+    low: str = Field(default="", max_length=60)
+    high: str = Field(default="", max_length=60)
+
+
+class NoAnswer(Strict):
+    """An information block: nothing is asked."""
+
+    kind: Literal["none"] = "none"
+
+
+# Every kind that a question document can hold.
 Answer = Annotated[
     NumberAnswer
     | QuantityAnswer
@@ -277,6 +381,13 @@ Answer = Annotated[
     | InequalityAnswer
     | CollectionAnswer
     | ChemicalAnswer
-    | TextAnswer,
+    | TextAnswer
+    | ChoiceAnswer
+    | TrueFalseAnswer
+    | MatchAnswer
+    | OrderAnswer
+    | EssayAnswer
+    | ScaleAnswer
+    | NoAnswer,
     Field(discriminator="kind"),
 ]

@@ -8,8 +8,9 @@ from .definitions import Choice, Column, Definition, Formula, Range, read_defini
 from .errors import DrawError
 from .parameters import Draw, Drawing, Parameters, Row, canonical_name
 from .showing import Shown, read_shown, readable, shown_value
+from .stream import Stream, stream_key
 
 __all__ = [
     "Choice", "Column", "Definition", "Draw", "DrawError", "Drawing", "Formula", "Parameters", "Range", "Row", "Shown",
-    "canonical_name", "read_definition", "read_shown", "readable", "shown_value",
+    "Stream", "canonical_name", "read_definition", "read_shown", "readable", "shown_value", "stream_key",
 ]  # fmt: skip

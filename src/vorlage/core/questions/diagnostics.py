@@ -8,7 +8,17 @@ from dataclasses import dataclass
 from flint import fmpq
 
 from ..algebra import Exact, approximate, sign, to_fraction
-from ..answers import DrawnAnswer, DrawnNumber, DrawnQuantity, DrawnText
+from ..answers import (
+    DrawnAnswer,
+    DrawnChoice,
+    DrawnMatch,
+    DrawnNoMarks,
+    DrawnNumber,
+    DrawnOrder,
+    DrawnQuantity,
+    DrawnText,
+    DrawnTrueFalse,
+)
 from ..notation import line, terminating_places
 from .question import DrawnQuestion, Question
 
@@ -49,10 +59,24 @@ def draw_warnings(question: Question, item: DrawnQuestion) -> list[tuple[str, st
         plain = answer.number if isinstance(answer, DrawnQuantity) else answer
         if isinstance(plain, DrawnNumber):
             found.extend((code, f"{label} {message}") for code, message in number_warnings(plain))
+        alike = options_alike(item, part)
+        if alike:
+            found.append(("options_alike", f"{label}: {alike} look the same."))
         failure = self_check(answer)
         if failure:
             found.append(("key_fails", f"{label}: the key does not pass its own check ({failure})."))
     return found
+
+
+def options_alike(item: DrawnQuestion, part: int) -> str:
+    """The letters of two options that look the same in a draw; empty when all differ."""
+    seen: dict[str, str] = {}
+    for letter, text in item.offered(part):
+        shown = item.html(text)
+        if shown in seen and not letter.isdecimal():
+            return f"{seen[shown]} and {letter}"
+        seen.setdefault(shown, letter)
+    return ""
 
 
 def number_warnings(answer: DrawnNumber) -> list[tuple[str, str]]:
@@ -81,9 +105,12 @@ def too_long(key: Exact) -> bool:
 
 def self_check(answer: DrawnAnswer, printed: str | None = None) -> str:
     """Why the printed key is not fully right by the question's own rules; empty when it is."""
-    if isinstance(answer, DrawnText) and answer.is_pattern:
-        # a pattern is no answer to itself
+    if isinstance(answer, DrawnNoMarks) or (isinstance(answer, DrawnText) and answer.is_pattern):
+        # there is nothing to be checked, and a pattern is no answer to itself
         return ""
+    if isinstance(answer, DrawnChoice | DrawnTrueFalse | DrawnMatch | DrawnOrder):
+        verdict = answer.check(answer.right_response())
+        return "" if verdict.outcome == "right" else verdict.because
     verdict = answer.check(line(answer.key_tree()) if printed is None else printed)
     if verdict.outcome == "right":
         return ""

@@ -122,7 +122,7 @@ def load_document(raw: Any) -> QuestionDocument:
 
 KINDS = frozenset(
     ["number", "quantity", "formula", "equation", "inequality", "interval", "set", "list", "point", "vector", "matrix",
-     "chemical", "text"]
+     "chemical", "text", "choice", "true_false", "match", "order", "essay", "scale", "none"]
 )  # fmt: skip
 
 

@@ -10,20 +10,27 @@ from typing import Any
 
 from ..algebra import Compiled, EvaluationError, Value, with_values
 from ..answers import (
+    LETTERS,
     Answer,
     Checker,
-    ChemicalAnswer,
+    ChoiceAnswer,
     CollectionAnswer,
     DrawnAnswer,
+    DrawnChoice,
     DrawnFormula,
+    DrawnMatch,
     DrawnNumber,
+    DrawnOrder,
     DrawnQuantity,
     EquationAnswer,
     FormulaAnswer,
+    InequalityAnswer,
+    MatchAnswer,
     NumberAnswer,
+    OrderAnswer,
     QuantityAnswer,
-    TextAnswer,
     Tolerance,
+    TrueFalseAnswer,
     Verdict,
     better,
     checker_for,
@@ -38,10 +45,12 @@ from ..draws import (
     Parameters,
     Row,
     Shown,
+    Stream,
     canonical_name,
     read_shown,
     readable,
     shown_value,
+    stream_key,
 )
 from ..notation import (
     Call,
@@ -86,10 +95,25 @@ class Problem:
 NOTHING_MORE: dict[str, Any] = {"slips": (), "bands": (), "where": (), "tolerance": Tolerance()}
 
 
+# The kinds whose answer is line maths.
+TYPED_IN_MATHS = (
+    NumberAnswer, QuantityAnswer, FormulaAnswer, EquationAnswer, InequalityAnswer, CollectionAnswer,
+)  # fmt: skip
+
+
+def option_sources(answer: Answer) -> tuple[str, ...]:
+    """The texts that are offered: options, the two sides of pairs, items."""
+    if isinstance(answer, ChoiceAnswer):
+        return tuple(option.text for option in answer.options)
+    if isinstance(answer, MatchAnswer):
+        return (*(pair.left for pair in answer.pairs), *answer.right_sides)
+    return answer.items if isinstance(answer, OrderAnswer) else ()
+
+
 def lines_of(answer: Answer) -> list[tuple[str, str]]:
     """Every field of an answer that holds line maths with parameters, with its text."""
-    if isinstance(answer, ChemicalAnswer | TextAnswer):
-        return []
+    if not isinstance(answer, TYPED_IN_MATHS):
+        return [("key", answer.key)] if isinstance(answer, TrueFalseAnswer) else []
     found = [("key", answer.key)]
     if isinstance(answer, NumberAnswer | QuantityAnswer | CollectionAnswer):
         tolerance = answer.tolerance
@@ -149,6 +173,14 @@ class Question:
         ]
         self.solutions = [
             self.read_text(part.solution, ("parts", k, "solution")) for k, part in enumerate(document.parts)
+        ]
+        # what each part offers: options, the left and right sides of pairs, items
+        self.options = [
+            [
+                self.read_text(text, ("parts", k, "answer", "options", j))
+                for j, text in enumerate(option_sources(part.answer))
+            ]
+            for k, part in enumerate(document.parts)
         ]
         # the names of earlier answers that each part uses
         self.uses: list[frozenset[str]] = []
@@ -331,10 +363,11 @@ class QuestionDrawing:
     def __init__(self, question: Question, key: str, revision: int) -> None:
         self.question = question
         self.drawing = Drawing(question.parameters, key, revision)
+        self.key = stream_key(key, revision)
 
     def draw(self, number: int) -> DrawnQuestion:
         """Draw ``number`` (from 1). Raises ``DrawError`` when nothing admissible is found."""
-        return DrawnQuestion(self.question, self.drawing.draw(number))
+        return DrawnQuestion(self.question, self.drawing.draw(number), self.key)
 
 
 @dataclass
@@ -343,6 +376,8 @@ class DrawnQuestion:
 
     question: Question
     draw: Draw
+    # what the order of options is drawn with
+    key: bytes = b""
     # why a part's key has no value in this draw
     failures: dict[int, str] = field(default_factory=dict)
     # the answers that later parts use, by their names
@@ -368,11 +403,44 @@ class DrawnQuestion:
             except EvaluationError as problem:
                 self.failures[k] = problem.message
                 answer = None
+            if isinstance(answer, DrawnChoice | DrawnMatch | DrawnOrder):
+                answer = answer.shown_in(self.order_of(k, answer))
             drawn.append(answer)
             name = self.question.given[k]
             if name and isinstance(answer, DrawnNumber | DrawnQuantity | DrawnFormula):
                 self.worked[name] = answer.key
         return drawn
+
+    def order_of(self, part: int, answer: DrawnChoice | DrawnMatch | DrawnOrder) -> tuple[int, ...]:
+        """The order in which options, right sides or items are shown in this draw, the same for ever."""
+        count, fixed = len(answer.order), set[int]()
+        if isinstance(answer, DrawnChoice):
+            if not answer.answer.shuffle:
+                return answer.order
+            fixed = {k for k, option in enumerate(answer.answer.options) if option.fixed}
+        stream = Stream(self.key, self.draw.number, f"options {part}")
+        free = [k for k in range(count) if k not in fixed]
+        mixed = list(free)
+        for last in range(len(mixed) - 1, 0, -1):
+            other = stream.below(last + 1)
+            mixed[last], mixed[other] = mixed[other], mixed[last]
+        if isinstance(answer, DrawnOrder) and mixed == free:
+            # items are never shown in the order that is asked for
+            mixed = [*mixed[1:], mixed[0]]
+        places = dict(zip(free, mixed))
+        return tuple(places.get(k, k) for k in range(count))
+
+    def offered(self, part: int) -> list[tuple[str, QuestionText]]:
+        """What a part offers, as it is shown: options and items with their letters; of pairs the left sides
+        with their numbers, then the right sides with their letters."""
+        answer, texts = self.answers[part], self.question.options[part]
+        if isinstance(answer, DrawnMatch):
+            lefts = len(answer.answer.pairs)
+            numbered = [(str(k + 1), texts[k]) for k in range(lefts)]
+            return numbered + [(LETTERS[k], texts[lefts + place]) for k, place in enumerate(answer.order)]
+        if isinstance(answer, DrawnChoice | DrawnOrder):
+            return [(LETTERS[k], texts[place]) for k, place in enumerate(answer.order)]
+        return []
 
     def check(self, responses: Sequence[str]) -> list[Verdict | None]:
         """The verdict for each part, in order; None for a part whose key has no value in this draw.

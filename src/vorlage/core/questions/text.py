@@ -32,6 +32,8 @@ MATHML = [
     "mtr",
     "mtd",
     "mspace",
+    "munder",
+    "munderover",
 ]
 HTML = [
     "p",
@@ -65,6 +67,9 @@ ATTRIBUTES = {
     "span": {"class"},
     "ol": {"start"},
     "td": {"class"},
+    "mtd": {"class"},
+    "mspace": {"width"},
+    "mfrac": {"linethickness"},
     "th": {"class"},
 }
 
