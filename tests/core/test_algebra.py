@@ -171,6 +171,21 @@ class Symbolic(TestCase):
                 self.assertEqual(line(value_tree(value)), shown)
 
 
+class Powers(TestCase):
+    def test_small_bases_to_every_small_power(self) -> None:
+        program = Compiled(read("b^n"))
+        for base in (-2, -1, 0, 1, 2, Fraction(1, 2), Fraction(-2, 3)):
+            for exponent in range(-6, 7):
+                if base == 0 and exponent <= 0:
+                    continue
+                with self.subTest(f"{base}^{exponent}"):
+                    value = Fraction(base) ** exponent
+                    found = program.value(
+                        {"b": fmpq(Fraction(base).numerator, Fraction(base).denominator), "n": fmpq(exponent)}
+                    )
+                    self.assertEqual(found, fmpq(value.numerator, value.denominator))
+
+
 class Bounds(TestCase):
     """Symbolic work that would not end is ended, and the next work is done all the same."""
 

@@ -13,7 +13,7 @@ from pypdf import PdfReader
 from vorlage.core.documents import Heading, Printing
 from vorlage.core.forms import KeyFailure, Place, Plan, make_forms, shared_answers
 from vorlage.core.notation import Settings, Style, line, mathml, read
-from vorlage.core.questions import DocumentError, Question, QuestionText, diagnose, load_document, schema
+from vorlage.core.questions import DocumentError, Question, QuestionText, diagnose, load_document, schema, survey
 from vorlage.demo_data import documents
 
 DEMO = Path(__file__).resolve().parents[2] / "demo/questions"
@@ -242,6 +242,23 @@ class Papers(TestCase):
             for item in form.items:
                 for key in item.keys:
                     self.assertEqual(line(read(key.key)), key.key)
+
+
+class Surveys(TestCase):
+    def test_extremes_and_spread_are_those_of_all_draws(self) -> None:
+        document = {"title": "Sum", "parameters": [{"name": "a", "definition": "1..9"}, {"name": "b", "definition": "-3..3"}],
+                    "parts": [{"wording": "$a$ crates", "answer": {"kind": "number", "key": "a*b", "slips": [{"key": "a*b^2"}]}}]}  # fmt: skip
+        found = survey(Question(load_document(document)).drawing("sum", 1))
+        (spread,) = found.spreads
+        self.assertEqual((found.drawn, spread.least.answer, spread.greatest.answer), (63, "-27", "27"))
+        self.assertEqual(
+            (sum(spread.bars), spread.different), (63, len({a * b for a in range(1, 10) for b in range(-3, 4)}))
+        )
+        told = {warning.code: (len(warning.draws), warning.cure) for warning in found.warnings}
+        self.assertEqual(told["zero"], (9, "a*b != 0"))
+        self.assertEqual(told["negative"], (27, "a*b > 0"))
+        self.assertEqual(told["slip_hidden"], (18, "a*b != a*b^2"))
+        self.assertEqual(told["grammar"], (7, "a != 1"))
 
 
 class EarlierAnswers(TestCase):

@@ -10,7 +10,7 @@ from vorlage.core.questions import load_document
 from vorlage.demo_data import documents
 from vorlage.web.questions.desk_form import Desk
 from vorlage.web.questions.models import Question, Revision
-from vorlage.web.questions.preview import preview
+from vorlage.web.questions.preview import Wish, preview
 
 from .samples import department, person, question
 
@@ -28,6 +28,14 @@ EVERY_KIND: list[dict[str, Any]] = [
     {"kind": "vector", "key": "vec(3, 4)"},
     {"kind": "matrix", "key": "matrix(1, 2; 3, 4)"},
     {"kind": "chemical", "key": "H2O", "multiple": True, "states": True, "share": "1/3"},
+    {"kind": "choice", "choose": "many", "shuffle": False, "options": [
+        {"text": "$2$", "share": "1", "feedback": "Yes.", "fixed": True}, {"text": "$3$", "share": "-1/2"}, {"text": "none"}]},
+    {"kind": "true_false", "key": "2 > 1"},
+    {"kind": "match", "pairs": [{"left": "a", "right": "1"}, {"left": "b", "right": "2"}], "distractors": ["3"]},
+    {"kind": "order", "items": ["one", "two", "three"], "score": "position"},
+    {"kind": "essay", "words": 120, "rubric": "Clear\nTrue"},
+    {"kind": "scale", "steps": 4, "low": "no", "high": "yes"},
+    {"kind": "none"},
     {"kind": "text", "accept": ["North Sea", "the North Sea"], "match": "whole", "case": False, "spacing": False},
 ]  # fmt: skip
 FIELDS = {
@@ -177,17 +185,39 @@ class Desks(TestCase):
 
     def test_every_kind_is_shown_and_tried(self) -> None:
         tries = {"number": "2", "quantity": "36 km/h", "formula": "x*5", "equation": "2y=4x", "inequality": "3<x", "interval": "1<=x<2",
-                 "set": "x=2 or x=1", "list": "1,4", "point": "(3|4)", "vector": "3i+4j", "matrix": "[[1,2],[3,4]]", "chemical": "H₂O", "text": "north sea"}  # fmt: skip
-        for answer in EVERY_KIND:
+                 "set": "x=2 or x=1", "list": "1,4", "point": "(3|4)", "vector": "3i+4j", "matrix": "[[1,2],[3,4]]", "chemical": "H₂O", "text": "north sea", "choice": "1", "true_false": "yes", "match": "1 2", "order": "1 2 3"}  # fmt: skip
+        for answer in [answer for answer in EVERY_KIND if answer["kind"] in tries]:
             with self.subTest(answer["kind"]):
                 desk = Desk.from_document(
                     load_document({"title": "Kinds", "parts": [{"answer": answer, "wording": "Say it."}]})
                 )
-                shown = preview(desk, "kinds", 1, tried=tries[answer["kind"]])
+                shown = preview(desk, "kinds", 1, Wish(tried=tries[answer["kind"]]))
                 self.assertEqual(shown.messages, {})
                 assert shown.verdict is not None
                 self.assertEqual(shown.verdict.outcome, "right", shown.verdict)
                 self.assertTrue(shown.reading)
+
+    def test_the_draw_table_is_sorted_and_lengthened(self) -> None:
+        desk = Desk.from_post(self.post_data())
+        shown = preview(desk, "table", 1, Wish(rows=16, sort="-1"))
+        self.assertEqual(len(shown.rows), 16)
+        weights = [int(str(row.cells[1][0]).strip()) for row in shown.rows]
+        self.assertEqual(weights, sorted(weights, reverse=True))
+        self.assertEqual([row.number for row in preview(desk, "table", 1, Wish(draw=30)).rows], [*range(1, 9), 30])
+
+    def test_a_thousand_draws_at_a_glance(self) -> None:
+        page = self.client.post(reverse("survey-question"), FIELDS).content.decode()
+        self.assertRegex(page, r"\d+ draws at a glance")
+        self.assertRegex(page, r'data-go="\d+">greatest \d+')
+        broken = self.client.post(reverse("survey-question"), FIELDS | {"part-q1-key": "n*"}).content.decode()
+        self.assertIn("Mend what is marked first", broken)
+
+    def test_a_warning_offers_the_condition_that_ends_it(self) -> None:
+        page = self.preview(**{"part-q1-key": "n - 40", "condition": [], "part-q1-slips": ""})
+        self.assertIn("Keep only n - 40 != 0", page)
+        self.assertIn(
+            'value="n - 40 != 0"', self.client.get(reverse("new-condition"), {"text": "n - 40 != 0"}).content.decode()
+        )
 
     def test_units_that_do_not_fit_are_told_where_they_stand(self) -> None:
         desk = Desk.from_document(load_document({

@@ -275,11 +275,14 @@ def exact_power(base: fmpq, exponent: fmpq) -> fmpq:
     if base == 0 and exponent <= 0:
         message = "0 to the power 0 has no value." if exponent == 0 else "This divides by 0."
         raise EvaluationError("division_by_zero", message)
+    if base == 0:
+        return ZERO
     power = int(exponent.p)
     bits = max(int(abs(base.p)).bit_length(), int(base.q).bit_length())
     if bits > 1 and abs(power) * bits > MAXIMUM_BITS:
         raise EvaluationError("too_large", "This power is too large to be worked out.")
     if bits <= 1:
+        # 1 and -1, whatever the power
         power = power % 2 if power >= 0 else -(-power % 2)
     return base**power
 

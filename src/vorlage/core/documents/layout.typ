@@ -73,15 +73,43 @@
   hanging(8mm, strong[#number], body, breakable: height > 235mm, below: 7mm)
 })
 
+// What is chosen: a box to tick before each option, the two sides of pairs, lettered items, a scale.
+#let tick-box = box(width: 3.3mm, height: 3.3mm, stroke: 0.6pt, baseline: 0.35mm)
+#let options(..items) = block(above: 3mm, below: 1mm, grid(
+  columns: (auto, auto, 1fr), column-gutter: 2.6mm, row-gutter: 2.8mm,
+  ..items.pos().map(item => (tick-box, strong(item.at(0)), item.at(1))).flatten(),
+))
+#let items(..items) = block(above: 3mm, below: 1mm, grid(
+  columns: (auto, 1fr), column-gutter: 2.6mm, row-gutter: 2.8mm,
+  ..items.pos().map(item => (strong(item.at(0)), item.at(1))).flatten(),
+))
+#let pairs(lefts, rights) = block(above: 3mm, below: 1mm, grid(
+  columns: (auto, 1fr, auto, 1fr), column-gutter: 2.6mm, row-gutter: 3.4mm,
+  ..range(calc.max(lefts.len(), rights.len())).map(k => {
+    let left = if k < lefts.len() {
+      (strong(lefts.at(k).at(0)), [#lefts.at(k).at(1) #h(1fr) #box(width: 9mm, line(length: 100%, stroke: 0.5pt))])
+    } else { ([], []) }
+    let right = if k < rights.len() { (strong(rights.at(k).at(0)), rights.at(k).at(1)) } else { ([], []) }
+    left + right
+  }).flatten(),
+))
+#let scale(steps, low, high) = block(above: 3mm, below: 1mm)[#low #h(3mm) #range(steps).map(k => tick-box).join(h(5mm)) #h(3mm) #high]
+#let ruled(count) = block(above: 7mm, below: 1mm, width: 100%, stack(spacing: 8mm, ..range(count).map(k => line(length: 100%, stroke: 0.4pt))))
+
 #let marks-label(marks) = text(size: 9.5pt)[#marks #if marks == 1 [mark] else [marks]]
 #let answer-line = box(width: 52mm, line(length: 100%, stroke: (thickness: 0.6pt, dash: "dotted")))
 
 // A part: its text, its marks, room for working and a line for the answer.
-#let part(label: none, marks: 1, room: 20mm, after: none, body) = {
+#let part(label: none, marks: 1, room: 20mm, after: none, answer: true, body) = {
   let rest = {
     body
-    v(room)
-    par[#h(1fr)#text(size: 9.5pt)[Answer]#h(2mm)#answer-line#h(1.5mm)#after#box(width: 19mm, align(right, marks-label(marks)))]
+    if answer {
+      v(room)
+      par[#h(1fr)#text(size: 9.5pt)[Answer]#h(2mm)#answer-line#h(1.5mm)#after#box(width: 19mm, align(right, marks-label(marks)))]
+    } else if marks > 0 {
+      v(room)
+      par[#h(1fr)#marks-label(marks)]
+    }
   }
   if label == none { block(width: 100%, above: 4mm, breakable: false, rest) } else {
     hanging(7mm, label, rest, breakable: false, above: 4mm)

@@ -17,6 +17,7 @@ from pathlib import Path
 
 import typst
 
+from ..answers import ChoiceAnswer, EssayAnswer, MatchAnswer, OrderAnswer, ScaleAnswer, TrueFalseAnswer
 from ..forms import Form, FormSet, Plan
 from ..notation import NotationError, Settings, quoted, read
 from ..notation import typst as typst_equation
@@ -27,6 +28,10 @@ LAYOUT = (FOLDER / "layout.typ").read_text(encoding="utf-8")
 # Millimetres that a question may fill on one page.
 PAGE_HEIGHT = 235
 FIXED_TIME = datetime(2026, 1, 1, tzinfo=UTC)
+
+
+# Kinds that need no line for an answer.
+NO_LINE = frozenset(["choice", "true_false", "match", "essay", "scale", "none"])
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,14 +113,37 @@ class Printing:
         height = tallest(document.wording)
         for k, part in enumerate(document.parts):
             label = f"label: [({chr(97 + k)})], " if several else ""
-            room = min(70, max(14, 11 * part.marks))
-            height += room + 16 + tallest(part.wording)
-            text = drawn.typst(drawn.question.part_wordings[k])
-            body += (
-                f"#part({label}marks: {part.marks}, room: {room}mm, after: {content(part.printed_after)}, [{text}])\n"
-            )
+            answers = part.answer.kind not in NO_LINE
+            room = min(70, max(14, 11 * part.marks)) if answers else 0
+            offers, tall = self.offers(drawn, k)
+            height += room + 16 + tallest(part.wording) + tall
+            text = drawn.typst(drawn.question.part_wordings[k]) + offers
+            after = f"after: {content(part.printed_after)}, answer: {str(answers).lower()}"
+            body += f"#part({label}marks: {part.marks}, room: {room}mm, {after}, [{text}])\n"
         kind = "question" if height < PAGE_HEIGHT else "long-question"
         return f"#{kind}({number}, [\n{body}\n])"
+
+    def offers(self, drawn: DrawnQuestion, k: int) -> tuple[str, int]:
+        """What a part offers for choosing, and a height in millimetres that it surely does not exceed."""
+        answer = drawn.question.document.parts[k].answer
+        shown = [(label, f"({content(label)}, [{drawn.typst(text)}])") for label, text in drawn.offered(k)]
+        height = sum(tallest(text.source) for _, text in drawn.offered(k))
+        if isinstance(answer, ChoiceAnswer):
+            return f"#options({', '.join(pair for _, pair in shown)})", height
+        if isinstance(answer, OrderAnswer):
+            return f"#items({', '.join(pair for _, pair in shown)})", height
+        if isinstance(answer, MatchAnswer):
+            lefts = "".join(f"{pair}, " for label, pair in shown if label.isdecimal())
+            rights = "".join(f"{pair}, " for label, pair in shown if not label.isdecimal())
+            return f"#pairs(({lefts}), ({rights}))", height
+        if isinstance(answer, TrueFalseAnswer):
+            return "#options(([], [true]), ([], [false]))", 14
+        if isinstance(answer, ScaleAnswer):
+            return f"#scale({answer.steps}, {content(answer.low)}, {content(answer.high)})", 14
+        if isinstance(answer, EssayAnswer):
+            lines = min(24, max(4, answer.words // 9))
+            return f"#ruled({lines})", 8 * lines + 12
+        return "", 0
 
     # keys
 

@@ -5,11 +5,28 @@
 """
 
 from .diagnostics import Warning, diagnose, self_check
-from .document import DocumentError, Parameter, Part, QuestionDocument, load_document, schema
+from .document import DataTable, DocumentError, Parameter, Part, QuestionDocument, load_document, schema
 from .question import DrawnQuestion, Problem, Question, QuestionDrawing
+from .survey import Spread, Survey, survey
 from .text import QuestionText
 
 __all__ = [
-    "DocumentError", "DrawnQuestion", "Parameter", "Part", "Problem", "Question", "QuestionDocument",
-    "QuestionDrawing", "QuestionText", "Warning", "diagnose", "load_document", "schema", "self_check",
+    "DataTable",
+    "DocumentError",
+    "DrawnQuestion",
+    "Parameter",
+    "Part",
+    "Problem",
+    "Question",
+    "QuestionDocument",
+    "QuestionDrawing",
+    "QuestionText",
+    "Spread",
+    "Survey",
+    "Warning",
+    "diagnose",
+    "load_document",
+    "schema",
+    "self_check",
+    "survey",
 ]  # fmt: skip

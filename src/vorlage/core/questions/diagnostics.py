@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -23,6 +24,8 @@ from ..notation import line, terminating_places
 from .question import DrawnQuestion, Question
 
 HUGE = fmpq(10) ** 7
+# A parameter alone in a span, and a plural after it.
+COUNTED_WORD = re.compile(r"\$([A-Za-z_0-9]+)\$ ([a-z]{2,}[^s\W]s)\b")
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +35,8 @@ class Warning:
     code: str
     message: str
     draws: tuple[int, ...] = ()
+    # a condition that would end it
+    cure: str = ""
 
 
 def part_label(question: Question, part: int) -> str:
@@ -40,16 +45,20 @@ def part_label(question: Question, part: int) -> str:
 
 def diagnose(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Warning]:
     """The warnings for some draws of a question."""
-    found: dict[tuple[str, str], list[int]] = {}
+    found: dict[tuple[str, str, str], list[int]] = {}
     for item in drawn:
-        for code, message in draw_warnings(question, item):
-            found.setdefault((code, message), []).append(item.draw.number)
-    warnings = [Warning(code, message, tuple(draws)) for (code, message), draws in found.items()]
+        for code, message, *cure in draw_warnings(question, item):
+            found.setdefault((code, message, "".join(cure)), []).append(item.draw.number)
+    warnings = [Warning(code, message, tuple(draws), cure) for (code, message, cure), draws in found.items()]
     return [*warnings, *question_warnings(question, drawn)]
 
 
-def draw_warnings(question: Question, item: DrawnQuestion) -> list[tuple[str, str]]:
-    found = [("no_value", f"{name} has no value: {reason}") for name, reason in item.draw.problems.items()]
+def draw_warnings(question: Question, item: DrawnQuestion) -> list[tuple[str, ...]]:
+    """(code, message) or (code, message, cure) for everything that is wrong with one draw."""
+    found: list[tuple[str, ...]] = [
+        ("no_value", f"{name} has no value: {reason}") for name, reason in item.draw.problems.items()
+    ]
+    found += one_of_many(question, item)
     for part, answer in enumerate(item.answers):
         label = part_label(question, part)
         if answer is None:
@@ -58,13 +67,43 @@ def draw_warnings(question: Question, item: DrawnQuestion) -> list[tuple[str, st
             continue
         plain = answer.number if isinstance(answer, DrawnQuantity) else answer
         if isinstance(plain, DrawnNumber):
-            found.extend((code, f"{label} {message}") for code, message in number_warnings(plain))
+            key = question.document.parts[part].answer.key  # type: ignore[union-attr]
+            usable = not question.uses[part]
+            for code, message in number_warnings(plain):
+                cure = CURES[code].format(key=key) if usable and code in CURES else ""
+                found.append((code, f"{label} {message}", cure))
+            found.extend(slip_warnings(plain, label, key if usable else ""))
         alike = options_alike(item, part)
         if alike:
             found.append(("options_alike", f"{label}: {alike} look the same."))
         failure = self_check(answer)
         if failure:
             found.append(("key_fails", f"{label}: the key does not pass its own check ({failure})."))
+    return found
+
+
+# The condition that ends a kind of trouble.
+CURES = {"zero": "{key} != 0", "negative": "{key} > 0", "huge": "abs({key}) < 10^7"}
+
+
+def slip_warnings(answer: DrawnNumber, label: str, key: str) -> list[tuple[str, ...]]:
+    """Slips that the key's tolerance takes for the key: whoever makes them gets full marks in this draw."""
+    found: list[tuple[str, ...]] = []
+    for slip, value in zip(answer.checker.answer.slips, answer.slips):
+        if value is not None and answer.tolerance.admits(value, answer.key):
+            cure = f"{key} != {slip.key}" if key else ""
+            found.append(("slip_hidden", f"{label}: the slip {slip.key} counts as right here.", cure))
+    return found
+
+
+def one_of_many(question: Question, item: DrawnQuestion) -> list[tuple[str, ...]]:
+    """``1 crates``: a drawn 1 before a word that speaks of several."""
+    found: list[tuple[str, ...]] = []
+    sources = [question.document.wording, *(part.wording for part in question.document.parts)]
+    for source in sources:
+        for name, word in COUNTED_WORD.findall(source):
+            if item.values.get(name) == 1:
+                found.append(("grammar", f"“1 {word}” is read here.", f"{name} != 1"))
     return found
 
 

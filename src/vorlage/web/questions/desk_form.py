@@ -6,13 +6,14 @@ moved or removed. Nothing typed is ever dropped: what cannot be used is named an
 
 from __future__ import annotations
 
+import re
 import secrets
 from dataclasses import dataclass, field
 from typing import Any
 
 from django.http import QueryDict
 
-from vorlage.core.questions import DocumentError, Problem, QuestionDocument, load_document
+from vorlage.core.questions import DataTable, DocumentError, Problem, QuestionDocument, load_document
 
 # value, what it is called, what an answer looks like
 KINDS = [
@@ -29,6 +30,13 @@ KINDS = [
     ("matrix", "matrix", "matrix(1, 2; 3, 4)"),
     ("chemical", "chemistry", "2 H2 + O2 -> 2 H2O"),
     ("text", "words", ""),
+    ("choice", "choice", ""),
+    ("true_false", "true or false", "true"),
+    ("match", "pairs", ""),
+    ("order", "order", ""),
+    ("essay", "written at length", ""),
+    ("scale", "scale without marks", ""),
+    ("none", "information only", ""),
 ]
 COLLECTIONS = frozenset(["set", "list", "point", "vector", "matrix"])
 NEAR_MISSES = [
@@ -73,6 +81,8 @@ MATCHES = [
     ("contains", "somewhere in the answer"),
     ("pattern", "by a pattern"),
 ]
+CHOOSE = [("one", "one option is chosen"), ("many", "every right option is chosen")]
+SCORES = [("run", "by the longest part in order"), ("position", "by the items in their places")]
 UP_TO = [("", "nothing"), ("constant", "an added constant"), ("multiple", "a factor"), ("sign", "the sign")]
 WRITTEN_FORMS = {
     "whole number": "integer",
@@ -107,6 +117,32 @@ class ParameterRow:
 class ConditionRow:
     text: str = ""
     uid: str = field(default_factory=new_uid)
+
+
+@dataclass
+class OptionRow:
+    """An option, a pair, or an item to be put in order."""
+
+    text: str = ""
+    # the right side of a pair
+    pair: str = ""
+    share: str = ""
+    feedback: str = ""
+    fixed: str = ""
+    uid: str = field(default_factory=new_uid)
+
+
+@dataclass
+class TableRow:
+    """A data table as it was pasted."""
+
+    name: str = ""
+    text: str = ""
+    uid: str = field(default_factory=new_uid)
+
+    @property
+    def empty(self) -> bool:
+        return not (self.name.strip() or self.text.strip())
 
 
 @dataclass
@@ -145,6 +181,15 @@ class PartRow:
     case: str = ""
     spacing: str = ""
     gives: str = ""
+    choose: str = "one"
+    keep_order: str = ""
+    score: str = "run"
+    words: str = ""
+    rubric: str = ""
+    steps: str = "5"
+    low: str = ""
+    high: str = ""
+    options: list[OptionRow] = field(default_factory=list)
     uid: str = field(default_factory=new_uid)
 
     @property
@@ -176,6 +221,9 @@ CHOSEN = {
     "equation_form": "any",
     "match": "whole",
     "form": "any",
+    "choose": "one",
+    "score": "run",
+    "steps": "5",
 }
 
 
@@ -194,6 +242,7 @@ class Desk:
     complex: bool = False
     parameters: list[ParameterRow] = field(default_factory=list)
     conditions: list[ConditionRow] = field(default_factory=list)
+    tables: list[TableRow] = field(default_factory=list)
     parts: list[PartRow] = field(default_factory=list)
 
     # from the browser
@@ -209,9 +258,15 @@ class Desk:
             desk.parameters.append(ParameterRow(**fields(post, "parameter", uid, ParameterRow), uid=uid))
         for uid in post.getlist("condition")[:200]:
             desk.conditions.append(ConditionRow(post.get(f"condition-{uid}", ""), uid))
+        for uid in post.getlist("table")[:20]:
+            desk.tables.append(TableRow(**fields(post, "table", uid, TableRow), uid=uid))
         for uid in post.getlist("part")[:60]:
             values = fields(post, "part", uid, PartRow)
             values["recognise"] = post.getlist(f"part-{uid}-recognise")
+            values["options"] = [
+                OptionRow(**fields(post, "option", option, OptionRow), uid=option)
+                for option in post.getlist(f"part-{uid}-option")[:60]
+            ]
             desk.parts.append(PartRow(**values, uid=uid))
         return desk
 
@@ -234,6 +289,7 @@ class Desk:
                 for row in document.parameters
             ],
             conditions=[ConditionRow(text) for text in document.conditions],
+            tables=[TableRow(table.name, pasted(table)) for table in document.tables],
             parts=[part_row(part.model_dump(mode="json")) for part in document.parts],
         )
 
@@ -267,11 +323,15 @@ class Desk:
                 for row in self.used_parameters()
             ],
             "conditions": [row.text for row in self.used_conditions()],
+            "tables": [raw_table(row) for row in self.tables if not row.empty],
             "parts": [raw_part(row) for row in self.parts],
         }
 
     def used_parameters(self) -> list[ParameterRow]:
         return [row for row in self.parameters if not row.empty]
+
+    def used_tables(self) -> list[TableRow]:
+        return [row for row in self.tables if not row.empty]
 
     def used_conditions(self) -> list[ConditionRow]:
         return [row for row in self.conditions if row.text.strip()]
@@ -301,6 +361,8 @@ class Desk:
                 return f"parameter-{self.used_parameters()[row].uid}"
             case ("conditions", int(row), *_) if row < len(self.used_conditions()):
                 return f"condition-{self.used_conditions()[row].uid}"
+            case ("tables", int(row), *_) if row < len(self.used_tables()):
+                return f"table-{self.used_tables()[row].uid}"
             case ("parts", int(row), *rest) if row < len(self.parts):
                 return f"part-{self.parts[row].uid}-{part_field(rest)}"
             case (str(name), *_) if name in {"title", "level", "topic", "note"}:
@@ -330,15 +392,10 @@ class Desk:
 
 
 PART_FIELDS = {"wording": "wording", "solution": "solution", "marks": "marks", "after": "marks"}
-ANSWER_FIELDS = {
-    "key": "key",
-    "tolerance": "key",
-    "form": "key",
-    "unit": "key",
-    "accept": "key",
-    "subject": "key",
-    "cost": "key",
-}
+# Messages about these stand under the answer; all others under what is folded away.
+ANSWER_FIELDS = dict.fromkeys(
+    "key tolerance form unit accept subject cost options pairs items distractors words steps".split(), "key"
+)
 
 
 def part_field(rest: list[str | int]) -> str:
@@ -349,7 +406,7 @@ def part_field(rest: list[str | int]) -> str:
 
 def fields(post: QueryDict, kind: str, uid: str, row: type) -> dict[str, Any]:
     """The text fields of one row."""
-    names = [name for name in row.__dataclass_fields__ if name not in {"uid", "recognise"}]
+    names = [name for name in row.__dataclass_fields__ if name not in {"uid", "recognise", "options"}]
     return {name: post.get(f"{kind}-{uid}-{name}", CHOSEN.get(name, "")) for name in names}
 
 
@@ -359,7 +416,8 @@ def number_or_text(text: str) -> int | str:
 
 DEFAULTS = {
     "marks": 1, "level": 1, "shown": "exact", "title": "Untitled", "subject": "mathematics", "key": "0", "unit": "m",
-    "accept": ["–"],
+    "accept": ["–"], "options": [{"text": "–", "share": "1"}, {"text": "– –"}], "items": ["–", "– –"],
+    "pairs": [{"left": "–", "right": "–"}, {"left": "– –", "right": "– –"}], "share": "0", "text": "–",
 }  # fmt: skip
 
 
@@ -411,6 +469,8 @@ def raw_answer(row: PartRow) -> dict[str, Any]:
         if row.unit_share:
             rules["share"] = row.unit_share
         return {**raw_number(row), **rules, "kind": "quantity"}
+    if row.kind in CHOSEN_KINDS:
+        return raw_choice(row)
     if row.kind == "text":
         accepted = [text.strip() for text in row.accept.splitlines() if text.strip()]
         return {
@@ -433,6 +493,60 @@ def raw_answer(row: PartRow) -> dict[str, Any]:
     if row.share and row.kind in {"formula", "equation", "chemical"}:
         answer["share"] = row.share
     return answer
+
+
+CHOSEN_KINDS = frozenset(["choice", "true_false", "match", "order", "essay", "scale", "none"])
+
+
+def raw_choice(row: PartRow) -> dict[str, Any]:
+    """What the fields of a kind spell that is not typed."""
+    used = [option for option in row.options if option.text.strip() or option.pair.strip()]
+    answer: dict[str, Any] = {"kind": row.kind}
+    if row.kind == "choice":
+        options = [
+            {
+                "text": option.text,
+                "share": option.share or "0",
+                "feedback": option.feedback,
+                "fixed": bool(option.fixed),
+            }
+            for option in used
+        ]
+        answer |= {"choose": row.choose or "one", "shuffle": not row.keep_order, "options": options}
+    elif row.kind == "true_false":
+        answer["key"] = row.key
+    elif row.kind == "match":
+        pairs = [{"left": option.text, "right": option.pair} for option in used if option.text.strip()]
+        answer |= {"pairs": pairs, "distractors": [option.pair for option in used if not option.text.strip()]}
+    elif row.kind == "order":
+        answer |= {"items": [option.text for option in used], "score": row.score or "run"}
+    elif row.kind == "essay":
+        answer |= {"words": number_or_text(row.words or "0"), "rubric": row.rubric.replace("\r\n", "\n")}
+    elif row.kind == "scale":
+        answer |= {"steps": number_or_text(row.steps or "5"), "low": row.low, "high": row.high}
+    return answer
+
+
+HEADING = re.compile(r"(?P<name>.*?)\s*(?:[\[(](?P<unit>[^\])]*)[\])])?\s*\Z")
+
+
+def raw_table(row: TableRow) -> dict[str, Any]:
+    """A table from what was pasted: cells between tabs (or semicolons), the first line names the columns,
+    with a unit in brackets where there is one."""
+    separator = "\t" if "\t" in row.text else ";"
+    cells = [[cell.strip() for cell in line.split(separator)] for line in row.text.splitlines() if line.strip()]
+    columns = []
+    for heading in cells[0] if cells else []:
+        found = HEADING.match(heading)
+        name = "_".join((found["name"] if found else heading).split())
+        columns.append({"name": name, "unit": (found["unit"] or "") if found else ""})
+    return {"name": row.name.strip(), "columns": columns, "rows": cells[1:]}
+
+
+def pasted(table: DataTable) -> str:
+    """A table as a spreadsheet would paste it."""
+    heads = [f"{column.name} [{column.unit}]" if column.unit else column.name for column in table.columns]
+    return "\n".join("\t".join(row) for row in (heads, *table.rows))
 
 
 def raw_where(row: PartRow) -> list[str]:
@@ -561,6 +675,24 @@ def part_row(part: dict[str, Any]) -> PartRow:
         row.partial, row.cost = ticked(answer["partial"]), answer["cost"] or ""
     elif row.kind == "chemical":
         row.multiple, row.states = ticked(answer["multiple"]), ticked(answer["states"])
+    elif row.kind == "choice":
+        row.choose, row.keep_order = answer["choose"], ticked(not answer["shuffle"])
+        row.options = [
+            OptionRow(
+                option["text"], "", "" if option["share"] == "0" else option["share"], option["feedback"],
+                ticked(option["fixed"]),
+            )
+            for option in answer["options"]
+        ]  # fmt: skip
+    elif row.kind == "match":
+        row.options = [OptionRow(pair["left"], pair["right"]) for pair in answer["pairs"]]
+        row.options += [OptionRow("", text) for text in answer["distractors"]]
+    elif row.kind == "order":
+        row.options, row.score = [OptionRow(text) for text in answer["items"]], answer["score"]
+    elif row.kind == "essay":
+        row.words, row.rubric = str(answer["words"] or ""), answer["rubric"]
+    elif row.kind == "scale":
+        row.steps, row.low, row.high = str(answer["steps"]), answer["low"], answer["high"]
     elif row.kind == "text":
         row.accept, row.match = "\n".join(answer["accept"]), answer["match"]
         row.case, row.spacing = ticked(answer["case"]), ticked(answer["spacing"])

@@ -7,7 +7,9 @@ from dataclasses import dataclass, field
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
-from vorlage.core.answers import QuantityAnswer, Verdict
+from vorlage.core.algebra import Compiled, EvaluationError, approximate
+from vorlage.core.answers import QuantityAnswer, ScaleAnswer, Verdict
+from vorlage.core.documents import NO_LINE
 from vorlage.core.draws import DrawError, readable
 from vorlage.core.notation import Drawn, Name, Neg, Node, Number, Quantity, Style, Text, line, mathml
 from vorlage.core.questions import DrawnQuestion, Problem, Question, Warning, diagnose
@@ -15,6 +17,9 @@ from vorlage.core.questions import DrawnQuestion, Problem, Question, Warning, di
 from .desk_form import Desk
 
 DRAWS = 8
+MOST_ROWS = 200
+# The last draw that can be asked for where there are more than can be counted.
+FURTHEST = 1_000_000
 AUTHOR_STYLE = Style(show_drawn=True)
 FIGURE_SPACE, MARK_SPACE = "\u2007", "\u2008"
 
@@ -38,6 +43,8 @@ class Column:
     cells: list[SafeString]
     varies: bool
     numeric: bool
+    # what its cells are sorted by
+    keys: list[tuple[int, float, str]]
 
 
 @dataclass(frozen=True)
@@ -58,6 +65,17 @@ class SheetPart:
     key: SafeString
     accepted: str
     solution: SafeString
+    kind: str = "number"
+    # what is offered for choosing: (letter, markup), and for pairs the lines at the left
+    offers: list[tuple[str, SafeString]] = field(default_factory=list)
+    lefts: list[tuple[str, SafeString]] = field(default_factory=list)
+    steps: list[int] = field(default_factory=list)
+    low: str = ""
+    high: str = ""
+
+    @property
+    def has_line(self) -> bool:
+        return self.kind not in NO_LINE
 
 
 @dataclass
@@ -78,6 +96,10 @@ class Preview:
     warnings: list[Warning] = field(default_factory=list)
     # why there is no table, when there is none
     no_draws: str = ""
+    # how many rows the draw table has, and the column it is sorted by ("" or a number, "-" before it: downwards)
+    limit: int = DRAWS
+    more: bool = False
+    sort: str = ""
     verdict: Verdict | None = None
     reading: str = ""
 
@@ -87,9 +109,20 @@ def safe(markup: str) -> SafeString:
     return mark_safe(markup)
 
 
-def preview(desk: Desk, key: str, revision: int, draw: int = 1, tried: str = "", tried_part: int = 0) -> Preview:
+@dataclass(frozen=True)
+class Wish:
+    """What the author wants to see of a question."""
+
+    draw: int = 1
+    tried: str = ""
+    tried_part: int = 0
+    rows: int = DRAWS
+    sort: str = ""
+
+
+def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview:
     """Compute all that the desk shows for its present fields."""
-    shown = Preview(draw=max(1, min(DRAWS, draw)))
+    shown = Preview(draw=max(1, wish.draw), limit=max(DRAWS, min(MOST_ROWS, wish.rows)), sort=wish.sort)
     document, problems = desk.document()
     if document is None:
         shown.no_draws = "The draws appear as soon as the fields make a question."
@@ -101,7 +134,7 @@ def preview(desk: Desk, key: str, revision: int, draw: int = 1, tried: str = "",
     shown.sound = not problems
     if not question.parameters.errors:
         shown.count, shown.counted = question.parameters.count, True
-        draw_all(shown, question, key, revision, tried, tried_part)
+        draw_all(shown, question, key, revision, wish)
     else:
         shown.no_draws = "Mend the rows marked above; the draws appear at once."
         stand_in(shown, question)
@@ -135,25 +168,31 @@ def part_label(question: Question, part: int) -> str:
     return f"({chr(97 + part)})" if len(question.document.parts) > 1 else ""
 
 
-def draw_all(shown: Preview, question: Question, key: str, revision: int, tried: str, tried_part: int) -> None:
+def draw_all(shown: Preview, question: Question, key: str, revision: int, wish: Wish) -> None:
     drawing = question.drawing(key, revision)
-    limit = min(DRAWS, question.parameters.count or DRAWS)
+    available = question.parameters.count or shown.limit
+    limit = min(shown.limit, available)
+    shown.more = available > limit and limit < MOST_ROWS
+    shown.draw = min(shown.draw, max(limit, question.parameters.count or FURTHEST))
     try:
         drawn = [drawing.draw(number) for number in range(1, limit + 1)]
+        if shown.draw > limit:
+            # a draw that was asked for stands below the others
+            drawn.append(drawing.draw(shown.draw))
     except DrawError as error:
         problem = question.draw_problem(error)
         shown.no_draws = problem.message
         shown.sound = False
         stand_in(shown, question)
         return
-    shown.draw = min(shown.draw, limit)
+    chosen = next(item for item in drawn if item.draw.number == shown.draw)
     shown.warnings = diagnose(question, drawn)
     if any(warning.code in {"no_value", "no_key", "key_fails"} for warning in shown.warnings):
         shown.sound = False
-    lay_sheet(shown, drawn[shown.draw - 1])
+    lay_sheet(shown, chosen)
     fill_table(shown, question, drawn)
-    if tried.strip():
-        try_answer(shown, drawn[shown.draw - 1], tried, tried_part)
+    if wish.tried.strip():
+        try_answer(shown, chosen, wish.tried, wish.tried_part)
 
 
 def lay_sheet(shown: Preview, drawn: DrawnQuestion) -> None:
@@ -161,6 +200,8 @@ def lay_sheet(shown: Preview, drawn: DrawnQuestion) -> None:
     shown.wording = safe(drawn.html(question.wording, AUTHOR_STYLE))
     for k, part in enumerate(question.document.parts):
         tree, answer = drawn.key_tree(k), drawn.answers[k]
+        offered = [(label, safe(drawn.html(text, AUTHOR_STYLE))) for label, text in drawn.offered(k)]
+        scale = part.answer if isinstance(part.answer, ScaleAnswer) else None
         shown.parts.append(
             SheetPart(
                 part_label(question, k),
@@ -170,15 +211,25 @@ def lay_sheet(shown: Preview, drawn: DrawnQuestion) -> None:
                 safe(mathml(Drawn(tree, "key"), AUTHOR_STYLE)) if tree is not None else SafeString("–"),
                 "" if answer is None else answer.closeness(),
                 safe(drawn.html(question.solutions[k], AUTHOR_STYLE)),
+                part.answer.kind,
+                [pair for pair in offered if not pair[0].isdecimal()],
+                [pair for pair in offered if pair[0].isdecimal()],
+                list(range(scale.steps)) if scale else [],
+                scale.low if scale else "",
+                scale.high if scale else "",
             )
         )
 
 
 def fill_table(shown: Preview, question: Question, drawn: list[DrawnQuestion]) -> None:
     for name in question.parameters.names:
-        trees = [item.shown_values.get(name) for item in drawn]
+        columns = question.parameters.columns_of(name)
+        # a drawn row is known by its first cell
+        trees = [item.shown_values.get(f"{name}.{columns[0].name}" if columns else name) for item in drawn]
         readables = [
-            readable(item.values[name]) if question.shown[name].way == "exact" and name in item.values else tree
+            readable(item.values[name])
+            if not columns and question.shown[name].way == "exact" and name in item.values
+            else tree
             for item, tree in zip(drawn, trees)
         ]
         head = safe(mathml(name_tree(name)))
@@ -197,6 +248,10 @@ def fill_table(shown: Preview, question: Question, drawn: list[DrawnQuestion]) -
         number = item.draw.number
         cells = [(col.cells[place], col) for col in shown.columns]
         shown.rows.append(DrawRow(number, cells, number in warned))
+    place = shown.sort.removeprefix("-")
+    if place.isdecimal() and int(place) < len(shown.columns):
+        ordered = sorted(range(len(drawn)), key=shown.columns[int(place)].keys.__getitem__)
+        shown.rows = [shown.rows[k] for k in (reversed(ordered) if shown.sort.startswith("-") else ordered)]
 
 
 def name_tree(name: str) -> Node:
@@ -213,7 +268,16 @@ def column(head: SafeString | str, unit: str, trees: list[Node | None]) -> Colum
         cells = [escape(padded(text.replace("-", "−"), most)) for text in texts]
     else:
         cells = [safe(mathml(tree)) if tree is not None else SafeString("–") for tree in trees]
-    return Column(SafeString(head), unit, cells, varies, numeric)
+    keys = [sort_key(tree, text) for tree, text in zip(trees, texts)]
+    return Column(SafeString(head), unit, cells, varies, numeric, keys)
+
+
+def sort_key(tree: Node | None, text: str) -> tuple[int, float, str]:
+    """Numbers by size, before words by the alphabet."""
+    try:
+        return (0, approximate(Compiled(tree).value({})), "") if tree is not None else (2, 0.0, "")
+    except EvaluationError:
+        return 1, 0.0, text
 
 
 def is_plain(tree: Node) -> bool:

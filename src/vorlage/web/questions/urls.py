@@ -7,8 +7,11 @@ urlpatterns = [
     path("questions/new/", views.new_question, name="new-question"),
     path("questions/<int:pk>/", views.question, name="question"),
     path("questions/preview/", views.preview_question, name="preview-question"),
+    path("questions/survey/", views.survey_question, name="survey-question"),
     path("questions/save/", views.save_question, name="save-question"),
     path("questions/rows/parameter/", views.new_parameter, name="new-parameter"),
     path("questions/rows/condition/", views.new_condition, name="new-condition"),
+    path("questions/rows/table/", views.new_table, name="new-table"),
+    path("questions/rows/option/<slug:uid>/", views.new_option, name="new-option"),
     path("questions/rows/part/", views.new_part, name="new-part"),
 ]

@@ -11,31 +11,36 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET, require_POST
 
-from vorlage.core.questions import load_document
+from vorlage.core.questions import Question as CompiledQuestion
+from vorlage.core.questions import Spread, load_document, survey
 from vorlage.web.accounts.permissions import author, member
 from vorlage.web.papers.models import Test
 
 from .desk_form import (
+    CHOOSE,
     EQUATION_FORMS,
     FORMS,
     KINDS,
     MATCHES,
     MODES,
+    SCORES,
     UNIT_RULES,
     UP_TO,
     ConditionRow,
     Desk,
+    OptionRow,
     ParameterRow,
     PartRow,
+    TableRow,
 )
 from .models import Question, Revision
-from .preview import Preview, preview, safe
+from .preview import DRAWS, Preview, Wish, part_label, preview, safe
 
 PAGE = 24
 # What the fields of a part offer.
 PART_CHOICES = {
     "kinds": KINDS, "modes": MODES, "forms": FORMS, "up_to": UP_TO, "equation_forms": EQUATION_FORMS,
-    "unit_rules": UNIT_RULES, "matches": MATCHES,
+    "unit_rules": UNIT_RULES, "matches": MATCHES, "choices": CHOOSE, "scores": SCORES,
 }  # fmt: skip
 SUBJECTS = [("mathematics", "Mathematics"), ("physics", "Physics"), ("chemistry", "Chemistry")]
 
@@ -163,15 +168,45 @@ def identity(text: str) -> str:
         return str(uuid.uuid4())
 
 
+def wish(request: HttpRequest) -> Wish:
+    """What the author wants to see; a draw that was gone to counts before the one that was chosen."""
+    return Wish(
+        chosen_number(request, "go") or chosen_number(request, "draw", 1),
+        request.POST.get("try", ""),
+        chosen_number(request, "try_part"),
+        chosen_number(request, "rows", DRAWS),
+        request.POST.get("sort", ""),
+    )
+
+
+@member
+@require_POST
+def survey_question(request: HttpRequest) -> HttpResponse:
+    """A thousand draws at a glance."""
+    desk, _, key, revision = posted_desk(request)
+    document, problems = desk.document()
+    compiled = CompiledQuestion(document) if document is not None else None
+    if compiled is None or problems or compiled.problems:
+        return render(request, "questions/_survey.html", {"unsound": True})
+    found = survey(compiled.drawing(key, revision))
+    labels = [part_label(compiled, k) or "Answer" for k in range(len(compiled.document.parts))]
+    rows = [(labels[each.part], each, bars(each)) for each in found.spreads]
+    return render(request, "questions/_survey.html", {"survey": found, "rows": rows})
+
+
+def bars(found: Spread) -> list[tuple[int, int, int]]:
+    """The bars of a distribution: (x, y, height), at most 40 high."""
+    most = max(found.bars, default=0)
+    heights = [0 if not count else max(1, round(40 * count / most)) for count in found.bars]
+    return [(8 * k, 40 - height, height) for k, height in enumerate(heights)]
+
+
 @member
 @require_POST
 def preview_question(request: HttpRequest) -> HttpResponse:
     """All that is computed on the desk, renewed as one types."""
     desk, found, key, revision = posted_desk(request)
-    shown = preview(
-        desk, key, revision, chosen_number(request, "draw", 1), request.POST.get("try", ""),
-        chosen_number(request, "try_part"),
-    )  # fmt: skip
+    shown = preview(desk, key, revision, wish(request))
     context = desk_context(request, desk, found, key, shown)
     context["changed"] = found is None or revision > found.latest
     return render(request, "questions/_preview.html", context)
@@ -182,7 +217,7 @@ def preview_question(request: HttpRequest) -> HttpResponse:
 def save_question(request: HttpRequest) -> HttpResponse:
     """Keep what stands on the desk as a revision; when it cannot be kept, everything typed is still there."""
     desk, found, key, revision = posted_desk(request)
-    shown = preview(desk, key, revision, chosen_number(request, "draw", 1))
+    shown = preview(desk, key, revision, wish(request))
     document, problems = desk.document()
     context = desk_context(request, desk, found, key, shown)
     if document is None or problems or not shown.sound:
@@ -215,7 +250,20 @@ def new_parameter(request: HttpRequest) -> HttpResponse:
 @author
 @require_GET
 def new_condition(request: HttpRequest) -> HttpResponse:
-    return render(request, "questions/_condition.html", {"row": ConditionRow(), "preview": Preview()})
+    row = ConditionRow(request.GET.get("text", "")[:500])
+    return render(request, "questions/_condition.html", {"row": row, "preview": Preview()})
+
+
+@author
+@require_GET
+def new_table(request: HttpRequest) -> HttpResponse:
+    return render(request, "questions/_table.html", {"row": TableRow(), "preview": Preview()})
+
+
+@author
+@require_GET
+def new_option(request: HttpRequest, uid: str) -> HttpResponse:
+    return render(request, "questions/_option.html", {"option": OptionRow(), "uid": uid})
 
 
 @author

@@ -82,9 +82,44 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("htmx:afterSettle", (event) => {
   const asked = event.detail.requestConfig && event.detail.requestConfig.elt;
   const list = event.detail.target;
+  if (asked && asked.matches && asked.matches("[data-cure]")) { renew(); return; }
   if (!asked || !list || !list.dataset || list.dataset.adder !== asked.id) { return; }
   const field = list.lastElementChild.querySelector("input:not([type=hidden]), textarea");
   if (field) { field.focus(); }
+});
+
+// The draw table: sorted by a column, longer, or gone to a draw that stands out
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-sort], [data-more], [data-go], [data-close-survey]");
+  if (!button) { return; }
+  if (button.matches("[data-close-survey]")) { document.getElementById("survey").replaceChildren(); return; }
+  if (button.matches("[data-sort]")) {
+    const sort = document.getElementById("sort");
+    sort.value = sort.value === button.dataset.sort && button.dataset.sort ? `-${button.dataset.sort}` : button.dataset.sort;
+  } else if (button.matches("[data-more]")) {
+    const rows = document.getElementById("rows");
+    rows.value = Number(rows.value) + 8;
+  } else {
+    document.getElementById("go").value = button.dataset.go;
+  }
+  renew();
+});
+// a draw that is chosen by hand is not gone to any more
+document.addEventListener("change", (event) => {
+  if (event.target.matches("input[name=draw]")) { document.getElementById("go").value = ""; }
+}, true);
+
+// Alt and the arrow keys move a row of the desk among its neighbours
+document.addEventListener("keydown", (event) => {
+  if (!event.altKey || !["ArrowUp", "ArrowDown"].includes(event.key)) { return; }
+  const row = event.target.closest("#desk [data-row]");
+  if (!row || event.target.matches("select")) { return; }
+  const other = event.key === "ArrowUp" ? row.previousElementSibling : row.nextElementSibling;
+  event.preventDefault();
+  if (!other || !other.matches("[data-row]")) { return; }
+  if (event.key === "ArrowUp") { other.before(row); } else { other.after(row); }
+  event.target.focus();
+  renew();
 });
 
 // Ctrl+S (or Command+S) saves what stands on the desk
