@@ -214,7 +214,7 @@ class Desks(TestCase):
 
     def test_a_warning_offers_the_condition_that_ends_it(self) -> None:
         page = self.preview(**{"part-q1-key": "n - 40", "condition": [], "part-q1-slips": ""})
-        self.assertIn("Keep only n - 40 != 0", page)
+        self.assertIn("Keep only n - 40 &gt; 0", page)
         self.assertIn(
             'value="n - 40 != 0"', self.client.get(reverse("new-condition"), {"text": "n - 40 != 0"}).content.decode()
         )
