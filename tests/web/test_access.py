@@ -6,6 +6,8 @@ from typing import Any
 from django.test import TestCase
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
+from vorlage.web.questions.models import Draft
+
 from .samples import department, frozen, person, question, test_of
 
 ROLES = ["nobody", "stranger", "homeless", "reader", "author", "lead"]
@@ -23,10 +25,15 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "questions": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "new-question": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "question": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "question-history": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "drop-draft": ("post", [SIGN_IN, 404, 403, 403, 302, 404]),
+    "survey-question": ("post", [SIGN_IN, 200, 403, 200, 200, 200]),
     "preview-question": ("post", [SIGN_IN, 404, 403, 200, 200, 200]),
     "save-question": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
     "new-parameter": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "new-condition": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
+    "new-table": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
+    "new-option": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "new-part": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "tests": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "new-test": ("post", [SIGN_IN, 422, 403, 403, 422, 422]),
@@ -74,6 +81,10 @@ class Access(TestCase):
         cls.form_set = frozen(cls.test)
         cls.physics = physics
 
+    def draft(self) -> Draft:
+        given = {"user": self.people["author"], "department": self.physics, "key": self.question.key}
+        return Draft.objects.get_or_create(**given, defaults={"question": self.question, "fields": {}})[0]
+
     def address(self, name: str) -> str:
         code = self.form_set.forms[0]["code"]
         # a place may have been taken out by the role before
@@ -81,6 +92,9 @@ class Access(TestCase):
         arguments: dict[str, dict[str, Any]] = {
             "change-department": {"department": self.physics.pk},
             "question": {"pk": self.question.pk},
+            "question-history": {"pk": self.question.pk},
+            "drop-draft": {"pk": self.draft().pk},
+            "new-option": {"uid": "q1"},
             "add-place": {"pk": self.test.pk, "question": self.question.pk},
             "printed": {"pk": self.form_set.pk, "kind": "papers"},
             "paper": {"pk": self.form_set.pk, "code": code},

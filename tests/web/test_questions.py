@@ -9,7 +9,7 @@ from django.urls import reverse
 from vorlage.core.questions import load_document
 from vorlage.demo_data import documents
 from vorlage.web.questions.desk_form import Desk
-from vorlage.web.questions.models import Question, Revision
+from vorlage.web.questions.models import Draft, Question, Revision
 from vorlage.web.questions.preview import Wish, preview
 
 from .samples import department, person, question
@@ -250,6 +250,74 @@ class Desks(TestCase):
                 self.assertIn(self.save(**changes).status_code, {302, 400, 422})
 
 
+class Drafts(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.physics = department("Physics")
+        cls.author, cls.other = person("author", cls.physics), person("other", cls.physics)
+        cls.crane = question(cls.physics, cls.author)
+
+    def setUp(self) -> None:
+        self.client.force_login(self.author)
+
+    def type(self, **changes: Any) -> str:
+        return self.client.post(reverse("preview-question"), FIELDS | changes).content.decode()
+
+    def test_what_is_typed_is_kept_and_lies_there_again(self) -> None:
+        page = self.type(question=self.crane.pk, title="Crane at night", base=1)
+        self.assertIn("draft kept", page)
+        again = self.client.get(reverse("question", args=[self.crane.pk])).content.decode()
+        self.assertIn('value="Crane at night"', again)
+        self.assertIn("This is your draft of", again)
+        # nobody else sees it, and no revision was made
+        self.client.force_login(self.other)
+        self.assertNotIn("Crane at night", self.client.get(reverse("question", args=[self.crane.pk])).content.decode())
+        self.assertEqual(self.crane.revisions.count(), 1)
+
+    def test_a_draft_is_put_away_or_becomes_a_revision(self) -> None:
+        self.type(question=self.crane.pk, title="Crane at night", base=1)
+        self.client.post(reverse("drop-draft", args=[Draft.objects.get().pk]))
+        self.assertNotIn("Crane at night", self.client.get(reverse("question", args=[self.crane.pk])).content.decode())
+        self.type(question=self.crane.pk, title="Crane by day", base=1)
+        self.client.post(
+            reverse("save-question"), FIELDS | {"question": self.crane.pk, "title": "Crane by day", "base": 1}
+        )
+        self.assertEqual((Draft.objects.count(), self.crane.revisions.count()), (0, 2))
+
+    def test_a_new_question_waits_in_the_list(self) -> None:
+        key = "0b64d2f2-6a7c-4f0e-9a51-6f2a3a6f8f11"
+        self.type(key=key)
+        self.assertIn(f"?draft={key}", self.client.get(reverse("questions")).content.decode())
+        page = self.client.get(reverse("new-question"), {"draft": key}).content.decode()
+        self.assertIn('value="Anchor chain"', page)
+        self.assertIn('value="20..60 step 5"', page)
+
+    def test_two_who_write_at_once_are_told(self) -> None:
+        self.type(question=self.crane.pk, title="Mine", base=1)
+        self.client.force_login(self.other)
+        self.assertIn(f"{self.author} is writing here too", self.type(question=self.crane.pk, title="Theirs", base=1))
+        self.client.post(reverse("save-question"), FIELDS | {"question": self.crane.pk, "title": "Theirs", "base": 1})
+        self.client.force_login(self.author)
+        self.assertIn("has saved revision 2 meanwhile", self.type(question=self.crane.pk, title="Mine still", base=1))
+
+    def test_history_shows_what_changed_and_takes_a_revision_up_again(self) -> None:
+        self.client.post(
+            reverse("save-question"), FIELDS | {"question": self.crane.pk, "base": 1, "revision_note": "Chains"}
+        )
+        page = self.client.get(reverse("question-history", args=[self.crane.pk])).content.decode()
+        for words in ("Revision 2", "Chains", "<del>", "<ins>", "Parameter n ▸ definition", "20..60 step 5"):
+            self.assertIn(words, page)
+        self.assertIn("The question as it was first written.", page)
+        old = self.client.get(reverse("question", args=[self.crane.pk]), {"revision": 1}).content.decode()
+        self.assertIn("This is revision 1.", old)
+        self.assertIn('value="Harbour crane"', old)
+
+    def test_a_question_is_duplicated(self) -> None:
+        page = self.client.get(reverse("new-question"), {"from": self.crane.pk}).content.decode()
+        self.assertIn('value="Harbour crane (copy)"', page)
+        self.assertIn('name="question" value=""', page)
+
+
 class Lists(TestCase):
     @classmethod
     def setUpTestData(cls) -> None:
@@ -280,7 +348,7 @@ class Lists(TestCase):
 
     def test_the_number_of_queries_does_not_grow_with_the_list(self) -> None:
         for query in ({"search": "crane"}, {"search": ""}):
-            with self.subTest(query), self.assertNumQueries(6):
+            with self.subTest(query), self.assertNumQueries(7):
                 self.client.get(reverse("questions"), query)
 
     def test_jump_finds_by_name(self) -> None:

@@ -5,6 +5,7 @@
 """
 
 from .diagnostics import Warning, diagnose, self_check
+from .differences import Difference, differences
 from .document import DataTable, DocumentError, Parameter, Part, QuestionDocument, load_document, schema
 from .question import DrawnQuestion, Problem, Question, QuestionDrawing
 from .survey import Spread, Survey, survey
@@ -12,6 +13,7 @@ from .text import QuestionText
 
 __all__ = [
     "DataTable",
+    "Difference",
     "DocumentError",
     "DrawnQuestion",
     "Parameter",
@@ -25,6 +27,7 @@ __all__ = [
     "Survey",
     "Warning",
     "diagnose",
+    "differences",
     "load_document",
     "schema",
     "self_check",

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 import secrets
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from typing import Any
 
 from django.http import QueryDict
@@ -298,6 +298,24 @@ class Desk:
         """A new question: one empty row of everything."""
         return Desk(parameters=[ParameterRow()], conditions=[ConditionRow()], parts=[PartRow(marks="2")])
 
+    # to a draft and back
+
+    def as_draft(self) -> dict[str, Any]:
+        """Everything that stands in the fields, as plain data."""
+        return asdict(self)
+
+    @staticmethod
+    def from_draft(kept: dict[str, Any]) -> Desk:
+        """The desk that was left; fields that are unknown by now are passed over."""
+        lists = {"parameters": ParameterRow, "conditions": ConditionRow, "tables": TableRow, "parts": PartRow}
+        desk = Desk(**known_fields(Desk, {name: value for name, value in kept.items() if name not in lists}))
+        for name, row in lists.items():
+            rows = [row(**known_fields(row, each)) for each in kept.get(name, [])]
+            setattr(desk, name, rows)
+        for part in desk.parts:
+            part.options = [OptionRow(**known_fields(OptionRow, dict(each))) for each in part.options]  # type: ignore[call-overload]
+        return desk
+
     # to a document
 
     def raw(self) -> dict[str, Any]:
@@ -408,6 +426,10 @@ def fields(post: QueryDict, kind: str, uid: str, row: type) -> dict[str, Any]:
     """The text fields of one row."""
     names = [name for name in row.__dataclass_fields__ if name not in {"uid", "recognise", "options"}]
     return {name: post.get(f"{kind}-{uid}-{name}", CHOSEN.get(name, "")) for name in names}
+
+
+def known_fields(row: type, kept: dict[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in kept.items() if name in row.__dataclass_fields__}  # type: ignore[attr-defined]
 
 
 def number_or_text(text: str) -> int | str:

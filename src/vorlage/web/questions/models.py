@@ -87,7 +87,7 @@ class Question(models.Model):
         question.title = document.title
         question.subject, question.topic, question.level = document.subject, document.topic, document.level
         question.marks = document.marks
-        question.kinds = ", ".join(dict.fromkeys(part.answer.kind for part in document.parts))
+        question.kinds = ", ".join(dict.fromkeys(part.answer.kind for part in document.parts))[:100]
         question.draws = count if count is not None and count < 2**63 else None
         question.search_text = search_text(document)
         question.latest += 1
@@ -134,3 +134,26 @@ class Revision(models.Model):
     def compiled(self) -> CompiledQuestion:
         """The question, ready to be drawn."""
         return CompiledQuestion(load_document(self.document))
+
+
+class Draft(models.Model):
+    """What somebody has typed on a desk and not yet kept as a revision."""
+
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    department = models.ForeignKey(Department, on_delete=models.CASCADE, related_name="+")
+    question = models.ForeignKey(Question, on_delete=models.CASCADE, null=True, related_name="drafts")
+    # the identity under which the draws are made
+    key = models.UUIDField()
+    # the revision that was changed
+    base = models.PositiveIntegerField(default=0)
+    title = models.CharField(max_length=200, blank=True)
+    # the fields of the desk as they stand
+    fields = models.JSONField()
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["-changed"]
+        constraints = [models.UniqueConstraint(fields=["user", "key"], name="one_draft_of_a_desk")]
+
+    def __str__(self) -> str:
+        return f"Draft of {self.title or 'a new question'}"

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+import difflib
+import re
 import uuid
+from datetime import timedelta
 
 from django.contrib import messages
 from django.core.paginator import Paginator
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET, require_POST
 
+from vorlage.core.questions import Difference, Spread, differences, load_document, survey
 from vorlage.core.questions import Question as CompiledQuestion
-from vorlage.core.questions import Spread, load_document, survey
 from vorlage.web.accounts.permissions import author, member
 from vorlage.web.papers.models import Test
 
@@ -33,7 +38,7 @@ from .desk_form import (
     PartRow,
     TableRow,
 )
-from .models import Question, Revision
+from .models import Draft, Question, Revision
 from .preview import DRAWS, Preview, Wish, part_label, preview, safe
 
 PAGE = 24
@@ -61,6 +66,7 @@ def questions(request: HttpRequest) -> HttpResponse:
         "search": text,
         "subject": subject,
         "subjects": SUBJECTS,
+        "drafts": own_drafts(request).select_related("question")[:12] if request.membership.may_write else [],
     }
     template = "questions/_results.html" if request.htmx and not request.htmx.boosted else "questions/list.html"
     return render(request, template, context)
@@ -122,7 +128,18 @@ def chosen_number(request: HttpRequest, name: str, otherwise: int = 0) -> int:
 @author
 @require_GET
 def new_question(request: HttpRequest) -> HttpResponse:
+    """An empty desk, one that was left, or a copy of another question."""
     desk, key = Desk.blank(), str(uuid.uuid4())
+    draft = own_drafts(request).filter(question=None, key=identity(request.GET.get("draft", ""))).first()
+    if draft is not None:
+        desk, key = Desk.from_draft(draft.fields), str(draft.key)
+    elif request.GET.get("from", "").isdecimal():
+        source = get_object_or_404(Question.objects.of(request.membership), pk=request.GET["from"])
+        desk = Desk.from_document(load_document(source.current.document))
+        desk.title = f"{desk.title} (copy)"[:200]
+    if draft is not None or "from" in request.GET:
+        context = desk_context(request, desk, None, key, preview(desk, key, 1))
+        return render(request, "questions/desk.html", context | {"draft": draft})
     shown = Preview(
         no_draws="Write the wording, say what varies, give the answer: eight draws appear here as you type.",
         marks=sum(int(row.marks) for row in desk.parts),
@@ -134,9 +151,93 @@ def new_question(request: HttpRequest) -> HttpResponse:
 @require_GET
 def question(request: HttpRequest, pk: int) -> HttpResponse:
     found = get_object_or_404(Question.objects.of(request.membership), pk=pk)
-    desk = Desk.from_document(load_document(found.current.document))
-    shown = preview(desk, str(found.key), found.latest)
-    return render(request, "questions/desk.html", desk_context(request, desk, found, str(found.key), shown))
+    document, revision = load_document(found.current.document), found.latest
+    desk = Desk.from_document(document)
+    draft = own_drafts(request).filter(question=found).first() if request.membership.may_write else None
+    taken_up = request.GET.get("revision", "")
+    if taken_up.isdecimal():
+        old = get_object_or_404(found.revisions, number=taken_up)
+        desk, revision, draft = Desk.from_document(load_document(old.document)), found.latest + 1, None
+    elif draft is not None:
+        desk, revision = Desk.from_draft(draft.fields), found.latest + 1
+    shown = preview(desk, str(found.key), revision)
+    context = desk_context(request, desk, found, str(found.key), shown)
+    if draft is not None:
+        context |= {"draft": draft, "changed": True, "base": draft.base}
+    if taken_up:
+        context |= {"taken_up": taken_up, "changed": True}
+    return render(request, "questions/desk.html", context)
+
+
+def own_drafts(request: HttpRequest) -> QuerySet[Draft]:
+    return Draft.objects.filter(user=request.user, department=request.membership.department)
+
+
+def keep_draft(request: HttpRequest, desk: Desk, found: Question | None, key: str, changed: bool) -> None:
+    """Keep what stands on the desk; an unchanged question needs no draft, nor does an empty desk."""
+    if found is None and not (desk.title.strip() or desk.wording.strip() or desk.used_parameters()):
+        return
+    if not changed:
+        own_drafts(request).filter(key=key).delete()
+        return
+    Draft.objects.update_or_create(
+        user=request.user,
+        key=uuid.UUID(key),
+        defaults={
+            "department": request.membership.department,
+            "question": found,
+            "base": chosen_number(request, "base"),
+            "title": desk.title[:200],
+            "fields": desk.as_draft(),
+        },
+    )
+
+
+def others_writing(request: HttpRequest, found: Question | None) -> list[Draft]:
+    """Who else has changed this question's desk in the last minutes."""
+    if found is None:
+        return []
+    since = timezone.now() - timedelta(minutes=10)
+    return list(found.drafts.filter(changed__gte=since).exclude(user=request.user).select_related("user"))
+
+
+@author
+@require_POST
+def drop_draft(request: HttpRequest, pk: int) -> HttpResponse:
+    """Put a draft away for good; the revisions stay."""
+    draft = get_object_or_404(own_drafts(request), pk=pk)
+    question = draft.question_id
+    draft.delete()
+    messages.success(request, "The draft is put away.")
+    return redirect("question", question) if question else redirect("questions")
+
+
+@member
+@require_GET
+def history(request: HttpRequest, pk: int) -> HttpResponse:
+    """The revisions of a question, and what each changed."""
+    found = get_object_or_404(Question.objects.of(request.membership), pk=pk)
+    revisions = list(found.revisions.select_related("author").order_by("-number"))
+    entries = []
+    for newer, older in zip(revisions, [*revisions[1:], None]):
+        changes = []
+        if older is not None:
+            changes = differences(load_document(older.document), load_document(newer.document))
+        entries.append((newer, [(change, *marked(change)) for change in changes]))
+    return render(request, "questions/history.html", {"question": found, "entries": entries})
+
+
+def marked(change: Difference) -> tuple[list[tuple[str, bool]], list[tuple[str, bool]]]:
+    """The words before and after, each with whether it changed."""
+    old, new = (re.findall(r"\s+|\w+|[^\w\s]", text or "") for text in (change.before, change.after))
+    before: list[tuple[str, bool]] = []
+    after: list[tuple[str, bool]] = []
+    for kind, a, b, c, d in difflib.SequenceMatcher(None, old, new, autojunk=False).get_opcodes():
+        if a < b:
+            before.append(("".join(old[a:b]), kind != "equal"))
+        if c < d:
+            after.append(("".join(new[c:d]), kind != "equal"))
+    return before, after
 
 
 def posted_desk(request: HttpRequest) -> tuple[Desk, Question | None, str, int]:
@@ -209,6 +310,10 @@ def preview_question(request: HttpRequest) -> HttpResponse:
     shown = preview(desk, key, revision, wish(request))
     context = desk_context(request, desk, found, key, shown)
     context["changed"] = found is None or revision > found.latest
+    if request.membership.may_write:
+        keep_draft(request, desk, found, key, bool(context["changed"]))
+        context["others"] = others_writing(request, found)
+        context["overtaken"] = found is not None and 0 < chosen_number(request, "base") < found.latest
     return render(request, "questions/_preview.html", context)
 
 
@@ -237,6 +342,7 @@ def save_question(request: HttpRequest) -> HttpResponse:
         uuid.UUID(key),
         request.POST.get("revision_note", ""),
     )
+    own_drafts(request).filter(key=key).delete()
     messages.success(request, f"Saved as revision {kept.number}.")
     return redirect("question", kept.question_id)
 
