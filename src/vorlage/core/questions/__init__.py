@@ -10,6 +10,7 @@ from .document import DataTable, DocumentError, Parameter, Part, QuestionDocumen
 from .question import DrawnQuestion, Problem, Question, QuestionDrawing
 from .survey import Spread, Survey, survey
 from .text import QuestionText
+from .varying import Proposal, Unusable, propose
 
 __all__ = [
     "DataTable",
@@ -19,16 +20,19 @@ __all__ = [
     "Parameter",
     "Part",
     "Problem",
+    "Proposal",
     "Question",
     "QuestionDocument",
     "QuestionDrawing",
     "QuestionText",
     "Spread",
     "Survey",
+    "Unusable",
     "Warning",
     "diagnose",
     "differences",
     "load_document",
+    "propose",
     "schema",
     "self_check",
     "survey",
