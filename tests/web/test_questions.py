@@ -318,6 +318,33 @@ class Drafts(TestCase):
         self.assertIn('name="question" value=""', page)
 
 
+class FromFixed(TestCase):
+    TEXT = {"text": "In 1951 a crane lifts a crate of 350 kg by 6.4 m.", "answer": "22.0 kJ"}
+
+    def setUp(self) -> None:
+        self.client.force_login(person("author", department("Physics")))
+
+    def test_what_is_found_is_shown(self) -> None:
+        page = self.client.post(reverse("look-for-numbers"), self.TEXT).content.decode()
+        for words in ("m*d*9.81/1000", "180..520 step 10", "350 kg", 'name="vary-d"'):
+            self.assertIn(words, page)
+        self.assertIn(
+            "no number",
+            self.client.post(reverse("look-for-numbers"), {"text": "None.", "answer": "3"}).content.decode(),
+        )
+
+    def test_it_goes_to_the_desk_as_a_draft(self) -> None:
+        picked = {"vary-m": "on", "definition-m": "200..500 step 50", "formula": "m*d*9.81/1000"}
+        response = self.client.post(reverse("vary"), self.TEXT | picked, follow=True)
+        page = unescape(response.content.decode())
+        self.assertIn("In 1951 a crane lifts a crate of $m$ by 6.4 m.", page)
+        self.assertIn('value="200..500 step 50"', page)
+        self.assertIn("m*6.4*9.81/1000", page)
+        desk = Desk.from_draft(Draft.objects.get().fields)
+        shown = preview(desk, "varied", 1)
+        self.assertEqual((shown.messages, len(shown.rows)), ({}, 7))
+
+
 class Lists(TestCase):
     @classmethod
     def setUpTestData(cls) -> None:

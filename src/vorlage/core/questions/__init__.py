@@ -10,7 +10,7 @@ from .document import DataTable, DocumentError, Parameter, Part, QuestionDocumen
 from .question import DrawnQuestion, Problem, Question, QuestionDrawing
 from .survey import Spread, Survey, survey
 from .text import QuestionText
-from .varying import Proposal, Unusable, propose
+from .varying import Proposal, Unusable, propose, read_named, varied
 
 __all__ = [
     "DataTable",
@@ -33,7 +33,9 @@ __all__ = [
     "differences",
     "load_document",
     "propose",
+    "read_named",
     "schema",
     "self_check",
     "survey",
+    "varied",
 ]  # fmt: skip

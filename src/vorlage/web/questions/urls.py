@@ -1,10 +1,13 @@
 from django.urls import path
 
-from . import views
+from . import varying, views
 
 urlpatterns = [
     path("questions/", views.questions, name="questions"),
     path("questions/new/", views.new_question, name="new-question"),
+    path("questions/from-fixed/", varying.from_fixed, name="from-fixed"),
+    path("questions/from-fixed/look/", varying.look_for_numbers, name="look-for-numbers"),
+    path("questions/from-fixed/vary/", varying.vary, name="vary"),
     path("questions/<int:pk>/", views.question, name="question"),
     path("questions/<int:pk>/history/", views.history, name="question-history"),
     path("questions/drafts/<int:pk>/drop/", views.drop_draft, name="drop-draft"),

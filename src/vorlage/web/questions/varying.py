@@ -1,0 +1,97 @@
+"""The page on which a fixed question becomes a varying one."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_POST
+
+from vorlage.core.algebra import to_fraction
+from vorlage.core.notation import line, literal, substitute
+from vorlage.core.questions import Proposal, Unusable, propose, read_named, varied
+from vorlage.web.accounts.permissions import author
+
+from .desk_form import ConditionRow, Desk, ParameterRow, PartRow
+from .models import Draft
+
+MOST = 4000
+
+
+@author
+@require_GET
+def from_fixed(request: HttpRequest) -> HttpResponse:
+    return render(request, "questions/from_fixed.html", {"text": "", "answer": ""})
+
+
+@author
+@require_POST
+def look_for_numbers(request: HttpRequest) -> HttpResponse:
+    """What could vary, and the formulas that give the answer."""
+    text, answer = typed(request)
+    context: dict[str, object] = {"text": text, "answer": answer}
+    try:
+        context["proposal"] = propose(text, answer)
+    except Unusable as problem:
+        context["refused"] = str(problem)
+    return render(request, "questions/_proposal.html", context)
+
+
+@author
+@require_POST
+def vary(request: HttpRequest) -> HttpResponse:
+    """Put the question on the desk as a draft, with what was picked."""
+    text, answer = typed(request)
+    try:
+        proposal = propose(text, answer)
+    except Unusable as problem:
+        context = {"text": text, "answer": answer, "refused": str(problem)}
+        return render(request, "questions/from_fixed.html", context, status=422)
+    desk = desk_of(proposal, text, request)
+    draft = Draft.objects.create(
+        user=request.user,
+        department=request.membership.department,
+        key=uuid.uuid4(),
+        title=desk.title,
+        fields=desk.as_draft(),
+    )
+    return redirect(f"{reverse('new-question')}?draft={draft.key}")
+
+
+def typed(request: HttpRequest) -> tuple[str, str]:
+    return request.POST.get("text", "").replace("\r\n", "\n")[:MOST], request.POST.get("answer", "")[:200]
+
+
+def desk_of(proposal: Proposal, text: str, request: HttpRequest) -> Desk:
+    """The desk with the numbers that were picked to vary; the others stay in the text and in the formula."""
+    picked = [number for number in proposal.numbers if f"vary-{number.name}" in request.POST]
+    formula = request.POST.get("formula", "")[:500]
+    if formula in {found.formula for found in proposal.formulas}:
+        fixed = {number.name: literal(to_fraction(number.value)) for number in proposal.numbers if number not in picked}
+        formula = line(substitute(read_named(formula), fixed))
+    rows = [
+        ParameterRow(
+            number.name,
+            request.POST.get(f"definition-{number.name}", number.definition)[:200],
+            number.unit,
+            f"{number.decimals} dp" if number.decimals else "",
+        )
+        for number in picked
+    ]
+    part = PartRow(kind="quantity" if proposal.unit else "number", key=formula, unit=proposal.unit, marks="2")
+    if proposal.decimals:
+        part.mode, part.tolerance = "decimal_places", str(proposal.decimals)
+    else:
+        part.mode, part.tolerance = "relative", "1%"
+    words = text.split()
+    title = " ".join(words[:7]) + ("…" if len(words) > 7 else "")
+    return Desk(
+        title=title[:200],
+        subject="physics" if proposal.unit else "mathematics",
+        wording=varied(text, picked),
+        parameters=rows or [ParameterRow()],
+        conditions=[ConditionRow()],
+        parts=[part],
+    )
