@@ -205,6 +205,18 @@ class Desks(TestCase):
         self.assertEqual(weights, sorted(weights, reverse=True))
         self.assertEqual([row.number for row in preview(desk, "table", 1, Wish(draw=30)).rows], [*range(1, 9), 30])
 
+    def test_the_ruler_shows_key_tolerance_slips_and_the_tried_answer(self) -> None:
+        desk = Desk.from_post(self.post_data())
+        desk.parts[0].bands = "10% | 1/2 | Close."
+        found = preview(desk, "ruler", 1, Wish(tried="1")).ruler
+        assert found is not None
+        self.assertEqual((found.key, found.drags, found.tried, len(found.slips)), (500.0, "relative", 0.0, 1))
+        # 1 % is a tenth of the band's 10 %
+        self.assertAlmostEqual(found.full[1] * 10, found.bands[0][1], delta=1)
+        desk.parts[0].mode = "exact"
+        exact = preview(desk, "ruler", 1).ruler
+        self.assertEqual(exact.drags if exact else "", "")
+
     def test_a_thousand_draws_at_a_glance(self) -> None:
         page = self.client.post(reverse("survey-question"), FIELDS).content.decode()
         self.assertRegex(page, r"\d+ draws at a glance")

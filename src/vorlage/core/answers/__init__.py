@@ -10,6 +10,7 @@ from .formula import DrawnFormula
 from .marking import after_retries, better, total_share
 from .number import DrawnNumber
 from .quantity import DrawnQuantity
+from .ruler import Ruler, ruler
 from .specification import (
     Answer,
     Band,
@@ -67,6 +68,7 @@ __all__ = [
     "OrderAnswer",
     "QuantityAnswer",
     "Recognised",
+    "Ruler",
     "ScaleAnswer",
     "Slip",
     "Strict",
@@ -79,6 +81,7 @@ __all__ = [
     "better",
     "check_case",
     "checker_for",
+    "ruler",
     "to_share",
     "total_share",
     "with_carried",

@@ -8,7 +8,7 @@ from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
 from vorlage.core.algebra import Compiled, EvaluationError, approximate
-from vorlage.core.answers import QuantityAnswer, ScaleAnswer, Verdict
+from vorlage.core.answers import DrawnNumber, DrawnQuantity, QuantityAnswer, ScaleAnswer, Verdict, ruler
 from vorlage.core.documents import NO_LINE
 from vorlage.core.draws import DrawError, readable
 from vorlage.core.notation import Drawn, Name, Neg, Node, Number, Quantity, Style, Text, line, mathml
@@ -78,6 +78,62 @@ class SheetPart:
         return self.kind not in NO_LINE
 
 
+@dataclass(frozen=True)
+class RulerPicture:
+    """The number line as it is drawn, 1000 wide; places outside stand at its ends."""
+
+    part: int
+    key: float
+    key_text: str
+    low: str
+    high: str
+    # (left, width, share, left end, right end) of the full marks and of each band
+    full: tuple[float, float]
+    bands: list[tuple[float, float, str]]
+    # (place, share, words, row) of slips and of the answer that was tried
+    slips: list[tuple[float, str, str]]
+    tried: float | None
+    # what dragging an edge changes: "relative", "absolute" or nothing
+    drags: str
+    key_value: float
+    scale: float
+
+    @property
+    def edges(self) -> list[tuple[float, float]]:
+        """The edges of the full marks: where the handle begins, and where the edge is."""
+        ends = (self.full[0], self.full[0] + self.full[1])
+        return [(round(end - 5, 1), round(end, 1)) for end in ends]
+
+
+def ruler_picture(part: int, answer: DrawnNumber, tried: float | None) -> RulerPicture:
+    found = ruler(answer)
+    scale = 1000 / (found.high - found.low)
+
+    def place(value: float) -> float:
+        return round(min(1000.0, max(0.0, (value - found.low) * scale)), 1)
+
+    def width(low: float, high: float) -> tuple[float, float]:
+        return place(low), round(max(3.0, place(high) - place(low)), 1)
+
+    return RulerPicture(
+        part,
+        place(found.key),
+        found.key_text,
+        f"{found.low:.4g}",
+        f"{found.high:.4g}",
+        width(found.full.low, found.full.high),
+        [
+            (*width(band.low, band.high), band.share)
+            for band in sorted(found.bands, key=lambda band: band.low - band.high)
+        ],
+        [(place(slip.place), slip.share, slip.words) for slip in found.slips],
+        None if tried is None else place(tried),
+        found.full.mode if found.full.mode in {"relative", "absolute"} else "",
+        found.key,
+        scale,
+    )
+
+
 @dataclass
 class Preview:
     """The computed half of the desk."""
@@ -101,6 +157,7 @@ class Preview:
     more: bool = False
     sort: str = ""
     verdict: Verdict | None = None
+    ruler: RulerPicture | None = None
     reading: str = ""
 
 
@@ -193,6 +250,7 @@ def draw_all(shown: Preview, question: Question, key: str, revision: int, wish: 
     fill_table(shown, question, drawn)
     if wish.tried.strip():
         try_answer(shown, chosen, wish.tried, wish.tried_part)
+    draw_ruler(shown, chosen, wish.tried_part)
 
 
 def lay_sheet(shown: Preview, drawn: DrawnQuestion) -> None:
@@ -294,6 +352,18 @@ def padded(text: str, most: int) -> str:
     missing = most - decimals(text)
     mark = MARK_SPACE if most and "." not in text else ""
     return text + mark + FIGURE_SPACE * missing
+
+
+def draw_ruler(shown: Preview, drawn: DrawnQuestion, wanted: int) -> None:
+    """The number line of the part that is tried, when its answer is a number."""
+    part = wanted if 0 <= wanted < len(drawn.answers) else 0
+    answer = drawn.answers[part]
+    number = answer.number if isinstance(answer, DrawnQuantity) else answer
+    if not isinstance(number, DrawnNumber):
+        return
+    tried = shown.verdict.value if shown.verdict is not None else None
+    place = None if tried is None or isinstance(tried, str | Node) else approximate(tried)
+    shown.ruler = ruler_picture(part, number, place)
 
 
 def try_answer(shown: Preview, drawn: DrawnQuestion, tried: str, part: int) -> None:

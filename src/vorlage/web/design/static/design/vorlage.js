@@ -1,5 +1,8 @@
 // Small conveniences of the interface. No rule of the subject lives here.
 
+// whether something was typed on the desk and not sent
+let touched = false;
+
 document.addEventListener("alpine:init", () => {
   // something that opens and closes: the menu on a phone, the person's leaf
   window.Alpine.data("fold", () => ({
@@ -109,6 +112,51 @@ document.addEventListener("change", (event) => {
   if (event.target.matches("input[name=draw]")) { document.getElementById("go").value = ""; }
 }, true);
 
+// The ruler: an edge that is dragged, or moved with the arrow keys, changes the tolerance of its part
+let edge = null;
+function tolerate(svg, distance) {
+  const key = Math.abs(Number(svg.dataset.key));
+  const part = document.querySelectorAll("#parts .part-fields")[Number(svg.dataset.part)];
+  const field = part && part.querySelector("[name$='-tolerance']");
+  if (!field) { return; }
+  const relative = svg.dataset.drags === "relative";
+  const size = relative ? (100 * distance) / (key || 1) : distance;
+  const text = String(Number(Math.max(size, 0).toPrecision(2)));
+  field.value = relative ? `${text}%` : text;
+}
+function atPointer(svg, event) {
+  const box = svg.getBoundingClientRect();
+  const x = ((event.clientX - box.left) / box.width) * 1040 - 20;
+  return Math.abs(x - 500) / Number(svg.dataset.scale);
+}
+document.addEventListener("pointerdown", (event) => {
+  const handle = event.target.closest("[data-edge]");
+  if (!handle) { return; }
+  edge = handle.closest("[data-ruler]");
+  event.preventDefault();
+});
+document.addEventListener("pointermove", (event) => { if (edge) { tolerate(edge, atPointer(edge, event)); } });
+document.addEventListener("pointerup", () => { if (edge) { edge = null; touched = true; renew(); } });
+document.addEventListener("keydown", (event) => {
+  const handle = event.target.closest && event.target.closest("[data-edge]");
+  if (!handle || !["ArrowLeft", "ArrowRight"].includes(event.key)) { return; }
+  event.preventDefault();
+  const svg = handle.closest("[data-ruler]");
+  const place = Number(handle.getAttribute("aria-valuenow"));
+  const outwards = (event.key === "ArrowRight") === (place >= 500);
+  const distance = Math.abs(place - 500) / Number(svg.dataset.scale);
+  tolerate(svg, distance * (outwards ? 1.1 : 1 / 1.1));
+  touched = true;
+  document.body.dataset.focusEdge = place >= 500 ? "1" : "0";
+  renew();
+});
+document.addEventListener("htmx:afterSettle", () => {
+  const which = document.body.dataset.focusEdge;
+  if (which === undefined) { return; }
+  const handle = document.querySelectorAll("[data-edge]")[Number(which)];
+  if (handle) { delete document.body.dataset.focusEdge; handle.focus(); }
+});
+
 // Alt and the arrow keys move a row of the desk among its neighbours
 document.addEventListener("keydown", (event) => {
   if (!event.altKey || !["ArrowUp", "ArrowDown"].includes(event.key)) { return; }
@@ -131,7 +179,6 @@ document.addEventListener("keydown", (event) => {
 });
 
 // Leaving with unsaved work is asked about first
-let touched = false;
 document.addEventListener("input", (event) => {
   if (event.target.closest(".fields")) { touched = true; }
 });
