@@ -8,10 +8,35 @@ from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
 from vorlage.core.algebra import Compiled, EvaluationError, approximate
-from vorlage.core.answers import DrawnNumber, DrawnQuantity, QuantityAnswer, ScaleAnswer, Verdict, ruler
+from vorlage.core.answers import (
+    Answer,
+    ChemicalAnswer,
+    DrawnNumber,
+    DrawnQuantity,
+    QuantityAnswer,
+    ScaleAnswer,
+    TrueFalseAnswer,
+    Verdict,
+    ruler,
+)
 from vorlage.core.documents import NO_LINE
 from vorlage.core.draws import DrawError, readable
-from vorlage.core.notation import Drawn, Name, Neg, Node, Number, Quantity, Style, Text, line, mathml
+from vorlage.core.notation import (
+    Drawn,
+    Name,
+    Neg,
+    Node,
+    NotationError,
+    Number,
+    Quantity,
+    Settings,
+    Style,
+    Text,
+    line,
+    mathml,
+    read_authored,
+    read_chemical,
+)
 from vorlage.core.questions import DrawnQuestion, Problem, Question, Warning, diagnose
 
 from .desk_form import Desk
@@ -156,6 +181,8 @@ class Preview:
     limit: int = DRAWS
     more: bool = False
     sort: str = ""
+    # how the answer of each part is read, by the part's row
+    readings: dict[str, SafeString] = field(default_factory=dict)
     verdict: Verdict | None = None
     ruler: RulerPicture | None = None
     reading: str = ""
@@ -196,7 +223,21 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
         shown.no_draws = "Mend the rows marked above; the draws appear at once."
         stand_in(shown, question)
     note_messages(shown, desk, problems)
+    for row, part in zip(desk.parts, document.parts):
+        shown.readings[row.uid] = key_reading(part.answer, question.settings)
     return shown
+
+
+def key_reading(answer: Answer, settings: Settings) -> SafeString:
+    """The key as it is read; nothing where it is no line of maths, or cannot be read."""
+    key = getattr(answer, "key", "")
+    if not key or isinstance(answer, TrueFalseAnswer):
+        return SafeString("")
+    try:
+        tree = read_chemical(key) if isinstance(answer, ChemicalAnswer) else read_authored(key, settings)
+    except NotationError:
+        return SafeString("")
+    return safe(mathml(tree))
 
 
 def note_messages(shown: Preview, desk: Desk, problems: list[Problem]) -> None:

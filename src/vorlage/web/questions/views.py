@@ -47,6 +47,13 @@ PART_CHOICES = {
     "kinds": KINDS, "modes": MODES, "forms": FORMS, "up_to": UP_TO, "equation_forms": EQUATION_FORMS,
     "unit_rules": UNIT_RULES, "matches": MATCHES, "choices": CHOOSE, "scores": SCORES,
 }  # fmt: skip
+# What the bar under the fields inserts: how it looks, what it inserts, its name.
+SIGNS = [
+    ("√", "sqrt()", "square root"), ("ⁿ√", "root(3, )", "root of some order"), ("x²", "^2", "squared"),
+    ("xⁿ", "^()", "power"), ("|x|", "abs()", "absolute value"), ("a⁄b", "()/()", "fraction"), ("π", "pi", "pi"), ("≤", " <= ", "at most"),
+    ("≥", " >= ", "at least"), ("≠", " != ", "not equal"), ("±", "±", "plus or minus"), ("∞", "infinity", "infinity"),
+    ("∫", "integral(, x, 0, 1)", "integral"), ("Σ", "sum(, k, 1, n)", "sum"), ("→", " -> ", "arrow"),
+]  # fmt: skip
 SUBJECTS = [("mathematics", "Mathematics"), ("physics", "Physics"), ("chemistry", "Chemistry")]
 
 
@@ -106,6 +113,7 @@ def desk_context(
         "base": question.latest if question else 0,
         "preview": shown,
         **PART_CHOICES,
+        "signs": SIGNS,
         "subjects": SUBJECTS,
         "levels": [str(level) for level in range(1, 6)],
         "view": request.POST.get("view", "paper"),

@@ -17,6 +17,12 @@ def messages_for(preview: Preview, field: str) -> list[Message]:
     return preview.messages.get(field, [])
 
 
+@register.simple_tag
+def reading_of(preview: Preview, uid: str) -> SafeString:
+    """How the answer of a part is read, typeset."""
+    return preview.readings.get(uid, SafeString(""))
+
+
 @register.filter
 def code_spans(text: str) -> SafeString:
     """The text with what stands between backticks set as code."""

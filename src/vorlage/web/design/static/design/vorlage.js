@@ -33,6 +33,64 @@ function typing(target) {
   return target.matches("input, textarea, select, [contenteditable]");
 }
 
+// "?" shows the keys
+document.addEventListener("keydown", (event) => {
+  const keys = document.getElementById("keys");
+  if (event.key === "?" && keys && !keys.open && !typing(event.target)) { event.preventDefault(); keys.showModal(); }
+});
+
+// Maths fields: signs to insert, and names and functions that complete what is being typed
+const FUNCTIONS = ["sqrt()", "root(3, )", "abs()", "sin()", "cos()", "tan()", "ln()", "log_2()", "exp()", "max(, )", "min(, )", "round(, )", "gcd(, )",
+  "binomial(, )", "expand()", "factor()", "diff(, x)", "integral(, x)", "solve(, x)", "mean()", "median()", "stdev()", "value()", "one of ", "row of ",
+  "normal(, )", "uniform(, )", "shuffle of ", "except ", "step ", "vec(, )", "matrix(, ; , )"];
+let mathsField = null;
+function insert(field, text, from, caret) {
+  field.setRangeText(text, from, field.selectionEnd, "end");
+  if (caret >= 0) { field.selectionStart = from + caret; field.selectionEnd = from + caret; }
+  field.focus();
+  field.dispatchEvent(new Event("input", { bubbles: true }));
+}
+function names() {
+  return [...document.querySelectorAll("[data-cell=name]")].map((field) => field.value.trim()).filter(Boolean);
+}
+function suggest(field) {
+  const list = document.getElementById("suggestions");
+  const word = /[A-Za-z_][A-Za-z0-9_.]*$/.exec(field.value.slice(0, field.selectionStart));
+  const found = word && word[0].length > 1 ? [...names(), ...FUNCTIONS].filter((each) => each.startsWith(word[0]) && each !== word[0]).slice(0, 6) : [];
+  list.hidden = !found.length;
+  list.replaceChildren(...found.map((each) => {
+    const button = document.createElement("button");
+    button.type = "button";
+    button.textContent = each;
+    button.dataset.complete = word[0].length;
+    button.tabIndex = -1;
+    return button;
+  }));
+}
+document.addEventListener("focusin", (event) => {
+  const bar = document.getElementById("palette");
+  if (!bar) { return; }
+  if (event.target.matches("[data-maths]")) { mathsField = event.target; bar.hidden = false; }
+  else if (!bar.contains(event.target)) { mathsField = null; bar.hidden = true; }
+});
+document.addEventListener("input", (event) => { if (event.target === mathsField) { suggest(mathsField); } });
+document.addEventListener("keydown", (event) => {
+  const list = document.getElementById("suggestions");
+  if (!list || list.hidden || event.target !== mathsField) { return; }
+  if (event.key === "Tab" && !event.shiftKey) { event.preventDefault(); list.firstElementChild.click(); }
+  if (event.key === "Escape") { list.hidden = true; }
+});
+document.addEventListener("mousedown", (event) => { if (event.target.closest("#palette")) { event.preventDefault(); } });
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("#palette button");
+  if (!button || !mathsField) { return; }
+  const text = button.dataset.insert || button.textContent;
+  const from = mathsField.selectionStart - Number(button.dataset.complete || 0);
+  const inside = text.search(/[(,]/) + 1;
+  insert(mathsField, text, from, text.endsWith(")") ? inside : -1);
+  document.getElementById("suggestions").hidden = true;
+});
+
 // "/" goes to the jump field
 document.addEventListener("keydown", (event) => {
   if (event.key === "/" && !typing(event.target) && !event.ctrlKey && !event.metaKey) {
@@ -111,6 +169,27 @@ document.addEventListener("click", (event) => {
 document.addEventListener("change", (event) => {
   if (event.target.matches("input[name=draw]")) { document.getElementById("go").value = ""; }
 }, true);
+
+// Alt and D copies a row of the desk below itself, under names of its own
+document.addEventListener("keydown", (event) => {
+  if (!event.altKey || event.key.toLowerCase() !== "d") { return; }
+  const row = event.target.closest("#desk .cells[data-row], #desk .condition-row, #desk .option-row");
+  if (!row) { return; }
+  event.preventDefault();
+  const copy = row.cloneNode(true);
+  const old = row.querySelector("input[type=hidden]").value;
+  const fresh = Math.random().toString(16).slice(2, 10);
+  copy.querySelectorAll("[name], [id], [aria-describedby]").forEach((each) => {
+    ["name", "id", "aria-describedby"].forEach((kind) => {
+      if (each.hasAttribute(kind)) { each.setAttribute(kind, each.getAttribute(kind).replace(old, fresh)); }
+    });
+  });
+  const marker = copy.querySelector("input[type=hidden]");
+  marker.value = fresh;
+  row.after(copy);
+  copy.querySelector("input:not([type=hidden])").focus();
+  renew();
+});
 
 // The ruler: an edge that is dragged, or moved with the arrow keys, changes the tolerance of its part
 let edge = null;
