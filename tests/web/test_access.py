@@ -25,6 +25,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "questions": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "new-question": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "question": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "gallery": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "from-fixed": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "look-for-numbers": ("post", [SIGN_IN, 200, 403, 403, 200, 200]),
     "vary": ("post", [SIGN_IN, 422, 403, 403, 422, 422]),

@@ -8,6 +8,7 @@ from django.urls import reverse
 
 from vorlage.core.questions import load_document
 from vorlage.demo_data import documents
+from vorlage.gallery import ready_questions
 from vorlage.web.questions.desk_form import Desk
 from vorlage.web.questions.models import Draft, Question, Revision
 from vorlage.web.questions.preview import Wish, preview
@@ -328,6 +329,23 @@ class Drafts(TestCase):
         page = self.client.get(reverse("new-question"), {"from": self.crane.pk}).content.decode()
         self.assertIn('value="Harbour crane (copy)"', page)
         self.assertIn('name="question" value=""', page)
+
+
+class Gallery(TestCase):
+    def test_every_ready_question_is_offered_and_opens_on_the_desk(self) -> None:
+        self.client.force_login(person("author", department("Physics")))
+        page = self.client.get(reverse("gallery")).content.decode()
+        for ready in ready_questions().values():
+            self.assertIn(f"?ready={ready.name}", page)
+        chosen = self.client.get(reverse("gallery"), {"subject": "chemistry"}).content.decode()
+        self.assertIn("Why ice floats", chosen)
+        self.assertNotIn("Harbour crane", chosen)
+        desk = self.client.get(reverse("new-question"), {"ready": "speed-of-a-ferry"}).content.decode()
+        self.assertIn('value="Speed of a ferry"', desk)
+        for ready in ready_questions().values():
+            with self.subTest(ready.name):
+                again, problems = Desk.from_document(ready.document).document()
+                self.assertEqual((again, problems), (ready.document, []))
 
 
 class FromFixed(TestCase):

@@ -30,6 +30,7 @@ from ..notation import (
     Quotient,
     Relation,
     Sum,
+    Text,
     fraction,
     names_in,
     rebuild,
@@ -45,7 +46,7 @@ from .rationals import NotRational, Ratio, RationalReader
 SYMBOLIC = frozenset("expand factor simplify diff integral substitute sum product limit solve".split())
 ZERO = Number(Fraction(0))
 # Results that stay what they are when they hold no letters.
-NO_NUMBERS = (Collection, Matrix, Interval, Relation)
+NO_NUMBERS = (Collection, Matrix, Interval, Relation, Text)
 MAXIMUM_NODES = 300
 
 FUNCTIONS: dict[str, Callable[..., Any]] = {

@@ -126,9 +126,10 @@ def number_warnings(answer: DrawnNumber) -> list[tuple[str, str]]:
         found.append(("zero", "is zero."))
     elif size < 0:
         found.append(("negative", "is negative."))
-    if abs(approximate(key)) >= approximate(HUGE):
-        found.append(("huge", "is huge."))
     written = answer.checker.answer.written
+    in_standard_form = written is not None and written.form == "standard_form"
+    if abs(approximate(key)) >= approximate(HUGE) and not in_standard_form:
+        found.append(("huge", "is huge."))
     if answer.tolerance.mode == "exact" and not (written and written.form) and too_long(key):
         found.append(("decimals", "has more decimals than anybody will write; a tolerance would help."))
     return found

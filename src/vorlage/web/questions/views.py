@@ -6,6 +6,7 @@ import difflib
 import re
 import uuid
 from datetime import timedelta
+from functools import cache
 
 from django.contrib import messages
 from django.core.paginator import Paginator
@@ -18,6 +19,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.questions import Difference, Spread, differences, load_document, survey
 from vorlage.core.questions import Question as CompiledQuestion
+from vorlage.gallery import Ready, ready_questions
 from vorlage.web.accounts.permissions import author, member
 from vorlage.web.papers.models import Test
 
@@ -50,9 +52,10 @@ PART_CHOICES = {
 # What the bar under the fields inserts: how it looks, what it inserts, its name.
 SIGNS = [
     ("√", "sqrt()", "square root"), ("ⁿ√", "root(3, )", "root of some order"), ("x²", "^2", "squared"),
-    ("xⁿ", "^()", "power"), ("|x|", "abs()", "absolute value"), ("a⁄b", "()/()", "fraction"), ("π", "pi", "pi"), ("≤", " <= ", "at most"),
-    ("≥", " >= ", "at least"), ("≠", " != ", "not equal"), ("±", "±", "plus or minus"), ("∞", "infinity", "infinity"),
-    ("∫", "integral(, x, 0, 1)", "integral"), ("Σ", "sum(, k, 1, n)", "sum"), ("→", " -> ", "arrow"),
+    ("xⁿ", "^()", "power"), ("|x|", "abs()", "absolute value"), ("a⁄b", "()/()", "fraction"), ("π", "pi", "pi"),
+    ("≤", " <= ", "at most"), ("≥", " >= ", "at least"), ("≠", " != ", "not equal"),
+    ("±", "±", "plus or minus"), ("∞", "infinity", "infinity"), ("∫", "integral(, x, 0, 1)", "integral"),
+    ("Σ", "sum(, k, 1, n)", "sum"), ("→", " -> ", "arrow"),
 ]  # fmt: skip
 SUBJECTS = [("mathematics", "Mathematics"), ("physics", "Physics"), ("chemistry", "Chemistry")]
 
@@ -141,11 +144,13 @@ def new_question(request: HttpRequest) -> HttpResponse:
     draft = own_drafts(request).filter(question=None, key=identity(request.GET.get("draft", ""))).first()
     if draft is not None:
         desk, key = Desk.from_draft(draft.fields), str(draft.key)
+    elif ready := ready_questions().get(request.GET.get("ready", "")):
+        desk = Desk.from_document(ready.document)
     elif request.GET.get("from", "").isdecimal():
         source = get_object_or_404(Question.objects.of(request.membership), pk=request.GET["from"])
         desk = Desk.from_document(load_document(source.current.document))
         desk.title = f"{desk.title} (copy)"[:200]
-    if draft is not None or "from" in request.GET:
+    if draft is not None or {"from", "ready"} & request.GET.keys():
         context = desk_context(request, desk, None, key, preview(desk, key, 1))
         return render(request, "questions/desk.html", context | {"draft": draft})
     shown = Preview(
@@ -218,6 +223,27 @@ def drop_draft(request: HttpRequest, pk: int) -> HttpResponse:
     draft.delete()
     messages.success(request, "The draft is put away.")
     return redirect("question", question) if question else redirect("questions")
+
+
+@author
+@require_GET
+def gallery(request: HttpRequest) -> HttpResponse:
+    """Ready questions to start from, by subject and topic."""
+    subject = request.GET.get("subject", "")
+    wanted = [each for each in ready_questions().values() if subject in {"", each.document.subject}]
+    topics: dict[str, list[tuple[Ready, SafeString]]] = {}
+    for each in wanted:
+        topics.setdefault(each.document.topic, []).append((each, first_draw(each)))
+    context = {"topics": topics, "count": len(wanted), "subjects": SUBJECTS, "subject": subject}
+    return render(request, "questions/gallery.html", context)
+
+
+@cache
+def first_draw(ready: Ready) -> SafeString:
+    """What a ready question asks, in its first draw."""
+    drawn = CompiledQuestion(ready.document).drawing(ready.name, 1).draw(1)
+    texts = [drawn.question.wording, *drawn.question.part_wordings[:1]]
+    return safe("".join(drawn.html(text) for text in texts))
 
 
 @member

@@ -1,0 +1,31 @@
+"""Every ready question: sound, drawn thirty times, its keys proved, and one idea each."""
+
+from unittest import TestCase
+
+from vorlage.core.questions import Question, diagnose, self_check
+from vorlage.gallery import ready_questions
+
+
+class Gallery(TestCase):
+    def test_there_are_many_and_each_shows_one_idea(self) -> None:
+        ready = ready_questions()
+        self.assertGreaterEqual(len(ready), 60)
+        self.assertEqual(len({each.idea for each in ready.values()}), len(ready))
+        kinds = {part.answer.kind for each in ready.values() for part in each.document.parts}
+        self.assertGreaterEqual(len(kinds), 16, kinds)
+
+    def test_every_one_can_be_used_as_it_is(self) -> None:
+        for name, each in ready_questions().items():
+            with self.subTest(name):
+                question = Question(each.document)
+                self.assertEqual(question.problems, [])
+                self.assertTrue(each.document.topic)
+                available = question.parameters.count or 30
+                drawn = [question.drawing(name, 1).draw(number) for number in range(1, min(30, available) + 1)]
+                for item in drawn:
+                    self.assertEqual(item.draw.problems, {})
+                    for answer in item.answers:
+                        assert answer is not None
+                        self.assertEqual(self_check(answer), "")
+                told = {warning.code for warning in diagnose(question, drawn)} - {"fixed", "few", "same", "negative"}
+                self.assertLessEqual(told, {"zero"} if "zero" in each.idea else set(), diagnose(question, drawn))
