@@ -261,6 +261,15 @@ class Surveys(TestCase):
         self.assertEqual(told["grammar"], (7, "a != 1"))
 
 
+class Blanks(TestCase):
+    def test_low_lines_are_a_place_for_the_answer(self) -> None:
+        text = QuestionText("It weighs ____ N, and $F_net$ is not ___ N.", Settings())
+        self.assertTrue(text.has_blank)
+        self.assertEqual(text.html(lambda tree, block: "F").count('<span class="blank"></span>'), 2)
+        self.assertEqual(text.typst(lambda tree, block: "F").count("#blank;"), 2)
+        self.assertFalse(QuestionText("$v_0$ and __bold__", Settings()).has_blank)
+
+
 class EarlierAnswers(TestCase):
     """A part that uses the answer of an earlier one."""
 

@@ -218,6 +218,30 @@ class Desks(TestCase):
         exact = preview(desk, "ruler", 1).ruler
         self.assertEqual(exact.drags if exact else "", "")
 
+    def test_own_tests_feedback_and_hints_are_kept_and_used(self) -> None:
+        desk = Desk.from_post(self.post_data())
+        desk.parts[0].hints, desk.parts[0].said_wrong = "Multiply. | 1/4", "Count again."
+        desk.parts[0].trials = "$value(n*w)$ | right\n$value(n + w)$ | partly\n1 | right"
+        document, problems = desk.document()
+        assert document is not None
+        self.assertEqual((problems, Desk.from_document(document).document()[0]), ([], document))
+        self.assertEqual(str(document.parts[0].hints[0].cost), "1/4")
+        shown = preview(desk, "own", 1, Wish(tried="1"))
+        self.assertEqual([warning.message for warning in shown.warnings if warning.code == "trial"],
+                         ["The answer: your test “1” is wrong, and not right."])  # fmt: skip
+        assert shown.verdict is not None
+        self.assertIn("Count again.", shown.verdict.feedback)
+
+    def test_a_strange_letter_can_become_a_parameter(self) -> None:
+        page = self.preview(**{"part-q1-key": "n*w*z"})
+        self.assertIn("Make z a parameter", page)
+        self.assertIn('value="z"', self.client.get(reverse("new-parameter"), {"name": "z"}).content.decode())
+
+    def test_the_sheet_is_looked_at_in_several_ways(self) -> None:
+        self.assertIn("is-phone", self.preview(view="phone"))
+        self.assertIn("is-large", self.preview(view="large"))
+        self.assertRegex(self.preview(view="aloud"), r'class="aloud"><li>\d+</li><li>\d kilograms?</li>')
+
     def test_a_thousand_draws_at_a_glance(self) -> None:
         page = self.client.post(reverse("survey-question"), FIELDS).content.decode()
         self.assertRegex(page, r"\d+ draws at a glance")

@@ -96,6 +96,7 @@
 #let scale(steps, low, high) = block(above: 3mm, below: 1mm)[#low #h(3mm) #range(steps).map(k => tick-box).join(h(5mm)) #h(3mm) #high]
 #let ruled(count) = block(above: 7mm, below: 1mm, width: 100%, stack(spacing: 8mm, ..range(count).map(k => line(length: 100%, stroke: 0.4pt))))
 
+#let blank = box(width: 26mm, line(length: 100%, stroke: 0.5pt))
 #let marks-label(marks) = text(size: 9.5pt)[#marks #if marks == 1 [mark] else [marks]]
 #let answer-line = box(width: 52mm, line(length: 100%, stroke: (thickness: 0.6pt, dash: "dotted")))
 

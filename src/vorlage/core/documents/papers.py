@@ -113,11 +113,12 @@ class Printing:
         height = tallest(document.wording)
         for k, part in enumerate(document.parts):
             label = f"label: [({chr(97 + k)})], " if several else ""
-            answers = part.answer.kind not in NO_LINE
+            wording = drawn.question.part_wordings[k]
+            answers = part.answer.kind not in NO_LINE and not wording.has_blank
             room = min(70, max(14, 11 * part.marks)) if answers else 0
             offers, tall = self.offers(drawn, k)
             height += room + 16 + tallest(part.wording) + tall
-            text = drawn.typst(drawn.question.part_wordings[k]) + offers
+            text = drawn.typst(wording) + offers
             after = f"after: {content(part.printed_after)}, answer: {str(answers).lower()}"
             body += f"#part({label}marks: {part.marks}, room: {room}mm, {after}, [{text}])\n"
         kind = "question" if height < PAGE_HEIGHT else "long-question"

@@ -20,10 +20,11 @@ from ..answers import (
     DrawnText,
     DrawnTrueFalse,
 )
-from ..notation import line, terminating_places
+from ..notation import NotationError, line, read, terminating_places
 from .question import DrawnQuestion, Question
 
 HUGE = fmpq(10) ** 7
+SPAN = re.compile(r"\$([^$]+)\$")
 # A parameter alone in a span, and a plural after it.
 COUNTED_WORD = re.compile(r"\$([A-Za-z_0-9]+)\$ ([a-z]{2,}[^s\W]s)\b")
 
@@ -157,6 +158,32 @@ def self_check(answer: DrawnAnswer, printed: str | None = None) -> str:
     return verdict.feedback[0].rstrip(".") if verdict.feedback else f"{verdict.outcome}: {verdict.because}"
 
 
+def trial_warnings(question: Question, item: DrawnQuestion) -> list[Warning]:
+    """The author's own tests that do not come out as they were kept."""
+    found = []
+    for k, (part, answer) in enumerate(zip(question.document.parts, item.answers)):
+        for trial in part.trials if answer is not None else ():
+            outcome = answer.check(with_values_of(item, trial.response)).outcome if answer is not None else ""
+            if outcome != trial.outcome:
+                message = (
+                    f"{part_label(question, k)}: your test “{trial.response}” is {outcome}, and not {trial.outcome}."
+                )
+                found.append(Warning("trial", message, (1,)))
+    return found
+
+
+def with_values_of(item: DrawnQuestion, response: str) -> str:
+    """A tried answer with ``$value(m*g)$`` and the like worked out in a draw."""
+
+    def shown(span: re.Match[str]) -> str:
+        try:
+            return line(item.computed(read(span[1], item.question.settings)))
+        except NotationError:
+            return span[0]
+
+    return SPAN.sub(shown, response)
+
+
 def question_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Warning]:
     found = [Warning("units", doubt.message) for doubt in question.doubts]
     count, share = question.parameters.count, question.parameters.share_kept
@@ -167,6 +194,9 @@ def question_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> lis
                              f"more forms than that will repeat numbers."))  # fmt: skip
     if share is not None and share < 0.05:
         found.append(Warning("rejecting", f"The conditions reject nearly everything: {share:.1%} is kept."))
+    for item in drawn:
+        if item.draw.number == 1:
+            found += trial_warnings(question, item)
     if question.document.parameters and len(drawn) > 1:
         for part in range(len(question.document.parts)):
             keys = {line(tree) for item in drawn if (tree := item.key_tree(part)) is not None}

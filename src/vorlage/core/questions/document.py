@@ -5,11 +5,12 @@ A revision of a question is such a document. ``schema()`` is its JSON Schema.
 
 from __future__ import annotations
 
+from fractions import Fraction
 from typing import Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
-from ..answers import Answer, QuantityAnswer, Strict
+from ..answers import Answer, QuantityAnswer, Share, Strict
 from ..draws import read_shown
 
 FORMAT: Literal["vorlage-question-1"] = "vorlage-question-1"
@@ -57,6 +58,31 @@ class DataTable(Strict):
         return self
 
 
+class Hint(Strict):
+    """A help that may be asked for, and what it costs."""
+
+    text: str = Field(min_length=1, max_length=2000)
+    cost: Share = Fraction(0)
+
+
+class Feedback(Strict):
+    """What is said to everybody with an outcome, after what is said of the answer itself."""
+
+    right: str = Field(default="", max_length=2000)
+    partly: str = Field(default="", max_length=2000)
+    wrong: str = Field(default="", max_length=2000)
+
+    def of(self, outcome: str) -> str:
+        return str(getattr(self, outcome, ""))
+
+
+class Trial(Strict):
+    """An answer that the author tried, and the outcome that it has to have in the first draw."""
+
+    response: str = Field(min_length=1, max_length=500)
+    outcome: Literal["right", "partly", "wrong", "unreadable"]
+
+
 class Part(Strict):
     """One thing that is asked, with its answer."""
 
@@ -67,6 +93,10 @@ class Part(Strict):
     after: str = Field(default="", max_length=40)
     # the name by which later parts take this part's answer; a wrong one is carried on
     gives: str = Field(default="", max_length=40)
+    hints: tuple[Hint, ...] = Field(default=(), max_length=5)
+    feedback: Feedback = Feedback()
+    # the author's own tests, with line maths in them that may use parameters between dollar signs
+    trials: tuple[Trial, ...] = Field(default=(), max_length=30)
     solution: str = Field(default="", max_length=10_000)
 
     @property

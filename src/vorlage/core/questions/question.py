@@ -66,6 +66,7 @@ from ..notation import (
     read,
     read_authored,
     rebuild,
+    speak,
     substitute,
     tidy,
     typst,
@@ -461,6 +462,9 @@ class DrawnQuestion:
             ):
                 carried = with_carried(checker, {**self.values, **self.worked, **typed}, response)
                 verdict = verdict if carried is None else better(verdict, carried)
+            said = self.question.document.parts[k].feedback.of(verdict.outcome) if verdict is not None else ""
+            if verdict is not None and said:
+                verdict = replace(verdict, feedback=(*verdict.feedback, said))
             verdicts.append(verdict)
             name = self.question.given[k]
             if name and verdict is not None and verdict.value is not None:
@@ -505,6 +509,10 @@ class DrawnQuestion:
     def html(self, text: QuestionText, style: Style = Style()) -> str:  # noqa: B008 (frozen)
         """A text of the question with this draw's values, as sanitised HTML."""
         return text.html(lambda tree, block: mathml(self.shown(tree), style, block))
+
+    def spoken(self, text: QuestionText) -> list[str]:
+        """The words for every maths span of a text, as they are read aloud."""
+        return [speak(self.shown(text.trees[span])) for span in text.spans(text.tokens) if span in text.trees]
 
     def typst(self, text: QuestionText, style: Style = Style()) -> str:  # noqa: B008 (frozen)
         """A text of the question with this draw's values, as Typst markup."""

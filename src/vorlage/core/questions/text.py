@@ -5,6 +5,7 @@ The text is cut into tokens once; a draw's values enter the maths spans when it 
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
@@ -91,6 +92,9 @@ def render_maths(self: object, tokens: Sequence[Token], index: int, options: obj
 
 
 PARSER = make_parser()
+# A place for an answer inside the text, three low lines or more; a sign of its own while the text is parsed.
+BLANK = re.compile(r"(?<![\w$])_{3,}(?![\w$])")
+BLANK_SIGN = "\ue000"
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,7 +111,9 @@ class QuestionText:
 
     def __init__(self, source: str, settings: Settings) -> None:
         self.source = source
-        self.tokens = PARSER.parse(source)
+        self.tokens = PARSER.parse(BLANK.sub(BLANK_SIGN, source))
+        # whether the answer has its place inside the text
+        self.has_blank = bool(BLANK.search(source))
         self.trees: dict[str, Node] = {}
         self.problems: list[TextProblem] = []
         search_from = 0
@@ -136,7 +142,8 @@ class QuestionText:
             return f'<span class="unread">{nh3.clean_text(content)}</span>' if tree is None else show(tree, block)
 
         rendered: str = PARSER.renderer.render(self.tokens, PARSER.options, {"show": span})
-        return nh3.clean(rendered, tags={*MATHML, *HTML}, attributes=ATTRIBUTES, link_rel=None)
+        cleaned: str = nh3.clean(rendered, tags={*MATHML, *HTML}, attributes=ATTRIBUTES, link_rel=None)
+        return cleaned.replace(BLANK_SIGN, '<span class="blank"></span>')
 
     def typst(self, show: Callable[[Node, bool], str]) -> str:
         """Typst markup in which every piece of text is a quoted string."""
@@ -144,7 +151,8 @@ class QuestionText:
 
 
 def literal_text(text: str) -> str:
-    return f"#{quoted(text)};" if text else ""
+    pieces = text.split(BLANK_SIGN)
+    return "#blank;".join(f"#{quoted(piece)};" if piece else "" for piece in pieces)
 
 
 class TypstText:

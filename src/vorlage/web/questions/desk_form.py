@@ -181,6 +181,11 @@ class PartRow:
     case: str = ""
     spacing: str = ""
     gives: str = ""
+    hints: str = ""
+    said_right: str = ""
+    said_partly: str = ""
+    said_wrong: str = ""
+    trials: str = ""
     choose: str = "one"
     keep_order: str = ""
     score: str = "run"
@@ -208,7 +213,10 @@ class PartRow:
     @property
     def has_more(self) -> bool:
         """Whether anything stands in what is folded away."""
-        folded = (self.written, self.bands, self.slips, self.recognise, self.where, self.up_to, self.gives)
+        folded = (
+            self.written, self.bands, self.slips, self.recognise, self.where, self.up_to, self.gives, self.hints,
+            self.said_right, self.said_partly, self.said_wrong, self.trials,
+        )  # fmt: skip
         return any(folded)
 
 
@@ -474,8 +482,21 @@ def raw_part(row: PartRow) -> dict[str, Any]:
         "after": row.after,
         "solution": row.solution.replace("\r\n", "\n"),
         "gives": row.gives if row.kind in {"number", "quantity", "formula"} else "",
+        "hints": [{"text": text, "cost": cost or "0"} for text, cost, _ in table(row.hints)],
+        "feedback": {"right": row.said_right, "partly": row.said_partly, "wrong": row.said_wrong},
+        "trials": [{"response": response, "outcome": outcome or "right"} for response, outcome in tried(row.trials)],
         "answer": raw_answer(row),
     }
+
+
+def tried(text: str) -> list[tuple[str, str]]:
+    """Lines of an answer and its outcome after the last stroke."""
+    found = []
+    for written in text.splitlines():
+        response, stroke, outcome = written.rpartition("|")
+        if written.strip():
+            found.append((response.strip(), outcome.strip()) if stroke else (written.strip(), ""))
+    return found
 
 
 def raw_answer(row: PartRow) -> dict[str, Any]:
@@ -668,6 +689,11 @@ def part_row(part: dict[str, Any]) -> PartRow:
         after=part["after"],
         solution=part["solution"],
         gives=part["gives"],
+        hints=lines((hint["text"], hint["cost"]) for hint in part["hints"]),
+        said_right=part["feedback"]["right"],
+        said_partly=part["feedback"]["partly"],
+        said_wrong=part["feedback"]["wrong"],
+        trials=lines((trial["response"], trial["outcome"]) for trial in part["trials"]),
         slips=lines((slip["key"], slip["share"], slip["feedback"]) for slip in answer.get("slips", ())),
         where="; ".join(answer.get("where", ())),
     )

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+import re
+from dataclasses import dataclass, field, replace
 
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
@@ -45,6 +46,7 @@ DRAWS = 8
 MOST_ROWS = 200
 # The last draw that can be asked for where there are more than can be counted.
 FURTHEST = 1_000_000
+UNKNOWN_NAME = re.compile(r"(\S+) is not a parameter of this question\.")
 AUTHOR_STYLE = Style(show_drawn=True)
 FIGURE_SPACE, MARK_SPACE = "\u2007", "\u2008"
 
@@ -57,6 +59,8 @@ class Message:
     before: str = ""
     marked: str = ""
     after: str = ""
+    # a letter that could become a parameter
+    offer: str = ""
 
 
 @dataclass(frozen=True)
@@ -98,9 +102,12 @@ class SheetPart:
     low: str = ""
     high: str = ""
 
+    has_blank: bool = False
+    spoken: list[str] = field(default_factory=list)
+
     @property
     def has_line(self) -> bool:
-        return self.kind not in NO_LINE
+        return self.kind not in NO_LINE and not self.has_blank
 
 
 @dataclass(frozen=True)
@@ -171,6 +178,7 @@ class Preview:
     counted: bool = False
     draw: int = 1
     wording: str = ""
+    spoken: list[str] = field(default_factory=list)
     parts: list[SheetPart] = field(default_factory=list)
     columns: list[Column] = field(default_factory=list)
     rows: list[DrawRow] = field(default_factory=list)
@@ -244,9 +252,11 @@ def note_messages(shown: Preview, desk: Desk, problems: list[Problem]) -> None:
     for problem in problems:
         text = desk.text_of(problem.path)
         end = problem.place + problem.length
-        message = Message(problem.message)
+        unknown = UNKNOWN_NAME.match(problem.message)
+        offer = unknown[1] if unknown else ""
+        message = Message(problem.message, offer=offer)
         if problem.length and end <= len(text) and len(text) <= 200:
-            message = Message(problem.message, text[: problem.place], text[problem.place : end], text[end:])
+            message = Message(problem.message, text[: problem.place], text[problem.place : end], text[end:], offer)
         shown.messages.setdefault(desk.field_of(problem.path), []).append(message)
 
 
@@ -297,6 +307,7 @@ def draw_all(shown: Preview, question: Question, key: str, revision: int, wish: 
 def lay_sheet(shown: Preview, drawn: DrawnQuestion) -> None:
     question = drawn.question
     shown.wording = safe(drawn.html(question.wording, AUTHOR_STYLE))
+    shown.spoken = drawn.spoken(question.wording)
     for k, part in enumerate(question.document.parts):
         tree, answer = drawn.key_tree(k), drawn.answers[k]
         offered = [(label, safe(drawn.html(text, AUTHOR_STYLE))) for label, text in drawn.offered(k)]
@@ -316,6 +327,8 @@ def lay_sheet(shown: Preview, drawn: DrawnQuestion) -> None:
                 list(range(scale.steps)) if scale else [],
                 scale.low if scale else "",
                 scale.high if scale else "",
+                question.part_wordings[k].has_blank,
+                drawn.spoken(question.part_wordings[k]),
             )
         )
 
@@ -414,5 +427,8 @@ def try_answer(shown: Preview, drawn: DrawnQuestion, tried: str, part: int) -> N
     if answer is None:
         return
     shown.verdict = answer.check(tried[:4000])
+    said = drawn.question.document.parts[part].feedback.of(shown.verdict.outcome)
+    if said:
+        shown.verdict = replace(shown.verdict, feedback=(*shown.verdict.feedback, said))
     if shown.verdict.tree is not None:
         shown.reading = safe(mathml(shown.verdict.tree))

@@ -57,6 +57,8 @@ SIGNS = [
     ("±", "±", "plus or minus"), ("∞", "infinity", "infinity"), ("∫", "integral(, x, 0, 1)", "integral"),
     ("Σ", "sum(, k, 1, n)", "sum"), ("→", " -> ", "arrow"),
 ]  # fmt: skip
+# How the sheet is looked at.
+VIEWS = [("paper", "Paper"), ("phone", "Phone"), ("large", "Large"), ("aloud", "Aloud"), ("solution", "Key")]
 SUBJECTS = [("mathematics", "Mathematics"), ("physics", "Physics"), ("chemistry", "Chemistry")]
 
 
@@ -117,6 +119,7 @@ def desk_context(
         "preview": shown,
         **PART_CHOICES,
         "signs": SIGNS,
+        "views": VIEWS,
         "subjects": SUBJECTS,
         "levels": [str(level) for level in range(1, 6)],
         "view": request.POST.get("view", "paper"),
@@ -384,7 +387,8 @@ def save_question(request: HttpRequest) -> HttpResponse:
 @author
 @require_GET
 def new_parameter(request: HttpRequest) -> HttpResponse:
-    return render(request, "questions/_parameter.html", {"row": ParameterRow(), "preview": Preview()})
+    row = ParameterRow(request.GET.get("name", "")[:40])
+    return render(request, "questions/_parameter.html", {"row": row, "preview": Preview()})
 
 
 @author
