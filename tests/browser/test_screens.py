@@ -1,10 +1,12 @@
 """Every screen at both sizes: nothing for axe-core to find, nothing wider than the window, all by keyboard."""
 
+import re
+
 from playwright.sync_api import Page, expect
 
 from tests.web.samples import frozen, person, question, test_of
 
-from .base import PHONE, BrowserTest
+from .base import DESK, PHONE, BrowserTest
 
 
 class Screens(BrowserTest):
@@ -119,3 +121,58 @@ class Screens(BrowserTest):
         expect(page.get_by_label("Title")).to_have_value("Half a thought")
         expect(page.get_by_label("Wording", exact=True)).to_have_value("Nothing is asked yet about $x$.")
         self.assert_accessible(page, "refused save")
+
+    def test_a_parameter_is_renamed_everywhere(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address(f"/questions/{self.questions['harbour-crane'].pk}/"))
+        name = page.get_by_label("Name of the parameter").first
+        name.fill("M")
+        name.press("Tab")
+        page.get_by_role("button", name="Rename m to M").click()
+        expect(page.get_by_label("Wording", exact=True)).to_have_value(re.compile(r"mass \$M\$"))
+        expect(page.get_by_label("Definition").nth(3)).to_have_value("M*9.81*h/1000")
+        expect(page.locator("#draws tbody tr")).to_have_count(8)
+
+    def test_the_draw_table_the_survey_and_the_ruler(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address(f"/questions/{self.questions['harbour-crane'].pk}/"))
+        page.get_by_role("button", name="Eight more draws").click()
+        expect(page.locator("#draws tbody tr")).to_have_count(16)
+        page.get_by_role("button", name="Look at a thousand draws").click()
+        page.get_by_role("button", name=re.compile("^greatest")).first.click()
+        expect(page.locator("#which")).not_to_contain_text("draw 1 ")
+        expect(page.locator("#draws tbody tr")).to_have_count(17)
+        edge = page.get_by_role("slider", name="Edge of the full marks").last
+        edge.focus()
+        page.keyboard.press("ArrowRight")
+        expect(page.get_by_label("Tolerance").first).not_to_have_value("2%")
+        expect(page.locator("#state")).to_contain_text("Changed since revision 1")
+        self.assert_accessible(page, "desk with survey and ruler")
+
+    def test_signs_names_and_keys(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address("/questions/new/"))
+        key = page.locator("[data-key]").first
+        key.click()
+        page.keyboard.type("2sq")
+        page.keyboard.press("Tab")
+        page.keyboard.type("x")
+        expect(key).to_have_value("2sqrt(x)")
+        expect(page.locator("[id^=reading-]").first).to_contain_text("read as")
+        page.get_by_role("button", name="π").click()
+        expect(key).to_have_value("2sqrt(xpi)")
+        page.get_by_role("heading", name="What varies").click()
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog")).to_be_visible()
+        self.assert_accessible(page, "keys")
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_be_hidden()
+
+    def test_every_kind_of_answer_on_desk_and_phone(self) -> None:
+        page = self.sign_in()
+        for address in ("gallery/", "from-fixed/", "new/?ready=pressure-on-the-sea-bed", "new/?ready=which-unit-belongs-to-what",
+                        "new/?ready=mass-of-a-block", f"{self.questions['foghorn'].pk}/history/"):  # fmt: skip
+            for size in (DESK, PHONE):
+                page.set_viewport_size(size)  # type: ignore[arg-type]
+                page.goto(self.address(f"/questions/{address}"))
+                self.assert_accessible(page, f"{address} at {size['width']}")

@@ -40,6 +40,7 @@ EVERY_KIND: list[dict[str, Any]] = [
     {"kind": "text", "accept": ["North Sea", "the North Sea"], "match": "whole", "case": False, "spacing": False},
 ]  # fmt: skip
 FIELDS = {
+    "touched": "1",
     "title": "Anchor chain",
     "subject": "physics",
     "topic": "Mass",

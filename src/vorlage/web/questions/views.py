@@ -191,6 +191,9 @@ def own_drafts(request: HttpRequest) -> QuerySet[Draft]:
 
 def keep_draft(request: HttpRequest, desk: Desk, found: Question | None, key: str, changed: bool) -> None:
     """Keep what stands on the desk; an unchanged question needs no draft, nor does an empty desk."""
+    if found is None and not request.POST.get("touched"):
+        # looked at, and nothing typed
+        return
     if found is None and not (desk.title.strip() or desk.wording.strip() or desk.used_parameters()):
         return
     if not changed:

@@ -2,6 +2,11 @@
 
 // whether something was typed on the desk and not sent
 let touched = false;
+function touch() {
+  touched = true;
+  const field = document.getElementById("touched");
+  if (field) { field.value = "1"; }
+}
 
 document.addEventListener("alpine:init", () => {
   // something that opens and closes: the menu on a phone, the person's leaf
@@ -191,6 +196,37 @@ document.addEventListener("keydown", (event) => {
   renew();
 });
 
+// A parameter that is renamed can be renamed wherever it is used
+function whole(name) { return new RegExp(`(?<![A-Za-z0-9_.])${name.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}(?![A-Za-z0-9_])`, "g"); }
+function users(name) {
+  const lines = [...document.querySelectorAll("#desk [data-maths]:not(#try), #desk .mono")].filter((field) => whole(name).test(field.value));
+  const texts = [...document.querySelectorAll("#desk textarea:not(.mono)")].filter((field) => [...field.value.matchAll(/\$[^$]+\$/g)].some((span) => whole(name).test(span[0])));
+  return { lines, texts };
+}
+document.addEventListener("focusin", (event) => {
+  if (event.target.matches("#parameters [data-cell=name]")) { event.target.dataset.was = event.target.value.trim(); }
+});
+document.addEventListener("change", (event) => {
+  const field = event.target;
+  if (!field.matches("#parameters [data-cell=name]")) { return; }
+  const was = field.dataset.was, now = field.value.trim();
+  if (!was || !now || was === now) { return; }
+  const { lines, texts } = users(was);
+  if (!lines.length && !texts.length) { return; }
+  const button = document.createElement("button");
+  button.type = "button";
+  button.className = "btn btn-quiet rename";
+  button.textContent = `Rename ${was} to ${now} in ${lines.length + texts.length} other field${lines.length + texts.length === 1 ? "" : "s"}`;
+  button.addEventListener("click", () => {
+    lines.forEach((each) => { each.value = each.value.replace(whole(was), now); });
+    texts.forEach((each) => { each.value = each.value.replace(/\$[^$]+\$/g, (span) => span.replace(whole(was), now)); });
+    button.remove();
+    touch();
+    renew();
+  });
+  field.closest("[data-row]").after(button);
+});
+
 // The ruler: an edge that is dragged, or moved with the arrow keys, changes the tolerance of its part
 let edge = null;
 function tolerate(svg, distance) {
@@ -215,7 +251,7 @@ document.addEventListener("pointerdown", (event) => {
   event.preventDefault();
 });
 document.addEventListener("pointermove", (event) => { if (edge) { tolerate(edge, atPointer(edge, event)); } });
-document.addEventListener("pointerup", () => { if (edge) { edge = null; touched = true; renew(); } });
+document.addEventListener("pointerup", () => { if (edge) { edge = null; touch(); renew(); } });
 document.addEventListener("keydown", (event) => {
   const handle = event.target.closest && event.target.closest("[data-edge]");
   if (!handle || !["ArrowLeft", "ArrowRight"].includes(event.key)) { return; }
@@ -225,7 +261,7 @@ document.addEventListener("keydown", (event) => {
   const outwards = (event.key === "ArrowRight") === (place >= 500);
   const distance = Math.abs(place - 500) / Number(svg.dataset.scale);
   tolerate(svg, distance * (outwards ? 1.1 : 1 / 1.1));
-  touched = true;
+  touch();
   document.body.dataset.focusEdge = place >= 500 ? "1" : "0";
   renew();
 });
@@ -259,7 +295,7 @@ document.addEventListener("keydown", (event) => {
 
 // Leaving with unsaved work is asked about first
 document.addEventListener("input", (event) => {
-  if (event.target.closest(".fields")) { touched = true; }
+  if (event.target.closest(".fields")) { touch(); }
 });
 document.addEventListener("submit", () => { touched = false; });
 window.addEventListener("beforeunload", (event) => {
