@@ -140,7 +140,7 @@ class Screens(BrowserTest):
         expect(page.locator("#draws tbody tr")).to_have_count(16)
         page.get_by_role("button", name="Look at a thousand draws").click()
         page.get_by_role("button", name=re.compile("^greatest")).first.click()
-        expect(page.locator("#which")).not_to_contain_text("draw 1 ")
+        expect(page.locator("#which")).not_to_have_text("On the sheet: draw 1")
         expect(page.locator("#draws tbody tr")).to_have_count(17)
         edge = page.get_by_role("slider", name="Edge of the full marks").last
         edge.focus()
