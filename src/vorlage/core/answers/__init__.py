@@ -4,6 +4,7 @@ One module for each kind of answer; ``check`` is the register. The rules are wri
 ``docs/how-answers-are-checked.md``.
 """
 
+from .blanks import DrawnBlanks
 from .check import CaseError, Checker, DrawnAnswer, check_case, checker_for, with_carried
 from .choices import LETTERS, DrawnChoice, DrawnMatch, DrawnNoMarks, DrawnOrder, DrawnTrueFalse
 from .formula import DrawnFormula
@@ -14,9 +15,11 @@ from .ruler import Ruler, ruler
 from .specification import (
     Answer,
     Band,
+    BlanksAnswer,
     ChemicalAnswer,
     ChoiceAnswer,
     CollectionAnswer,
+    Criterion,
     EquationAnswer,
     EssayAnswer,
     FormulaAnswer,
@@ -35,6 +38,8 @@ from .specification import (
     Tolerance,
     TrueFalseAnswer,
     Written,
+    read_rubric,
+    rubric_lines,
     to_share,
 )
 from .verdict import Verdict
@@ -44,12 +49,15 @@ __all__ = [
     "LETTERS",
     "Answer",
     "Band",
+    "BlanksAnswer",
     "CaseError",
     "Checker",
     "ChemicalAnswer",
     "ChoiceAnswer",
     "CollectionAnswer",
+    "Criterion",
     "DrawnAnswer",
+    "DrawnBlanks",
     "DrawnChoice",
     "DrawnFormula",
     "DrawnMatch",
@@ -83,6 +91,8 @@ __all__ = [
     "better",
     "check_case",
     "checker_for",
+    "read_rubric",
+    "rubric_lines",
     "ruler",
     "to_share",
     "total_share",

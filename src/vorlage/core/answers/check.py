@@ -11,6 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from ..algebra import Compiled, EvaluationError, Value, Values, rational
 from ..notation import Node, NotationError, Settings, names_in, read
+from .blanks import BlanksChecker
 from .chemical import ChemicalChecker
 from .choices import ChoiceChecker, MatchChecker, NoMarksChecker, OrderChecker, TrueFalseChecker
 from .collection import CollectionChecker
@@ -23,6 +24,7 @@ from .number import NumberChecker
 from .quantity import QuantityChecker
 from .specification import (
     Answer,
+    BlanksAnswer,
     ChemicalAnswer,
     ChoiceAnswer,
     CollectionAnswer,
@@ -87,12 +89,13 @@ CHECKERS: dict[type[Strict], Any] = {
     TrueFalseAnswer: TrueFalseChecker,
     MatchAnswer: MatchChecker,
     OrderAnswer: OrderChecker,
+    BlanksAnswer: lambda answer, settings: BlanksChecker(answer, settings, checker_for),
     EssayAnswer: NoMarksChecker,
     ScaleAnswer: NoMarksChecker,
     NoAnswer: NoMarksChecker,
 }
 # Kinds whose response is not typed.
-CHOSEN = frozenset(["choice", "true_false", "match", "order"])
+CHOSEN = frozenset(["choice", "true_false", "match", "order", "blanks"])
 
 
 def checker_for(answer: Strict, settings: Settings) -> Checker:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer, model_validator
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer, field_validator, model_validator
 
 
 def to_share(value: Any) -> Fraction:
@@ -348,13 +348,64 @@ class OrderAnswer(Strict):
     score: Literal["run", "position"] = "run"
 
 
+class Level(Strict):
+    """How far a criterion is met, and the marks for it."""
+
+    marks: int = Field(ge=0, le=100)
+    text: str = Field(default="", max_length=500)
+
+
+class Criterion(Strict):
+    """One thing that is looked for in an answer at length; without levels it is a remark to the marker."""
+
+    name: str = Field(min_length=1, max_length=200)
+    levels: tuple[Level, ...] = Field(default=(), max_length=10)
+
+    @property
+    def most(self) -> int:
+        return max((level.marks for level in self.levels), default=0)
+
+
+def read_rubric(text: str) -> list[dict[str, Any]]:
+    """A rubric from its lines: ``Method | 0 nothing | 1 a right start | 2 complete``."""
+    criteria = []
+    for number, written in enumerate(filter(str.strip, text.splitlines()), start=1):
+        name, *levels = (piece.strip() for piece in written.split("|"))
+        found = []
+        for level in filter(None, levels):
+            marks, _, words = level.partition(" ")
+            if not marks.isdecimal() or len(marks) > 3:
+                raise ValueError(f"Line {number}: a level begins with its marks, such as `2 complete and clear`.")
+            found.append({"marks": int(marks), "text": words.strip()})
+        criteria.append({"name": name, "levels": found})
+    return criteria
+
+
+def rubric_lines(criteria: Any) -> str:
+    """A rubric as ``read_rubric`` reads it."""
+    return "\n".join(
+        " | ".join([each["name"], *(f"{level['marks']} {level['text']}".strip() for level in each["levels"])])
+        for each in criteria
+    )
+
+
 class EssayAnswer(Strict):
     """Written at length and marked by hand."""
 
     kind: Literal["essay"] = "essay"
     # about how many words are asked for; 0 when nothing is said
     words: int = Field(default=0, ge=0, le=5000)
-    rubric: str = Field(default="", max_length=5000)
+    rubric: tuple[Criterion, ...] = Field(default=(), max_length=12)
+
+    @field_validator("rubric", mode="before")
+    @classmethod
+    def from_lines(cls, given: Any) -> Any:
+        return read_rubric(given) if isinstance(given, str) else given
+
+    @property
+    def most(self) -> int:
+        """The marks that the rubric gives at most."""
+        return sum(criterion.most for criterion in self.rubric)
 
 
 class ScaleAnswer(Strict):
@@ -364,6 +415,50 @@ class ScaleAnswer(Strict):
     steps: int = Field(default=5, ge=2, le=10)
     low: str = Field(default="", max_length=60)
     high: str = Field(default="", max_length=60)
+
+
+# The kinds that can stand in a gap of a text.
+GapAnswer = Annotated[
+    NumberAnswer
+    | QuantityAnswer
+    | FormulaAnswer
+    | EquationAnswer
+    | InequalityAnswer
+    | CollectionAnswer
+    | ChemicalAnswer
+    | TextAnswer
+    | ChoiceAnswer
+    | TrueFalseAnswer,
+    Field(discriminator="kind"),
+]
+
+
+class Gap(Strict):
+    """One place in a text and its answer; without a share the gaps share what is left evenly."""
+
+    answer: GapAnswer
+    share: Share | None = None
+
+
+class BlanksAnswer(Strict):
+    """Several answers inside the text of a part, in the order of its places ``___``."""
+
+    kind: Literal["blanks"] = "blanks"
+    gaps: tuple[Gap, ...] = Field(min_length=1, max_length=12)
+
+    @property
+    def shares(self) -> tuple[Fraction, ...]:
+        """The share of the marks of every gap; they add up to 1."""
+        given = sum((gap.share for gap in self.gaps if gap.share is not None), Fraction(0))
+        open_gaps = sum(gap.share is None for gap in self.gaps)
+        rest = (1 - given) / open_gaps if open_gaps else Fraction(0)
+        return tuple(rest if gap.share is None else gap.share for gap in self.gaps)
+
+    @model_validator(mode="after")
+    def adds_up(self) -> BlanksAnswer:
+        if sum(self.shares, Fraction(0)) != 1 or any(share < 0 for share in self.shares):
+            raise ValueError("The shares of the gaps have to add up to 1.")
+        return self
 
 
 class NoAnswer(Strict):
@@ -386,6 +481,7 @@ Answer = Annotated[
     | TrueFalseAnswer
     | MatchAnswer
     | OrderAnswer
+    | BlanksAnswer
     | EssayAnswer
     | ScaleAnswer
     | NoAnswer,

@@ -97,11 +97,18 @@
 #let ruled(count) = block(above: 7mm, below: 1mm, width: 100%, stack(spacing: 8mm, ..range(count).map(k => line(length: 100%, stroke: 0.4pt))))
 
 #let blank = box(width: 26mm, line(length: 100%, stroke: 0.5pt))
+// A numbered gap in a text: a line to write on, or what is to be chosen from.
+#let gap(number, options) = {
+  let mark = text(size: 7pt, baseline: -0.4em, str(number))
+  if options.len() == 0 { box(width: 26mm)[#mark#h(1pt)#box(width: 1fr, line(length: 100%, stroke: 0.5pt))] } else {
+    box(stroke: (bottom: 0.5pt), outset: (bottom: 2.5pt))[#mark#h(1pt)#options.map(option => [#strong(option.at(0)) #emph(option.at(1))]).join(h(0.6em))]
+  }
+}
 #let marks-label(marks) = text(size: 9.5pt)[#marks #if marks == 1 [mark] else [marks]]
 #let answer-line = box(width: 52mm, line(length: 100%, stroke: (thickness: 0.6pt, dash: "dotted")))
 
 // A part: its text, its marks, room for working and a line for the answer.
-#let part(label: none, marks: 1, room: 20mm, after: none, answer: true, body) = {
+#let part(label: none, under: false, marks: 1, room: 20mm, after: none, answer: true, body) = {
   let rest = {
     body
     if answer {
@@ -113,9 +120,18 @@
     }
   }
   if label == none { block(width: 100%, above: 4mm, breakable: false, rest) } else {
-    hanging(7mm, label, rest, breakable: false, above: 4mm)
+    pad(left: if under { 7mm } else { 0mm }, hanging(7mm, label, rest, breakable: false, above: 4mm))
   }
 }
+
+// What a marker looks for in an answer at length.
+#let rubric(label, ..criteria) = block(breakable: false, above: 3mm, hanging(14mm, strong(label), table(
+  columns: (auto, 1fr), stroke: (x, y) => (bottom: 0.3pt), inset: (x: 1.5mm, y: 1.2mm),
+  ..criteria.pos().map(criterion => (
+    strong(criterion.at(0)),
+    criterion.at(1).map(level => [#strong(level.at(0)) #level.at(1)]).join(h(1.2em)),
+  )).flatten(),
+)))
 
 #let key-sheet(title: none, subtitle: none, first: none, last: none, body) = {
   set page(footer: running-foot(title, subtitle, first, last))

@@ -17,7 +17,7 @@ from pathlib import Path
 
 import typst
 
-from ..answers import ChoiceAnswer, EssayAnswer, MatchAnswer, OrderAnswer, ScaleAnswer, TrueFalseAnswer
+from ..answers import Answer, ChoiceAnswer, EssayAnswer, MatchAnswer, OrderAnswer, ScaleAnswer, TrueFalseAnswer
 from ..forms import Form, FormSet, Plan
 from ..notation import NotationError, Settings, quoted, read
 from ..notation import typst as typst_equation
@@ -31,7 +31,7 @@ FIXED_TIME = datetime(2026, 1, 1, tzinfo=UTC)
 
 
 # Kinds that need no line for an answer.
-NO_LINE = frozenset(["choice", "true_false", "match", "essay", "scale", "none"])
+NO_LINE = frozenset(["choice", "true_false", "match", "blanks", "essay", "scale", "none"])
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,17 +108,21 @@ class Printing:
 
     def question(self, number: int, drawn: DrawnQuestion) -> str:
         document = drawn.question.document
-        several = len(document.parts) > 1
+        labels = document.labels
         body = drawn.typst(drawn.question.wording)
         height = tallest(document.wording)
         for k, part in enumerate(document.parts):
-            label = f"label: [({chr(97 + k)})], " if several else ""
+            label = (
+                f"label: [{labels[k].short}], under: {str(bool(labels[k].numeral)).lower()}, "
+                if labels[k].letter
+                else ""
+            )
             wording = drawn.question.part_wordings[k]
             answers = part.answer.kind not in NO_LINE and not wording.has_blank
             room = min(70, max(14, 11 * part.marks)) if answers else 0
             offers, tall = self.offers(drawn, k)
             height += room + 16 + tallest(part.wording) + tall
-            text = drawn.typst(wording) + offers
+            text = drawn.part_typst(k) + offers
             after = f"after: {content(part.printed_after)}, answer: {str(answers).lower()}"
             body += f"#part({label}marks: {part.marks}, room: {room}mm, {after}, [{text}])\n"
         kind = "question" if height < PAGE_HEIGHT else "long-question"
@@ -163,12 +167,13 @@ class Printing:
     def key_of(self, form: Form, first: bool) -> str:
         rows, solutions = "", ""
         for number, (drawn, item) in enumerate(zip(self.drawn(form), form.items), start=1):
-            several = len(item.keys) > 1
+            labels = drawn.question.document.labels
             for k, entry in enumerate(item.keys):
-                label = f"{number} ({chr(97 + k)})" if several else str(number)
+                label = f"{number} {labels[k].full}".strip()
                 answer = key_markup(entry.key, drawn.question.settings)
                 after = f" #{quoted(entry.after)};" if entry.after else ""
                 rows += f"{content(label)}, [{answer}{after}], {content(entry.tolerance)}, [{entry.marks}],\n"
+                solutions += rubric_markup(label, drawn.question.document.parts[k].answer)
                 text = drawn.question.solutions[k]
                 if text.source.strip():
                     solutions += f"#solution({content(label)}, [{drawn.typst(text)}])\n"
@@ -193,6 +198,17 @@ class Printing:
 def add(archive: zipfile.ZipFile, name: str, content: bytes) -> None:
     """A file of the archive with a fixed date, so that the same forms give the same archive."""
     archive.writestr(zipfile.ZipInfo(name, FIXED_TIME.timetuple()[:6]), content, zipfile.ZIP_DEFLATED)
+
+
+def rubric_markup(label: str, answer: Answer) -> str:
+    """The rubric of an answer at length; nothing for other kinds."""
+    if not isinstance(answer, EssayAnswer) or not answer.rubric:
+        return ""
+    rows = ""
+    for criterion in answer.rubric:
+        levels = "".join(f"({content(str(level.marks))}, {content(level.text)}), " for level in criterion.levels)
+        rows += f"({content(criterion.name)}, ({levels})), "
+    return f"#rubric({content(label)}, {rows})\n"
 
 
 def key_markup(key: str, settings: Settings) -> str:

@@ -6,7 +6,7 @@
 
 from .diagnostics import Warning, diagnose, self_check
 from .differences import Difference, differences
-from .document import DataTable, DocumentError, Parameter, Part, QuestionDocument, load_document, schema
+from .document import DataTable, DocumentError, Parameter, Part, PartLabel, QuestionDocument, load_document, schema
 from .question import DrawnQuestion, Problem, Question, QuestionDrawing
 from .survey import Spread, Survey, survey
 from .text import QuestionText
@@ -19,6 +19,7 @@ __all__ = [
     "DrawnQuestion",
     "Parameter",
     "Part",
+    "PartLabel",
     "Problem",
     "Proposal",
     "Question",

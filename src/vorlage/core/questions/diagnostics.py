@@ -11,6 +11,7 @@ from flint import fmpq
 from ..algebra import Exact, approximate, sign, to_fraction
 from ..answers import (
     DrawnAnswer,
+    DrawnBlanks,
     DrawnChoice,
     DrawnMatch,
     DrawnNoMarks,
@@ -19,6 +20,7 @@ from ..answers import (
     DrawnQuantity,
     DrawnText,
     DrawnTrueFalse,
+    EssayAnswer,
 )
 from ..notation import NotationError, line, read, terminating_places
 from .question import DrawnQuestion, Question
@@ -41,7 +43,7 @@ class Warning:
 
 
 def part_label(question: Question, part: int) -> str:
-    return f"({chr(97 + part)})" if len(question.document.parts) > 1 else "The answer"
+    return question.document.labels[part].full or "The answer"
 
 
 def diagnose(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Warning]:
@@ -149,6 +151,8 @@ def self_check(answer: DrawnAnswer, printed: str | None = None) -> str:
     if isinstance(answer, DrawnNoMarks) or (isinstance(answer, DrawnText) and answer.is_pattern):
         # there is nothing to be checked, and a pattern is no answer to itself
         return ""
+    if isinstance(answer, DrawnBlanks):
+        return next(filter(None, map(self_check, answer.gaps)), "")
     if isinstance(answer, DrawnChoice | DrawnTrueFalse | DrawnMatch | DrawnOrder):
         verdict = answer.check(answer.right_response())
         return "" if verdict.outcome == "right" else verdict.because
@@ -197,6 +201,10 @@ def question_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> lis
     for item in drawn:
         if item.draw.number == 1:
             found += trial_warnings(question, item)
+    for k, asked in enumerate(question.document.parts):
+        if isinstance(asked.answer, EssayAnswer) and asked.answer.most not in {0, asked.marks}:
+            given = f"the rubric gives up to {asked.answer.most} marks, and the part has {asked.marks}."
+            found.append(Warning("rubric", f"{part_label(question, k)}: {given}"))
     if question.document.parameters and len(drawn) > 1:
         for part in range(len(question.document.parts)):
             keys = {line(tree) for item in drawn if (tree := item.key_tree(part)) is not None}

@@ -5,12 +5,13 @@ A revision of a question is such a document. ``schema()`` is its JSON Schema.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
-from ..answers import Answer, QuantityAnswer, Share, Strict
+from ..answers import LETTERS, Answer, QuantityAnswer, Share, Strict
 from ..draws import read_shown
 
 FORMAT: Literal["vorlage-question-1"] = "vorlage-question-1"
@@ -93,6 +94,8 @@ class Part(Strict):
     after: str = Field(default="", max_length=40)
     # the name by which later parts take this part's answer; a wrong one is carried on
     gives: str = Field(default="", max_length=40)
+    # stands under the lettered part before it, as (i), (ii) and so on
+    under: bool = False
     hints: tuple[Hint, ...] = Field(default=(), max_length=5)
     feedback: Feedback = Feedback()
     # the author's own tests, with line maths in them that may use parameters between dollar signs
@@ -104,6 +107,27 @@ class Part(Strict):
         """What is printed after the answer space: a unit that is given, or else what the author wrote there."""
         given = isinstance(self.answer, QuantityAnswer) and self.answer.unit_rule == "given"
         return self.answer.unit if given and isinstance(self.answer, QuantityAnswer) else self.after
+
+
+ROMAN = "i ii iii iv v vi vii viii ix x xi xii xiii xiv xv xvi xvii xviii xix xx".split()
+
+
+@dataclass(frozen=True, slots=True)
+class PartLabel:
+    """How a part is called: ``(b)``, or ``(ii)`` where it stands under one with a letter."""
+
+    letter: str = ""
+    numeral: str = ""
+
+    @property
+    def short(self) -> str:
+        """As it stands before the part."""
+        return f"({self.numeral or self.letter})" if self.letter else ""
+
+    @property
+    def full(self) -> str:
+        """As it is spoken of elsewhere: ``(b)(ii)``."""
+        return self.short if not self.numeral else f"({self.letter})({self.numeral})"
 
 
 class QuestionDocument(Strict):
@@ -129,6 +153,22 @@ class QuestionDocument(Strict):
     def marks(self) -> int:
         return sum(part.marks for part in self.parts)
 
+    @property
+    def labels(self) -> tuple[PartLabel, ...]:
+        """The label of every part; a question with one part has none."""
+        if len(self.parts) == 1:
+            return (PartLabel(),)
+        labels: list[PartLabel] = []
+        letter, numeral = 0, 0
+        for k, part in enumerate(self.parts):
+            if part.under and k:
+                numeral += 1
+                labels.append(PartLabel(LETTERS[letter - 1].lower(), ROMAN[numeral - 1]))
+            else:
+                letter, numeral = letter + 1, 0
+                labels.append(PartLabel(LETTERS[letter - 1].lower()))
+        return tuple(labels)
+
 
 class DocumentError(ValueError):
     """A document that is not a question; ``problems`` says where and what, in words."""
@@ -152,7 +192,7 @@ def load_document(raw: Any) -> QuestionDocument:
 
 KINDS = frozenset(
     ["number", "quantity", "formula", "equation", "inequality", "interval", "set", "list", "point", "vector", "matrix",
-     "chemical", "text", "choice", "true_false", "match", "order", "essay", "scale", "none"]
+     "chemical", "text", "blanks", "choice", "true_false", "match", "order", "essay", "scale", "none"]
 )  # fmt: skip
 
 

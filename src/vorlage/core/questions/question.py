@@ -5,17 +5,19 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any
 
 from ..algebra import Compiled, EvaluationError, Value, with_values
 from ..answers import (
     LETTERS,
     Answer,
+    BlanksAnswer,
     Checker,
     ChoiceAnswer,
     CollectionAnswer,
     DrawnAnswer,
+    DrawnBlanks,
     DrawnChoice,
     DrawnFormula,
     DrawnMatch,
@@ -106,6 +108,8 @@ def option_sources(answer: Answer) -> tuple[str, ...]:
     """The texts that are offered: options, the two sides of pairs, items."""
     if isinstance(answer, ChoiceAnswer):
         return tuple(option.text for option in answer.options)
+    if isinstance(answer, BlanksAnswer):
+        return tuple(text for gap in answer.gaps for text in option_sources(gap.answer))
     if isinstance(answer, MatchAnswer):
         return (*(pair.left for pair in answer.pairs), *answer.right_sides)
     return answer.items if isinstance(answer, OrderAnswer) else ()
@@ -220,6 +224,22 @@ class Question:
 
     def make_checker(self, k: int, answer: Answer) -> Checker | None:
         path: Path = ("parts", k, "answer")
+        if not isinstance(answer, BlanksAnswer):
+            checker, used = self.make_one(k, answer, path)
+            self.uses.append(used)
+            return checker
+        places, gaps = self.part_wordings[k].blanks, len(answer.gaps)
+        if places != gaps:
+            message = f"The text has {places} place{'' if places == 1 else 's'} ___ for answers, and there are {gaps}."
+            self.problems.append(Problem(("parts", k, "wording"), message))
+        found = [self.make_one(k, gap.answer, (*path, "gaps", j, "answer")) for j, gap in enumerate(answer.gaps)]
+        self.uses.append(frozenset[str]().union(*(used for _, used in found)))
+        sound = all(checker is not None for checker, _ in found)
+        return checker_for(answer, self.settings) if sound else None
+
+    def make_one(self, k: int, answer: Answer, path: Path) -> tuple[Checker | None, frozenset[str]]:
+        """The checker of an answer in part ``k``, and the names of earlier answers that it uses."""
+        nothing = frozenset[str]()
         try:
             checker = checker_for(answer, self.settings)
         except NotationError as problem:
@@ -227,16 +247,14 @@ class Question:
             self.problems.append(
                 Problem((*path, field_name), problem.message, min(problem.place, len(text)), problem.length)
             )
-            self.uses.append(frozenset())
-            return None
+            return None, nothing
         except EvaluationError as problem:
             self.problems.append(Problem((*path, "key"), problem.message))
-            self.uses.append(frozenset())
-            return None
-        used = frozenset[str]().union(*(self.names_of(text) for _, text in lines_of(answer)))
-        self.uses.append(used & set(self.given[:k]))
+            return None, nothing
+        used = nothing.union(*(self.names_of(text) for _, text in lines_of(answer)))
+        carried = used & set(self.given[:k])
         if self.parameters.errors:
-            return checker
+            return checker, carried
         numeric = isinstance(answer, NumberAnswer | QuantityAnswer)
         known = self.parameters.definitions.keys() | {name for name in self.given[:k] if name}
         unknown = used - known if numeric else used & set(self.given[k:]) - {""}
@@ -247,8 +265,8 @@ class Question:
                 message = "is not known yet in this part" if later else "is not a parameter of this question"
                 place = max(0, text.find(strange[0]))
                 self.problems.append(Problem((*path, field_name), f"{strange[0]} {message}.", place, len(strange[0])))
-                return None
-        return checker
+                return None, carried
+        return checker, carried
 
     def column_units(self, name: str) -> dict[str, str]:
         """The units of the columns of a drawn row."""
@@ -303,7 +321,7 @@ class Question:
             return
         found = self.measured(read_authored(answer.key, self.settings), path)
         if unit is not None:
-            label = f"({chr(97 + k)})" if len(self.document.parts) > 1 else "The answer"
+            label = self.document.labels[k].full or "The answer"
             self.compare_units(found, unit, written, path, label)
         if self.given[k]:
             carried = Measure(unit) if unit is not None else found
@@ -405,21 +423,24 @@ class DrawnQuestion:
                 self.failures[k] = problem.message
                 answer = None
             if isinstance(answer, DrawnChoice | DrawnMatch | DrawnOrder):
-                answer = answer.shown_in(self.order_of(k, answer))
+                answer = answer.shown_in(self.order_of(f"options {k}", answer))
+            elif isinstance(answer, DrawnBlanks):
+                chosen = answer.chosen_from.items()
+                answer = answer.shown_in({j: self.order_of(f"options {k} {j}", gap) for j, gap in chosen})
             drawn.append(answer)
             name = self.question.given[k]
             if name and isinstance(answer, DrawnNumber | DrawnQuantity | DrawnFormula):
                 self.worked[name] = answer.key
         return drawn
 
-    def order_of(self, part: int, answer: DrawnChoice | DrawnMatch | DrawnOrder) -> tuple[int, ...]:
+    def order_of(self, name: str, answer: DrawnChoice | DrawnMatch | DrawnOrder) -> tuple[int, ...]:
         """The order in which options, right sides or items are shown in this draw, the same for ever."""
         count, fixed = len(answer.order), set[int]()
         if isinstance(answer, DrawnChoice):
             if not answer.answer.shuffle:
                 return answer.order
             fixed = {k for k, option in enumerate(answer.answer.options) if option.fixed}
-        stream = Stream(self.key, self.draw.number, f"options {part}")
+        stream = Stream(self.key, self.draw.number, name)
         free = [k for k in range(count) if k not in fixed]
         mixed = list(free)
         for last in range(len(mixed) - 1, 0, -1):
@@ -443,7 +464,18 @@ class DrawnQuestion:
             return [(LETTERS[k], texts[place]) for k, place in enumerate(answer.order)]
         return []
 
-    def check(self, responses: Sequence[str]) -> list[Verdict | None]:
+    def in_gaps(self, part: int) -> list[list[QuestionText]]:
+        """What can be chosen in each gap of a part's text, in the order shown; nothing where one types."""
+        answer, texts = self.answers[part], iter(self.question.options[part])
+        if not isinstance(answer, DrawnBlanks):
+            return []
+        shown: list[list[QuestionText]] = []
+        for gap in answer.gaps:
+            options = [next(texts) for _ in gap.order] if isinstance(gap, DrawnChoice) else []
+            shown.append([options[place] for place in gap.order] if options else [])
+        return shown
+
+    def check(self, responses: Sequence[Any]) -> list[Verdict | None]:
         """The verdict for each part, in order; None for a part whose key has no value in this draw.
 
         A part that uses the answer of an earlier one is checked against its key and against the key that the
@@ -508,7 +540,32 @@ class DrawnQuestion:
 
     def html(self, text: QuestionText, style: Style = Style()) -> str:  # noqa: B008 (frozen)
         """A text of the question with this draw's values, as sanitised HTML."""
-        return text.html(lambda tree, block: mathml(self.shown(tree), style, block))
+        return text.html(partial(self.show_html, style))
+
+    def part_html(self, part: int, style: Style = Style()) -> str:  # noqa: B008 (frozen)
+        """The wording of a part as HTML; its gaps are numbered, and show what is to be chosen from."""
+        show = partial(self.show_html, style)
+        gaps = []
+        for number, options in enumerate(self.in_gaps(part), start=1):
+            inside = " ".join(f"<b>{LETTERS[k]}</b> {text.html(show, inline=True)}" for k, text in enumerate(options))
+            kind = "blank is-choice" if inside else "blank"
+            gaps.append(f'<span class="{kind}"><small>{number}</small>{inside}</span>')
+        return self.question.part_wordings[part].html(show, gaps)
+
+    def show_html(self, style: Style, tree: Node, block: bool) -> str:
+        return mathml(self.shown(tree), style, block)
+
+    def part_typst(self, part: int, style: Style = Style()) -> str:  # noqa: B008 (frozen)
+        """The wording of a part as Typst markup, with its gaps as ``part_html`` has them."""
+        show = partial(self.show_typst, style)
+        gaps = []
+        for number, options in enumerate(self.in_gaps(part), start=1):
+            inside = "".join(f"([{LETTERS[k]}], [{text.typst(show, inline=True)}]), " for k, text in enumerate(options))
+            gaps.append(f"#gap({number}, ({inside}));")
+        return self.question.part_wordings[part].typst(show, gaps)
+
+    def show_typst(self, style: Style, tree: Node, block: bool) -> str:
+        return typst(self.shown(tree), style, block)
 
     def spoken(self, text: QuestionText) -> list[str]:
         """The words for every maths span of a text, as they are read aloud."""
@@ -516,4 +573,4 @@ class DrawnQuestion:
 
     def typst(self, text: QuestionText, style: Style = Style()) -> str:  # noqa: B008 (frozen)
         """A text of the question with this draw's values, as Typst markup."""
-        return text.typst(lambda tree, block: typst(self.shown(tree), style, block))
+        return text.typst(partial(self.show_typst, style))

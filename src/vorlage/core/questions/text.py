@@ -112,8 +112,8 @@ class QuestionText:
     def __init__(self, source: str, settings: Settings) -> None:
         self.source = source
         self.tokens = PARSER.parse(BLANK.sub(BLANK_SIGN, source))
-        # whether the answer has its place inside the text
-        self.has_blank = bool(BLANK.search(source))
+        # how many answers have their place inside the text
+        self.blanks = len(BLANK.findall(source))
         self.trees: dict[str, Node] = {}
         self.problems: list[TextProblem] = []
         search_from = 0
@@ -134,25 +134,46 @@ class QuestionText:
                 found.extend(self.spans(token.children))
         return found
 
-    def html(self, show: Callable[[Node, bool], str]) -> str:
-        """Sanitised HTML; ``show`` turns a maths span's tree into markup."""
+    @property
+    def has_blank(self) -> bool:
+        return self.blanks > 0
+
+    def html(self, show: Callable[[Node, bool], str], gaps: Sequence[str] = (), inline: bool = False) -> str:
+        """Sanitised HTML; ``show`` turns a maths span's tree into markup.
+
+        ``gaps`` is the markup that stands in the places for answers, in their order. ``inline`` leaves out
+        the paragraphs around the text.
+        """
 
         def span(content: str, block: bool) -> str:
             tree = self.trees.get(content)
             return f'<span class="unread">{nh3.clean_text(content)}</span>' if tree is None else show(tree, block)
 
-        rendered: str = PARSER.renderer.render(self.tokens, PARSER.options, {"show": span})
+        tokens = [token for token in self.tokens if token.type == "inline"] if inline else self.tokens
+        rendered: str = PARSER.renderer.render(tokens, PARSER.options, {"show": span})
         cleaned: str = nh3.clean(rendered, tags={*MATHML, *HTML}, attributes=ATTRIBUTES, link_rel=None)
-        return cleaned.replace(BLANK_SIGN, '<span class="blank"></span>')
+        return filled(cleaned, gaps, '<span class="blank"></span>')
 
-    def typst(self, show: Callable[[Node, bool], str]) -> str:
+    def typst(self, show: Callable[[Node, bool], str], gaps: Sequence[str] = (), inline: bool = False) -> str:
         """Typst markup in which every piece of text is a quoted string."""
-        return TypstText(self, show).blocks(self.tokens)
+        writer = TypstText(self, show)
+        if inline:
+            return "".join(writer.inline(token.children or []) for token in self.tokens if token.type == "inline")
+        return filled(writer.blocks(self.tokens), gaps, "#blank;")
+
+
+def filled(markup: str, gaps: Sequence[str], otherwise: str) -> str:
+    """Markup with the places for answers filled in their order."""
+    pieces = markup.split(BLANK_SIGN)
+    written = pieces[0]
+    for k, piece in enumerate(pieces[1:]):
+        written += (gaps[k] if k < len(gaps) else otherwise) + piece
+    return written
 
 
 def literal_text(text: str) -> str:
     pieces = text.split(BLANK_SIGN)
-    return "#blank;".join(f"#{quoted(piece)};" if piece else "" for piece in pieces)
+    return BLANK_SIGN.join(f"#{quoted(piece)};" if piece else "" for piece in pieces)
 
 
 class TypstText:

@@ -14,6 +14,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from vorlage.core.forms import Form, KeyEntry, shared_answers
 from vorlage.core.notation import NotationError, Settings, mathml, read
+from vorlage.core.questions import load_document
 from vorlage.web.accounts.permissions import author, member
 from vorlage.web.questions.models import Question
 
@@ -234,8 +235,9 @@ def answer_rows(found: FormSet, forms: tuple[Form, ...]) -> list[AnswerRow]:
     rows = []
     for place, frozen in enumerate(found.ordered):
         parts = forms[0].items[place].keys
+        labels = load_document(frozen.revision.document).labels
         for part, key in enumerate(parts):
-            label = f"{place + 1} ({chr(97 + part)})" if len(parts) > 1 else str(place + 1)
+            label = f"{place + 1} {labels[part].full}".strip()
             answers = [
                 Answer(typeset(form.items[place].keys[part]), key.after, (number, place, part) in shared)
                 for number, form in enumerate(forms)

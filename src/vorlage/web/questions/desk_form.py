@@ -13,7 +13,11 @@ from typing import Any
 
 from django.http import QueryDict
 
+from vorlage.core.answers import rubric_lines
 from vorlage.core.questions import DataTable, DocumentError, Problem, QuestionDocument, load_document
+
+from .closeness import closeness_words, tolerance, tolerance_of
+from .gap_rows import GapRow, gap_row, raw_gap
 
 # value, what it is called, what an answer looks like
 KINDS = [
@@ -30,6 +34,7 @@ KINDS = [
     ("matrix", "matrix", "matrix(1, 2; 3, 4)"),
     ("chemical", "chemistry", "2 H2 + O2 -> 2 H2O"),
     ("text", "words", ""),
+    ("blanks", "gaps in the text", ""),
     ("choice", "choice", ""),
     ("true_false", "true or false", "true"),
     ("match", "pairs", ""),
@@ -181,6 +186,7 @@ class PartRow:
     case: str = ""
     spacing: str = ""
     gives: str = ""
+    under: str = ""
     hints: str = ""
     said_right: str = ""
     said_partly: str = ""
@@ -195,6 +201,7 @@ class PartRow:
     low: str = ""
     high: str = ""
     options: list[OptionRow] = field(default_factory=list)
+    gaps: list[GapRow] = field(default_factory=list)
     uid: str = field(default_factory=new_uid)
 
     @property
@@ -275,6 +282,9 @@ class Desk:
                 OptionRow(**fields(post, "option", option, OptionRow), uid=option)
                 for option in post.getlist(f"part-{uid}-option")[:60]
             ]
+            values["gaps"] = [
+                GapRow(**fields(post, "gap", gap, GapRow), uid=gap) for gap in post.getlist(f"part-{uid}-gap")[:20]
+            ]
             desk.parts.append(PartRow(**values, uid=uid))
         return desk
 
@@ -322,6 +332,7 @@ class Desk:
             setattr(desk, name, rows)
         for part in desk.parts:
             part.options = [OptionRow(**known_fields(OptionRow, dict(each))) for each in part.options]  # type: ignore[call-overload]
+            part.gaps = [GapRow(**known_fields(GapRow, dict(each))) for each in part.gaps]  # type: ignore[call-overload]
         return desk
 
     # to a document
@@ -420,7 +431,7 @@ class Desk:
 PART_FIELDS = {"wording": "wording", "solution": "solution", "marks": "marks", "after": "marks"}
 # Messages about these stand under the answer; all others under what is folded away.
 ANSWER_FIELDS = dict.fromkeys(
-    "key tolerance form unit accept subject cost options pairs items distractors words steps".split(), "key"
+    "key tolerance form unit accept subject cost options pairs items distractors words steps gaps rubric".split(), "key"
 )
 
 
@@ -432,7 +443,7 @@ def part_field(rest: list[str | int]) -> str:
 
 def fields(post: QueryDict, kind: str, uid: str, row: type) -> dict[str, Any]:
     """The text fields of one row."""
-    names = [name for name in row.__dataclass_fields__ if name not in {"uid", "recognise", "options"}]
+    names = [name for name in row.__dataclass_fields__ if name not in {"uid", "recognise", "options", "gaps"}]
     return {name: post.get(f"{kind}-{uid}-{name}", CHOSEN.get(name, "")) for name in names}
 
 
@@ -447,6 +458,7 @@ def number_or_text(text: str) -> int | str:
 DEFAULTS = {
     "marks": 1, "level": 1, "shown": "exact", "title": "Untitled", "subject": "mathematics", "key": "0", "unit": "m",
     "accept": ["–"], "options": [{"text": "–", "share": "1"}, {"text": "– –"}], "items": ["–", "– –"],
+    "rubric": "", "gaps": [{"answer": {"kind": "number", "key": "0"}}],
     "pairs": [{"left": "–", "right": "–"}, {"left": "– –", "right": "– –"}], "share": "0", "text": "–",
 }  # fmt: skip
 
@@ -481,6 +493,7 @@ def raw_part(row: PartRow) -> dict[str, Any]:
         "marks": number_or_text(row.marks),
         "after": row.after,
         "solution": row.solution.replace("\r\n", "\n"),
+        "under": bool(row.under),
         "gives": row.gives if row.kind in {"number", "quantity", "formula"} else "",
         "hints": [{"text": text, "cost": cost or "0"} for text, cost, _ in table(row.hints)],
         "feedback": {"right": row.said_right, "partly": row.said_partly, "wrong": row.said_wrong},
@@ -528,7 +541,7 @@ def raw_answer(row: PartRow) -> dict[str, Any]:
     if row.kind == "equation":
         answer |= {"form": row.equation_form or "any", "subject": row.subject, "where": raw_where(row)}
     if row.kind in COLLECTIONS:
-        answer |= {"tolerance": raw_tolerance(row.mode, row.tolerance), "partial": bool(row.partial)}
+        answer |= {"tolerance": tolerance(row.mode, row.tolerance), "partial": bool(row.partial)}
         if row.cost and row.kind == "set":
             answer["cost"] = row.cost
     if row.kind == "chemical":
@@ -538,7 +551,7 @@ def raw_answer(row: PartRow) -> dict[str, Any]:
     return answer
 
 
-CHOSEN_KINDS = frozenset(["choice", "true_false", "match", "order", "essay", "scale", "none"])
+CHOSEN_KINDS = frozenset(["blanks", "choice", "true_false", "match", "order", "essay", "scale", "none"])
 
 
 def raw_choice(row: PartRow) -> dict[str, Any]:
@@ -556,6 +569,8 @@ def raw_choice(row: PartRow) -> dict[str, Any]:
             for option in used
         ]
         answer |= {"choose": row.choose or "one", "shuffle": not row.keep_order, "options": options}
+    elif row.kind == "blanks":
+        answer["gaps"] = [raw_gap(gap) for gap in row.gaps if not gap.empty]
     elif row.kind == "true_false":
         answer["key"] = row.key
     elif row.kind == "match":
@@ -597,11 +612,11 @@ def raw_where(row: PartRow) -> list[str]:
 
 
 def raw_number(row: PartRow) -> dict[str, Any]:
-    answer: dict[str, Any] = {"kind": "number", "key": row.key, "tolerance": raw_tolerance(row.mode, row.tolerance)}
+    answer: dict[str, Any] = {"kind": "number", "key": row.key, "tolerance": tolerance(row.mode, row.tolerance)}
     if row.written.strip():
         answer["written"] = raw_written(row.written, row.share)
     answer["bands"] = [
-        {"tolerance": band_tolerance(first), "share": share or "1/2", "feedback": feedback}
+        {"tolerance": tolerance_of(first), "share": share or "1/2", "feedback": feedback}
         for first, share, feedback in table(row.bands)
     ]
     answer["slips"] = raw_slips(row)
@@ -609,44 +624,6 @@ def raw_number(row: PartRow) -> dict[str, Any]:
         {"name": name, "share": share or "0"} for name, _, share in (value.partition("|") for value in row.recognise)
     ]
     return answer
-
-
-def raw_tolerance(mode: str, value: str) -> dict[str, Any]:
-    if mode == "exact" or not mode:
-        return {"mode": "exact"}
-    if mode == "between":
-        low, _, high = value.partition("..")
-        return {"mode": mode, "low": low.strip(), "high": high.strip()}
-    return {"mode": mode, "value": value}
-
-
-def band_tolerance(text: str) -> dict[str, Any]:
-    """``10%`` is a share of the key, ``0.5`` a distance, ``1 dp`` and ``2 sf`` a rounding."""
-    for ending, mode in BAND_ENDINGS.items():
-        if text.endswith(ending):
-            return {"mode": mode, "value": text if ending == "%" else text.removesuffix(ending).strip()}
-    if ".." in text:
-        return raw_tolerance("between", text)
-    return {"mode": "absolute", "value": text}
-
-
-def band_words(tolerance: dict[str, Any]) -> str:
-    """The tolerance of a band as it is typed on the desk."""
-    mode, value = tolerance["mode"], str(tolerance["value"])
-    if mode == "between":
-        return f"{tolerance['low']}..{tolerance['high']}"
-    for ending, known in BAND_ENDINGS.items():
-        if mode == known and (ending != "%" or value.endswith("%")):
-            return value if ending == "%" else f"{value}{ending}"
-    return value
-
-
-BAND_ENDINGS = {
-    "%": "relative",
-    " of the key": "relative",
-    " dp": "decimal_places",
-    " sf": "significant_figures",
-}
 
 
 def raw_slips(row: PartRow) -> list[dict[str, Any]]:
@@ -689,6 +666,7 @@ def part_row(part: dict[str, Any]) -> PartRow:
         after=part["after"],
         solution=part["solution"],
         gives=part["gives"],
+        under=ticked(part["under"]),
         hints=lines((hint["text"], hint["cost"]) for hint in part["hints"]),
         said_right=part["feedback"]["right"],
         said_partly=part["feedback"]["partly"],
@@ -703,7 +681,9 @@ def part_row(part: dict[str, Any]) -> PartRow:
         between = row.mode == "between"
         row.tolerance = f"{tolerance['low']}..{tolerance['high']}" if between else tolerance["value"]
     if row.kind in {"number", "quantity"}:
-        row.bands = lines((band_words(band["tolerance"]), band["share"], band["feedback"]) for band in answer["bands"])
+        row.bands = lines(
+            (closeness_words(band["tolerance"]), band["share"], band["feedback"]) for band in answer["bands"]
+        )
         row.recognise = [
             item["name"] if item["share"] == "0" else f"{item['name']}|{item['share']}" for item in answer["recognise"]
         ]
@@ -732,13 +712,15 @@ def part_row(part: dict[str, Any]) -> PartRow:
             )
             for option in answer["options"]
         ]  # fmt: skip
+    elif row.kind == "blanks":
+        row.gaps = [gap_row(gap) for gap in answer["gaps"]]
     elif row.kind == "match":
         row.options = [OptionRow(pair["left"], pair["right"]) for pair in answer["pairs"]]
         row.options += [OptionRow("", text) for text in answer["distractors"]]
     elif row.kind == "order":
         row.options, row.score = [OptionRow(text) for text in answer["items"]], answer["score"]
     elif row.kind == "essay":
-        row.words, row.rubric = str(answer["words"] or ""), answer["rubric"]
+        row.words, row.rubric = str(answer["words"] or ""), rubric_lines(answer["rubric"])
     elif row.kind == "scale":
         row.steps, row.low, row.high = str(answer["steps"]), answer["low"], answer["high"]
     elif row.kind == "text":

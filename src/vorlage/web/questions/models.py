@@ -136,6 +136,23 @@ class Revision(models.Model):
         return CompiledQuestion(load_document(self.document))
 
 
+class Rubric(models.Model):
+    """A rubric that a department keeps, to be used in many questions."""
+
+    department = models.ForeignKey(Department, on_delete=models.CASCADE, related_name="rubrics")
+    name = models.CharField(max_length=100)
+    # its lines, as they are typed on the desk
+    text = models.TextField()
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["department", "name"], name="one_rubric_of_a_name")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Draft(models.Model):
     """What somebody has typed on a desk and not yet kept as a revision."""
 

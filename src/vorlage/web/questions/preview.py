@@ -12,8 +12,10 @@ from vorlage.core.algebra import Compiled, EvaluationError, approximate
 from vorlage.core.answers import (
     Answer,
     ChemicalAnswer,
+    Criterion,
     DrawnNumber,
     DrawnQuantity,
+    EssayAnswer,
     QuantityAnswer,
     ScaleAnswer,
     TrueFalseAnswer,
@@ -38,7 +40,7 @@ from vorlage.core.notation import (
     read_authored,
     read_chemical,
 )
-from vorlage.core.questions import DrawnQuestion, Problem, Question, Warning, diagnose
+from vorlage.core.questions import DrawnQuestion, PartLabel, Problem, Question, Warning, diagnose
 
 from .desk_form import Desk
 
@@ -87,7 +89,7 @@ class DrawRow:
 class SheetPart:
     """A part as it lies on the sheet."""
 
-    label: str
+    label: PartLabel
     wording: SafeString
     marks: int
     after: str
@@ -103,6 +105,7 @@ class SheetPart:
     high: str = ""
 
     has_blank: bool = False
+    rubric: tuple[Criterion, ...] = ()
     spoken: list[str] = field(default_factory=list)
 
     @property
@@ -254,7 +257,11 @@ def note_messages(shown: Preview, desk: Desk, problems: list[Problem]) -> None:
         end = problem.place + problem.length
         unknown = UNKNOWN_NAME.match(problem.message)
         offer = unknown[1] if unknown else ""
-        message = Message(problem.message, offer=offer)
+        words = problem.message
+        if "gaps" in problem.path[:-1]:
+            # the rows of the gaps have one place for messages together
+            words = f"Gap {int(problem.path[problem.path.index('gaps') + 1]) + 1}: {words}"
+        message = Message(words, offer=offer)
         if problem.length and end <= len(text) and len(text) <= 200:
             message = Message(problem.message, text[: problem.place], text[problem.place : end], text[end:], offer)
         shown.messages.setdefault(desk.field_of(problem.path), []).append(message)
@@ -268,12 +275,12 @@ def stand_in(shown: Preview, question: Question) -> None:
         wording = safe(question.part_wordings[k].html(lambda tree, block: mathml(tree, style, block)))
         empty = SafeString("")
         shown.parts.append(
-            SheetPart(part_label(question, k), wording, part.marks, part.printed_after, empty, "", empty)
+            SheetPart(question.document.labels[k], wording, part.marks, part.printed_after, empty, "", empty)
         )
 
 
 def part_label(question: Question, part: int) -> str:
-    return f"({chr(97 + part)})" if len(question.document.parts) > 1 else ""
+    return question.document.labels[part].full
 
 
 def draw_all(shown: Preview, question: Question, key: str, revision: int, wish: Wish) -> None:
@@ -314,8 +321,8 @@ def lay_sheet(shown: Preview, drawn: DrawnQuestion) -> None:
         scale = part.answer if isinstance(part.answer, ScaleAnswer) else None
         shown.parts.append(
             SheetPart(
-                part_label(question, k),
-                safe(drawn.html(question.part_wordings[k], AUTHOR_STYLE)),
+                question.document.labels[k],
+                safe(drawn.part_html(k, AUTHOR_STYLE)),
                 part.marks,
                 part.printed_after,
                 safe(mathml(Drawn(tree, "key"), AUTHOR_STYLE)) if tree is not None else SafeString("–"),
@@ -328,6 +335,7 @@ def lay_sheet(shown: Preview, drawn: DrawnQuestion) -> None:
                 scale.low if scale else "",
                 scale.high if scale else "",
                 question.part_wordings[k].has_blank,
+                part.answer.rubric if isinstance(part.answer, EssayAnswer) else (),
                 drawn.spoken(question.part_wordings[k]),
             )
         )

@@ -19,5 +19,7 @@ urlpatterns = [
     path("questions/rows/condition/", views.new_condition, name="new-condition"),
     path("questions/rows/table/", views.new_table, name="new-table"),
     path("questions/rows/option/<slug:uid>/", views.new_option, name="new-option"),
+    path("questions/rows/gap/<slug:uid>/", views.new_gap, name="new-gap"),
+    path("questions/rubrics/<slug:uid>/keep/", views.keep_rubric, name="keep-rubric"),
     path("questions/rows/part/", views.new_part, name="new-part"),
 ]

@@ -17,6 +17,7 @@ from django.utils import timezone
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET, require_POST
 
+from vorlage.core.answers import read_rubric
 from vorlage.core.questions import Difference, Spread, differences, load_document, survey
 from vorlage.core.questions import Question as CompiledQuestion
 from vorlage.gallery import Ready, ready_questions
@@ -40,14 +41,15 @@ from .desk_form import (
     PartRow,
     TableRow,
 )
-from .models import Draft, Question, Revision
+from .gap_rows import GAP_KINDS, GapRow
+from .models import Draft, Question, Revision, Rubric
 from .preview import DRAWS, Preview, Wish, part_label, preview, safe
 
 PAGE = 24
 # What the fields of a part offer.
 PART_CHOICES = {
     "kinds": KINDS, "modes": MODES, "forms": FORMS, "up_to": UP_TO, "equation_forms": EQUATION_FORMS,
-    "unit_rules": UNIT_RULES, "matches": MATCHES, "choices": CHOOSE, "scores": SCORES,
+    "unit_rules": UNIT_RULES, "matches": MATCHES, "choices": CHOOSE, "scores": SCORES, "gap_kinds": GAP_KINDS,
 }  # fmt: skip
 # What the bar under the fields inserts: how it looks, what it inserts, its name.
 SIGNS = [
@@ -126,6 +128,7 @@ def desk_context(
         "tried": request.POST.get("try", ""),
         "tried_part": chosen_number(request, "try_part"),
         "uses": uses(question) if question else [],
+        "rubrics": kept_rubrics(request) if request.membership.may_write else [],
     }
 
 
@@ -414,7 +417,38 @@ def new_option(request: HttpRequest, uid: str) -> HttpResponse:
 
 
 @author
+@require_POST
+def keep_rubric(request: HttpRequest, uid: str) -> HttpResponse:
+    """Keep the rubric of a part under a name, for other questions; one of the same name is replaced."""
+    text = request.POST.get(f"part-{uid}-rubric", "").strip()
+    name = request.POST.get(f"part-{uid}-rubric_name", "").strip()[:100]
+    said = ""
+    try:
+        if not name or not text:
+            said = "A rubric needs its lines and a name to be kept under."
+        elif read_rubric(text):
+            Rubric.objects.update_or_create(
+                department=request.membership.department, name=name, defaults={"text": text[:5000]}
+            )
+            said = f"Kept as “{name}” for the whole department."
+    except ValueError as problem:
+        said = str(problem)
+    context = {"uid": uid, "said": said, "rubrics": kept_rubrics(request), "may_write": True}
+    return render(request, "questions/_rubrics.html", context)
+
+
+def kept_rubrics(request: HttpRequest) -> QuerySet[Rubric]:
+    return Rubric.objects.filter(department=request.membership.department)[:200]
+
+
+@author
+@require_GET
+def new_gap(request: HttpRequest, uid: str) -> HttpResponse:
+    return render(request, "questions/_gap.html", {"gap": GapRow(), "uid": uid, "gap_kinds": GAP_KINDS})
+
+
+@author
 @require_GET
 def new_part(request: HttpRequest) -> HttpResponse:
-    context = {"row": PartRow(), "preview": Preview(), **PART_CHOICES}
+    context = {"row": PartRow(), "preview": Preview(), "rubrics": kept_rubrics(request), **PART_CHOICES}
     return render(request, "questions/_part.html", context)

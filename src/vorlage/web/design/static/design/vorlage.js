@@ -34,6 +34,28 @@ document.addEventListener("change", (event) => {
   part.querySelector("[data-key]").placeholder = event.target.selectedOptions[0].dataset.hint;
 });
 
+// a kept rubric is taken into the field
+document.addEventListener("change", (event) => {
+  if (!event.target.matches("[data-rubric]") || !event.target.value) { return; }
+  const field = document.getElementById(event.target.dataset.rubric);
+  field.value = event.target.value;
+  event.target.value = "";
+  touch();
+});
+
+// so does a gap
+document.addEventListener("change", (event) => {
+  if (!event.target.matches("[data-gap-kind]")) { return; }
+  const row = event.target.closest(".gap-row");
+  const hints = event.target.selectedOptions[0].dataset;
+  row.dataset.gap = event.target.value;
+  row.querySelector("[name$=-key]").placeholder = hints.keyHint;
+  row.querySelector("[name$=-more]").placeholder = hints.moreHint;
+});
+document.addEventListener("change", (event) => {
+  if (event.target.matches("[data-under]")) { event.target.closest(".part-fields").classList.toggle("is-under", event.target.checked); }
+});
+
 function typing(target) {
   return target.matches("input, textarea, select, [contenteditable]");
 }

@@ -1,0 +1,117 @@
+"""Several answers with their places inside one text, each checked by the rules of its own kind.
+
+A response is a list in the order of the text, an object ``{"1": "12", "2": "rises"}``, or one string with
+semicolons between the answers.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import Any
+
+from ..algebra import Values
+from ..notation import Collection, Node, Settings, Text, line
+from .choices import PROVED, REFUTED, DrawnChoice, Unreadable, is_blank, unread
+from .specification import BlanksAnswer, Strict
+from .verdict import BLANK, RIGHT, UNREADABLE, Verdict, of_share
+
+
+class BlanksChecker:
+    """The checkers of all gaps, their formulas read once; ``checker_for`` makes the checker of a gap."""
+
+    def __init__(
+        self, answer: BlanksAnswer, settings: Settings, checker_for: Callable[[Strict, Settings], Any]
+    ) -> None:
+        self.answer = answer
+        self.checkers = [checker_for(gap.answer, settings) for gap in answer.gaps]
+
+    def drawn(self, values: Values) -> DrawnBlanks:
+        """The answers for one draw. Raises ``EvaluationError`` when one of the keys has no value there."""
+        return DrawnBlanks(self.answer, tuple(checker.drawn(values) for checker in self.checkers))
+
+
+@dataclass(frozen=True, slots=True)
+class DrawnBlanks:
+    """The answers of all gaps for one draw."""
+
+    answer: BlanksAnswer
+    gaps: tuple[Any, ...]
+
+    def shown_in(self, orders: Mapping[int, tuple[int, ...]]) -> DrawnBlanks:
+        """With the options of the gaps that are chosen from in these orders."""
+        gaps = (gap.shown_in(orders[k]) if k in orders else gap for k, gap in enumerate(self.gaps))
+        return replace(self, gaps=tuple(gaps))
+
+    @property
+    def chosen_from(self) -> dict[int, DrawnChoice]:
+        """The gaps that are filled by choosing."""
+        return {k: gap for k, gap in enumerate(self.gaps) if isinstance(gap, DrawnChoice)}
+
+    def right_response(self) -> list[Any]:
+        """A response that is right."""
+        return [
+            gap.right_response() if hasattr(gap, "right_response") else line(gap.key_tree()) for gap in self.gaps
+        ]  # fmt: skip
+
+    def key_tree(self) -> Node:
+        """The keys in the order of the text."""
+        return Collection("list", tuple(gap.key_tree() for gap in self.gaps))
+
+    def closeness(self) -> str:
+        """What else counts, in words, gap by gap."""
+        said = [gap.closeness() for gap in self.gaps]
+        if len(set(said)) == 1:
+            return f"{said[0]}, in every gap" if len(said) > 1 and said[0] else said[0]
+        return "; ".join(f"{k}: {words}" for k, words in enumerate(said, start=1) if words)
+
+    def check(self, response: Any) -> Verdict:
+        """The verdict for all gaps together; one that cannot be read keeps all from being marked."""
+        try:
+            given = self.given(response)
+        except Unreadable as problem:
+            return unread(problem)
+        if all(is_blank(each) for each in given):
+            return Verdict(BLANK, because="nothing was answered")
+        verdicts = [gap.check("" if each is None else each) for gap, each in zip(self.gaps, given)]
+        unreadable = [k for k, verdict in enumerate(verdicts) if verdict.outcome == UNREADABLE]
+        if unreadable:
+            told = tuple(self.told(k, text) for k in unreadable for text in verdicts[k].feedback[:1])
+            return Verdict(UNREADABLE, feedback=told, because="it cannot be read")
+        shares = self.answer.shares
+        share = sum((part * verdict.share for part, verdict in zip(shares, verdicts)), Fraction(0))
+        told = tuple(self.told(k, text) for k, verdict in enumerate(verdicts) for text in verdict.feedback)
+        right = sum(verdict.outcome == RIGHT for verdict in verdicts)
+        if 0 < share < 1:
+            told = (f"{right} of {len(verdicts)} gaps are right.", *told)
+        trees = tuple(verdict.tree or Text("–") for verdict in verdicts)
+        return Verdict(
+            of_share(share),
+            share,
+            "; ".join(verdict.reading or "–" for verdict in verdicts),
+            told,
+            "every gap by itself",
+            PROVED if share == 1 else REFUTED,
+            tree=Collection("list", trees),
+        )
+
+    def told(self, gap: int, text: str) -> str:
+        return text if len(self.gaps) == 1 else f"Gap {gap + 1}: {text}"
+
+    def given(self, response: Any) -> list[Any]:
+        """What was answered in each gap."""
+        count = len(self.gaps)
+        if is_blank(response):
+            return [""] * count
+        if isinstance(response, Mapping):
+            strange = [name for name in response if not str(name).isdecimal() or not 1 <= int(name) <= count]
+            if strange:
+                raise Unreadable(f"There is no gap {strange[0]}.")
+            found = {int(name): value for name, value in response.items()}
+            return [found.get(k, "") for k in range(1, count + 1)]
+        if isinstance(response, str):
+            response = [response] if count == 1 else [piece.strip() for piece in response.split(";")]
+        if not isinstance(response, list) or len(response) > count:
+            raise Unreadable(f"There are {count} gaps: separate their answers by semicolons.")
+        return [*response, *[""] * (count - len(response))]

@@ -1,0 +1,106 @@
+"""The gaps of a text on the desk: a row for each, and the answer that it spells."""
+
+from __future__ import annotations
+
+import json
+import secrets
+from dataclasses import dataclass, field
+from typing import Any
+
+from .closeness import closeness_words, tolerance_of
+
+# the kinds that can stand in a gap: value, what it is called, an example, what the next field is for
+GAP_KINDS = [
+    ("number", "number", "m*g", "2% or 1 dp"),
+    ("quantity", "number with a unit", "m*g", "2% or 1 dp"),
+    ("formula", "formula", "2x + 1", ""),
+    ("text", "words", "rises; goes up", ""),
+    ("choice", "choice", "rises", "falls; stays the same"),
+    ("true_false", "true or false", "a > b", ""),
+    ("equation", "equation", "y = 2x", ""),
+    ("inequality", "inequality", "x > 2", ""),
+    ("interval", "interval", "[1, 3)", ""),
+    ("set", "set of values", "{2, -5}", "2% or 1 dp"),
+    ("list", "list of values", "1, 4, 9", "2% or 1 dp"),
+    ("point", "point", "(3, 4)", "2% or 1 dp"),
+    ("vector", "vector", "vec(1, 2)", "2% or 1 dp"),
+    ("chemical", "chemistry", "H2O", ""),
+]
+CLOSE = frozenset(["number", "quantity", "set", "list", "point", "vector", "matrix"])
+
+
+@dataclass
+class GapRow:
+    """One gap: what belongs in it, and how close is close enough or what else is offered."""
+
+    kind: str = "number"
+    key: str = ""
+    more: str = ""
+    unit: str = ""
+    share: str = ""
+    # what the row has no field for, as JSON, kept for as long as the kind stays
+    rest: str = ""
+    uid: str = field(default_factory=lambda: secrets.token_hex(4))
+
+    @property
+    def empty(self) -> bool:
+        return not (self.key.strip() or self.more.strip())
+
+
+def several(text: str) -> list[str]:
+    return [piece.strip() for piece in text.split(";") if piece.strip()]
+
+
+def raw_gap(row: GapRow) -> dict[str, Any]:
+    """The gap of a document that a row spells."""
+    answer = kept(row)
+    if row.kind == "text":
+        answer["accept"] = several(row.key)
+    elif row.kind == "choice":
+        right, others = several(row.key), several(row.more)
+        options = answer.pop("options", [])
+        if [option.get("text") for option in options] != [*right, *others]:
+            options = [{"text": text, "share": "1"} for text in right] + [{"text": text} for text in others]
+        answer["options"] = options
+    else:
+        answer["key"] = row.key
+    if row.kind in CLOSE:
+        answer["tolerance"] = tolerance_of(row.more) if row.more.strip() else {"mode": "exact"}
+    if row.kind == "quantity":
+        answer["unit"] = row.unit
+    gap: dict[str, Any] = {"answer": answer}
+    if row.share.strip():
+        gap["share"] = row.share
+    return gap
+
+
+def kept(row: GapRow) -> dict[str, Any]:
+    """What was kept of the answer beside the row's fields, when it is of the row's kind still."""
+    try:
+        rest = json.loads(row.rest) if row.rest else {}
+    except ValueError:
+        rest = {}
+    same = isinstance(rest, dict) and rest.get("kind") == row.kind
+    return dict(rest) if same else {"kind": row.kind}
+
+
+def gap_row(gap: dict[str, Any]) -> GapRow:
+    """The row that shows a gap of a document."""
+    answer = dict(gap["answer"])
+    row = GapRow(kind=answer["kind"], share=gap["share"] or "")
+    if row.kind == "text":
+        row.key = "; ".join(answer.pop("accept"))
+    elif row.kind == "choice":
+        # the right ones first: they are shuffled for the students
+        options = sorted(answer["options"], key=lambda option: option["share"] != "1")
+        row.key = "; ".join(option["text"] for option in options if option["share"] == "1")
+        row.more = "; ".join(option["text"] for option in options if option["share"] != "1")
+        answer["options"] = options
+    else:
+        row.key = answer.pop("key")
+    if row.kind in CLOSE:
+        row.more = closeness_words(answer.pop("tolerance"))
+    if row.kind == "quantity":
+        row.unit = answer.pop("unit")
+    row.rest = json.dumps({name: value for name, value in answer.items() if value not in (None, [], "")})
+    return row
