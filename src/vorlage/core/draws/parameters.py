@@ -12,8 +12,8 @@ from types import MappingProxyType
 
 from flint import fmpq
 
-from ..algebra import Compiled, Condition, EvaluationError, TooSlow, Value, is_symbolic, symbolic_value
-from ..notation import Node, NotationError, Settings, names_in, read
+from ..algebra import Compiled, Condition, EvaluationError, TooSlow, Value, is_symbolic, symbolic_value, value_tree
+from ..notation import Node, NotationError, Settings, line, names_in, read
 from .definitions import (
     ROW_OF,
     Choice,
@@ -23,6 +23,7 @@ from .definitions import (
     Formula,
     Lookup,
     Range,
+    Several,
     TableRow,
     Tables,
     read_definition,
@@ -43,6 +44,8 @@ PERMUTED = 1 << 400
 # An author's question that cannot be drawn in so many seconds is refused; it never draws something else instead.
 MAXIMUM_SECONDS = 20.0
 MAXIMUM_PARAMETERS = 60
+# So many values of a definition are compared with one that is written.
+SEARCHED = 2_000
 
 TOO_SLOW = (
     f"Trying this condition takes longer than {MAXIMUM_SECONDS:g} seconds: make it simpler, or draw from fewer values."
@@ -438,6 +441,43 @@ class Parameters:
         """
         return Drawing(self, question, revision).draw(number)
 
+    def drawn_values(self, values: Mapping[str, Value]) -> dict[str, str]:
+        """What of a draw was drawn and not computed, as line maths: enough to make the draw again."""
+        return {
+            name: line(value_tree(values[name]))
+            for name, definition in self.definitions.items()
+            if not isinstance(definition, Formula | Lookup) and name in values
+        }
+
+    def with_values(self, given: Mapping[str, str], number: int) -> tuple[Draw, list[str]]:
+        """The draw with these drawn values (line maths), and why the question would not draw it any more.
+
+        A parameter that is not given has the first of its values.
+        """
+        values: dict[str, Value] = {}
+        objections: list[str] = []
+        for name, definition in self.definitions.items():
+            if isinstance(definition, Formula | Lookup):
+                continue
+            values[name], still = value_written(definition, given.get(name))
+            if not still:
+                objections.append(f"{name} = {given[name]} is not drawn any more")
+        problems: dict[str, str] = {}
+        for name in self.order:
+            try:
+                values[name] = self.compute(name, values)
+            except EvaluationError as problem:
+                problems[name] = problem.message
+                objections.append(f"{name} has no value")
+        for row, condition, _ in self.conditions:
+            try:
+                fulfilled = condition.holds(values)
+            except EvaluationError:
+                fulfilled = False
+            if not fulfilled:
+                objections.append(f"condition {row + 1} is not met")
+        return Draw(number, values, problems), objections
+
     def compute(self, name: str, values: Mapping[str, Value]) -> Value:
         compiled = self.compiled.get(name)
         if compiled is not None:
@@ -456,6 +496,21 @@ class Parameters:
             # one draw that takes so long is enough: the author is told, the others are not waited for
             self.slow.add(name)
             raise
+
+
+def value_written(definition: Choice | Range | Several | Distribution | TableRow, text: str | None) -> tuple[Value, bool]:
+    """The value of a definition that is written so, and whether it is one of those that can be drawn."""
+    if text is None:
+        return definition.value(0), True
+    searched = min(definition.size, SEARCHED)
+    for k in range(searched):
+        value = definition.value(k)
+        if line(value_tree(value)) == text:
+            return value, True
+    try:
+        return Compiled(read(text)).value({}), definition.size > SEARCHED
+    except (NotationError, EvaluationError):
+        return definition.value(0), False
 
 
 class Drawing:

@@ -207,6 +207,8 @@ def question_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> lis
             found.append(Warning("rubric", f"{part_label(question, k)}: {given}"))
     if question.document.parameters and len(drawn) > 1:
         for part in range(len(question.document.parts)):
+            if question.document.parts[part].answer.kind in {"essay", "scale", "none"}:
+                continue
             keys = {line(tree) for item in drawn if (tree := item.key_tree(part)) is not None}
             if len(keys) == 1:
                 found.append(Warning("same", f"{part_label(question, part)} is the same in every draw shown."))

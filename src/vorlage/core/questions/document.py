@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
@@ -84,6 +84,12 @@ class Trial(Strict):
     outcome: Literal["right", "partly", "wrong", "unreadable"]
 
 
+class Pin(Strict):
+    """A draw that has to stay possible, by its drawn values as line maths."""
+
+    values: dict[str, Annotated[str, Field(max_length=500)]] = Field(max_length=60)
+
+
 class Part(Strict):
     """One thing that is asked, with its answer."""
 
@@ -144,6 +150,8 @@ class QuestionDocument(Strict):
     conditions: tuple[str, ...] = Field(default=(), max_length=40)
     tables: tuple[DataTable, ...] = Field(default=(), max_length=10)
     parts: tuple[Part, ...] = Field(min_length=1, max_length=20)
+    # draws that no change may break
+    pins: tuple[Pin, ...] = Field(default=(), max_length=20)
     angle: Literal["radians", "degrees"] = "degrees"
     # whether i is the imaginary unit
     complex: bool = False

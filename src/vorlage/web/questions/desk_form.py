@@ -6,6 +6,7 @@ moved or removed. Nothing typed is ever dropped: what cannot be used is named an
 
 from __future__ import annotations
 
+import json
 import re
 import secrets
 from dataclasses import asdict, dataclass, field
@@ -151,6 +152,21 @@ class TableRow:
 
 
 @dataclass
+class PinRow:
+    """A pinned draw: its values as JSON."""
+
+    values: str = ""
+    uid: str = field(default_factory=new_uid)
+
+    def raw(self) -> dict[str, Any]:
+        try:
+            values = json.loads(self.values)
+        except ValueError:
+            values = {}
+        return {"values": values if isinstance(values, dict) else {}}
+
+
+@dataclass
 class PartRow:
     wording: str = ""
     kind: str = "number"
@@ -259,6 +275,7 @@ class Desk:
     conditions: list[ConditionRow] = field(default_factory=list)
     tables: list[TableRow] = field(default_factory=list)
     parts: list[PartRow] = field(default_factory=list)
+    pins: list[PinRow] = field(default_factory=list)
 
     # from the browser
 
@@ -275,6 +292,8 @@ class Desk:
             desk.conditions.append(ConditionRow(post.get(f"condition-{uid}", ""), uid))
         for uid in post.getlist("table")[:20]:
             desk.tables.append(TableRow(**fields(post, "table", uid, TableRow), uid=uid))
+        for uid in post.getlist("pin")[:20]:
+            desk.pins.append(PinRow(post.get(f"pin-{uid}", ""), uid))
         for uid in post.getlist("part")[:60]:
             values = fields(post, "part", uid, PartRow)
             values["recognise"] = post.getlist(f"part-{uid}-recognise")
@@ -309,6 +328,7 @@ class Desk:
             conditions=[ConditionRow(text) for text in document.conditions],
             tables=[TableRow(table.name, pasted(table)) for table in document.tables],
             parts=[part_row(part.model_dump(mode="json")) for part in document.parts],
+            pins=[PinRow(json.dumps(pin.values)) for pin in document.pins],
         )
 
     @staticmethod
@@ -325,7 +345,13 @@ class Desk:
     @staticmethod
     def from_draft(kept: dict[str, Any]) -> Desk:
         """The desk that was left; fields that are unknown by now are passed over."""
-        lists = {"parameters": ParameterRow, "conditions": ConditionRow, "tables": TableRow, "parts": PartRow}
+        lists = {
+            "parameters": ParameterRow,
+            "conditions": ConditionRow,
+            "tables": TableRow,
+            "parts": PartRow,
+            "pins": PinRow,
+        }
         desk = Desk(**known_fields(Desk, {name: value for name, value in kept.items() if name not in lists}))
         for name, row in lists.items():
             rows = [row(**known_fields(row, each)) for each in kept.get(name, [])]
@@ -362,6 +388,7 @@ class Desk:
             "conditions": [row.text for row in self.used_conditions()],
             "tables": [raw_table(row) for row in self.tables if not row.empty],
             "parts": [raw_part(row) for row in self.parts],
+            "pins": [row.raw() for row in self.pins],
         }
 
     def used_parameters(self) -> list[ParameterRow]:
@@ -490,7 +517,7 @@ def repaired(raw: Any, path: tuple[str | int, ...]) -> bool:
 def raw_part(row: PartRow) -> dict[str, Any]:
     return {
         "wording": row.wording.replace("\r\n", "\n"),
-        "marks": number_or_text(row.marks),
+        "marks": 0 if row.kind in UNMARKED else number_or_text(row.marks),
         "after": row.after,
         "solution": row.solution.replace("\r\n", "\n"),
         "under": bool(row.under),
@@ -551,6 +578,8 @@ def raw_answer(row: PartRow) -> dict[str, Any]:
     return answer
 
 
+# Kinds that earn no marks, whatever stands in the field that is hidden then.
+UNMARKED = frozenset(["scale", "none"])
 CHOSEN_KINDS = frozenset(["blanks", "choice", "true_false", "match", "order", "essay", "scale", "none"])
 
 

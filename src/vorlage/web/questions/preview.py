@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from dataclasses import dataclass, field, replace
 
@@ -40,7 +41,7 @@ from vorlage.core.notation import (
     read_authored,
     read_chemical,
 )
-from vorlage.core.questions import DrawnQuestion, PartLabel, Problem, Question, Warning, diagnose
+from vorlage.core.questions import DrawnQuestion, PartLabel, Problem, Question, Warning, diagnose, self_check
 
 from .desk_form import Desk
 
@@ -80,9 +81,20 @@ class Column:
 
 @dataclass(frozen=True)
 class DrawRow:
+    """A draw in the table; a pinned one has a number below 0."""
+
     number: int
     cells: list[tuple[SafeString, Column]]
     warned: bool
+    # what was drawn, to pin it
+    values: str
+    # what has broken a pinned draw
+    broken: str = ""
+
+    @property
+    def pin(self) -> int:
+        """Which pin it is, from 1; 0 for other draws."""
+        return max(0, -self.number)
 
 
 @dataclass(frozen=True)
@@ -186,6 +198,8 @@ class Preview:
     columns: list[Column] = field(default_factory=list)
     rows: list[DrawRow] = field(default_factory=list)
     warnings: list[Warning] = field(default_factory=list)
+    # what has broken pinned draws, by their numbers
+    broken: dict[int, str] = field(default_factory=dict)
     # why there is no table, when there is none
     no_draws: str = ""
     # how many rows the draw table has, and the column it is sorted by ("" or a number, "-" before it: downwards)
@@ -197,6 +211,11 @@ class Preview:
     verdict: Verdict | None = None
     ruler: RulerPicture | None = None
     reading: str = ""
+
+    @property
+    def pin(self) -> int:
+        """Which pinned draw lies on the sheet; 0 or less for other draws."""
+        return -self.draw
 
 
 def safe(markup: str) -> SafeString:
@@ -217,7 +236,7 @@ class Wish:
 
 def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview:
     """Compute all that the desk shows for its present fields."""
-    shown = Preview(draw=max(1, wish.draw), limit=max(DRAWS, min(MOST_ROWS, wish.rows)), sort=wish.sort)
+    shown = Preview(draw=wish.draw or 1, limit=max(DRAWS, min(MOST_ROWS, wish.rows)), sort=wish.sort)
     document, problems = desk.document()
     if document is None:
         shown.no_draws = "The draws appear as soon as the fields make a question."
@@ -289,6 +308,8 @@ def draw_all(shown: Preview, question: Question, key: str, revision: int, wish: 
     limit = min(shown.limit, available)
     shown.more = available > limit and limit < MOST_ROWS
     shown.draw = min(shown.draw, max(limit, question.parameters.count or FURTHEST))
+    if shown.draw < -len(question.document.pins):
+        shown.draw = 1
     try:
         drawn = [drawing.draw(number) for number in range(1, limit + 1)]
         if shown.draw > limit:
@@ -300,12 +321,20 @@ def draw_all(shown: Preview, question: Question, key: str, revision: int, wish: 
         shown.sound = False
         stand_in(shown, question)
         return
-    chosen = next(item for item in drawn if item.draw.number == shown.draw)
+    pinned = [drawing.pinned(place) for place in range(len(question.document.pins))]
+    everything = [item for item, _ in pinned] + drawn
+    chosen = next(item for item in everything if item.draw.number == shown.draw)
     shown.warnings = diagnose(question, drawn)
+    for item, objections in pinned:
+        failures = (self_check(answer) for answer in item.answers if answer is not None)
+        objections += [f"the key fails its own check ({failure})" for failure in failures if failure]
+        if objections:
+            shown.sound = False
+            shown.broken[item.draw.number] = "; ".join(objections)
     if any(warning.code in {"no_value", "no_key", "key_fails"} for warning in shown.warnings):
         shown.sound = False
     lay_sheet(shown, chosen)
-    fill_table(shown, question, drawn)
+    fill_table(shown, question, everything)
     if wish.tried.strip():
         try_answer(shown, chosen, wish.tried, wish.tried_part)
     draw_ruler(shown, chosen, wish.tried_part)
@@ -355,6 +384,8 @@ def fill_table(shown: Preview, question: Question, drawn: list[DrawnQuestion]) -
         head = safe(mathml(name_tree(name)))
         shown.columns.append(column(head, question.units.get(name, ""), readables))
     for k, part in enumerate(question.document.parts):
+        if part.answer.kind in {"essay", "scale", "none"}:
+            continue
         head = escape(part_label(question, k) or "Answer")
         keys = [item.key_tree(k) for item in drawn]
         if isinstance(part.answer, QuantityAnswer):
@@ -367,7 +398,8 @@ def fill_table(shown: Preview, question: Question, drawn: list[DrawnQuestion]) -
     for place, item in enumerate(drawn):
         number = item.draw.number
         cells = [(col.cells[place], col) for col in shown.columns]
-        shown.rows.append(DrawRow(number, cells, number in warned))
+        values = json.dumps(question.parameters.drawn_values(item.values))
+        shown.rows.append(DrawRow(number, cells, number in warned, values, shown.broken.get(number, "")))
     place = shown.sort.removeprefix("-")
     if place.isdecimal() and int(place) < len(shown.columns):
         ordered = sorted(range(len(drawn)), key=shown.columns[int(place)].keys.__getitem__)

@@ -138,7 +138,10 @@ def uses(question: Question) -> list[object]:
 
 
 def chosen_number(request: HttpRequest, name: str, otherwise: int = 0) -> int:
-    text = request.POST.get(name, "")
+    return chosen_number_of(request.POST.get(name, ""), otherwise)
+
+
+def chosen_number_of(text: str, otherwise: int = 0) -> int:
     return int(text) if text.isdecimal() and len(text) < 9 else otherwise
 
 
@@ -315,12 +318,18 @@ def identity(text: str) -> str:
 def wish(request: HttpRequest) -> Wish:
     """What the author wants to see; a draw that was gone to counts before the one that was chosen."""
     return Wish(
-        chosen_number(request, "go") or chosen_number(request, "draw", 1),
+        chosen_number(request, "go") or chosen_draw(request),
         request.POST.get("try", ""),
         chosen_number(request, "try_part"),
         chosen_number(request, "rows", DRAWS),
         request.POST.get("sort", ""),
     )
+
+
+def chosen_draw(request: HttpRequest) -> int:
+    """The draw on the sheet; pinned draws have numbers below 0."""
+    text = request.POST.get("draw", "")
+    return -chosen_number_of(text[1:]) if text.startswith("-") else chosen_number_of(text, 1)
 
 
 @member

@@ -197,6 +197,30 @@ document.addEventListener("change", (event) => {
   if (event.target.matches("input[name=draw]")) { document.getElementById("go").value = ""; }
 }, true);
 
+// a draw is pinned, so that no later change breaks it
+document.addEventListener("click", (event) => {
+  const pin = event.target.closest("[data-pin], [data-unpin]");
+  if (!pin) { return; }
+  const pins = document.getElementById("pins");
+  if (pin.dataset.unpin) {
+    pins.querySelectorAll("[data-pinned]")[Number(pin.dataset.unpin) - 1].remove();
+  } else {
+    const uid = Math.random().toString(16).slice(2, 10);
+    const kept = document.createElement("span");
+    kept.dataset.pinned = "";
+    [["pin", uid], [`pin-${uid}`, pin.dataset.pin]].forEach(([name, value]) => {
+      const field = document.createElement("input");
+      field.type = "hidden";
+      field.name = name;
+      field.value = value;
+      kept.append(field);
+    });
+    pins.append(kept);
+  }
+  touch();
+  renew();
+});
+
 // Alt and D copies a row of the desk below itself, under names of its own
 document.addEventListener("keydown", (event) => {
   if (!event.altKey || event.key.toLowerCase() !== "d") { return; }
