@@ -34,7 +34,11 @@ EVERY_KIND: list[dict[str, Any]] = [
     {"kind": "true_false", "key": "2 > 1"},
     {"kind": "match", "pairs": [{"left": "a", "right": "1"}, {"left": "b", "right": "2"}], "distractors": ["3"]},
     {"kind": "order", "items": ["one", "two", "three"], "score": "position"},
-    {"kind": "essay", "words": 120, "rubric": "Clear\nTrue"},
+    {"kind": "blanks", "gaps": [
+        {"answer": {"kind": "number", "key": "3", "tolerance": {"mode": "decimal_places", "value": "1"}, "slips": [{"key": "4"}]}, "share": "1/2"},
+        {"answer": {"kind": "choice", "options": [{"text": "falls", "feedback": "No."}, {"text": "rises", "share": "1"}, {"text": "stays", "share": "1/4"}]}},
+        {"answer": {"kind": "text", "accept": ["fast", "quickly"], "case": True}}, {"answer": {"kind": "quantity", "key": "5", "unit": "m"}}]},
+    {"kind": "essay", "words": 120, "rubric": "Clear | 0 no | 2 yes, fully\nTrue"},
     {"kind": "scale", "steps": 4, "low": "no", "high": "yes"},
     {"kind": "none"},
     {"kind": "text", "accept": ["North Sea", "the North Sea"], "match": "whole", "case": False, "spacing": False},
@@ -145,7 +149,7 @@ class Desks(TestCase):
         self.assertIn('class="drawn"', page)
         broken = self.preview(**{"parameter-p1-definition": "20.."})
         self.assertIn('id="message-parameter-p1" hx-swap-oob="true"><p class="field-error"', broken)
-        self.assertIn("20<mark>..</mark>", broken)
+        self.assertIn('data-mark="parameter-p1-definition" data-place="2" data-length="2"', broken)
         self.assertIn("needs an upper limit, such as <code>20..9</code>", broken)
 
     def test_a_tried_answer_gets_its_verdict(self) -> None:
@@ -187,11 +191,12 @@ class Desks(TestCase):
 
     def test_every_kind_is_shown_and_tried(self) -> None:
         tries = {"number": "2", "quantity": "36 km/h", "formula": "x*5", "equation": "2y=4x", "inequality": "3<x", "interval": "1<=x<2",
-                 "set": "x=2 or x=1", "list": "1,4", "point": "(3|4)", "vector": "3i+4j", "matrix": "[[1,2],[3,4]]", "chemical": "H₂O", "text": "north sea", "choice": "1", "true_false": "yes", "match": "1 2", "order": "1 2 3"}  # fmt: skip
+                 "set": "x=2 or x=1", "list": "1,4", "point": "(3|4)", "vector": "3i+4j", "matrix": "[[1,2],[3,4]]", "chemical": "H₂O", "text": "north sea", "choice": "1", "true_false": "yes", "match": "1 2", "order": "1 2 3", "blanks": "3; 2; fast; 500 cm"}  # fmt: skip
         for answer in [answer for answer in EVERY_KIND if answer["kind"] in tries]:
             with self.subTest(answer["kind"]):
+                wording = "Say ___, ___, ___ and ___." if answer["kind"] == "blanks" else "Say it."
                 desk = Desk.from_document(
-                    load_document({"title": "Kinds", "parts": [{"answer": answer, "wording": "Say it."}]})
+                    load_document({"title": "Kinds", "parts": [{"answer": answer, "wording": wording}]})
                 )
                 shown = preview(desk, "kinds", 1, Wish(tried=tries[answer["kind"]]))
                 self.assertEqual(shown.messages, {})

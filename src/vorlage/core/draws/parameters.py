@@ -498,7 +498,9 @@ class Parameters:
             raise
 
 
-def value_written(definition: Choice | Range | Several | Distribution | TableRow, text: str | None) -> tuple[Value, bool]:
+def value_written(
+    definition: Choice | Range | Several | Distribution | TableRow, text: str | None
+) -> tuple[Value, bool]:
     """The value of a definition that is written so, and whether it is one of those that can be drawn."""
     if text is None:
         return definition.value(0), True

@@ -108,6 +108,14 @@ class Part(Strict):
     trials: tuple[Trial, ...] = Field(default=(), max_length=30)
     solution: str = Field(default="", max_length=10_000)
 
+    @model_validator(mode="before")
+    @classmethod
+    def unmarked(cls, given: Any) -> Any:
+        """Information and a scale earn no marks, whatever is said."""
+        answer = given.get("answer") if isinstance(given, dict) else None
+        kind = answer.get("kind") if isinstance(answer, dict) else getattr(answer, "kind", "")
+        return {**given, "marks": 0} if kind in {"scale", "none"} else given
+
     @property
     def printed_after(self) -> str:
         """What is printed after the answer space: a unit that is given, or else what the author wrote there."""

@@ -433,26 +433,23 @@ class Desk:
                 return name
         return "wording"
 
-    def text_of(self, path: tuple[str | int, ...]) -> str:
-        """What stands in the field that a path leads to, to mark the place in it."""
+    def input_of(self, path: tuple[str | int, ...]) -> tuple[str, str]:
+        """The name of the field that a path leads to and what stands in it, to mark the place there."""
         match path:
-            case ("parameters", int(row), "name"):
-                return self.used_parameters()[row].name
-            case ("parameters", int(row), *_):
-                return self.used_parameters()[row].definition
+            case ("parameters", int(row), *rest):
+                name = "name" if rest == ["name"] else "unit" if rest == ["unit"] else "definition"
+                found: Any = self.used_parameters()[row]
+                return f"parameter-{found.uid}-{name}", str(getattr(found, name))
             case ("conditions", int(row), *_):
-                return self.used_conditions()[row].text
-            case ("parts", int(row), "answer", "key", *_):
-                return self.parts[row].key
-            case ("parts", int(row), "answer", "unit"):
-                return self.parts[row].unit
-            case ("parts", int(row), "answer", "tolerance", *_):
-                return self.parts[row].tolerance
+                condition = self.used_conditions()[row]
+                return f"condition-{condition.uid}", condition.text
+            case ("parts", int(row), "answer", "key" | "unit" | "tolerance" | "where" as name, *_):
+                return f"part-{self.parts[row].uid}-{name}", str(getattr(self.parts[row], name))
             case ("parts", int(row), "wording" | "solution" as name):
-                return str(getattr(self.parts[row], name))
+                return f"part-{self.parts[row].uid}-{name}", str(getattr(self.parts[row], name))
             case ("wording",):
-                return self.wording
-        return ""
+                return "wording", self.wording
+        return "", ""
 
 
 PART_FIELDS = {"wording": "wording", "solution": "solution", "marks": "marks", "after": "marks"}
@@ -517,7 +514,7 @@ def repaired(raw: Any, path: tuple[str | int, ...]) -> bool:
 def raw_part(row: PartRow) -> dict[str, Any]:
     return {
         "wording": row.wording.replace("\r\n", "\n"),
-        "marks": 0 if row.kind in UNMARKED else number_or_text(row.marks),
+        "marks": number_or_text(row.marks),
         "after": row.after,
         "solution": row.solution.replace("\r\n", "\n"),
         "under": bool(row.under),
@@ -578,8 +575,6 @@ def raw_answer(row: PartRow) -> dict[str, Any]:
     return answer
 
 
-# Kinds that earn no marks, whatever stands in the field that is hidden then.
-UNMARKED = frozenset(["scale", "none"])
 CHOSEN_KINDS = frozenset(["blanks", "choice", "true_false", "match", "order", "essay", "scale", "none"])
 
 

@@ -24,6 +24,7 @@ GAP_KINDS = [
     ("list", "list of values", "1, 4, 9", "2% or 1 dp"),
     ("point", "point", "(3, 4)", "2% or 1 dp"),
     ("vector", "vector", "vec(1, 2)", "2% or 1 dp"),
+    ("matrix", "matrix", "matrix(1, 2; 3, 4)", "2% or 1 dp"),
     ("chemical", "chemistry", "H2O", ""),
 ]
 CLOSE = frozenset(["number", "quantity", "set", "list", "point", "vector", "matrix"])
@@ -59,7 +60,7 @@ def raw_gap(row: GapRow) -> dict[str, Any]:
     elif row.kind == "choice":
         right, others = several(row.key), several(row.more)
         options = answer.pop("options", [])
-        if [option.get("text") for option in options] != [*right, *others]:
+        if sorted(option.get("text", "") for option in options) != sorted([*right, *others]):
             options = [{"text": text, "share": "1"} for text in right] + [{"text": text} for text in others]
         answer["options"] = options
     else:
@@ -91,11 +92,9 @@ def gap_row(gap: dict[str, Any]) -> GapRow:
     if row.kind == "text":
         row.key = "; ".join(answer.pop("accept"))
     elif row.kind == "choice":
-        # the right ones first: they are shuffled for the students
-        options = sorted(answer["options"], key=lambda option: option["share"] != "1")
+        options = answer["options"]
         row.key = "; ".join(option["text"] for option in options if option["share"] == "1")
         row.more = "; ".join(option["text"] for option in options if option["share"] != "1")
-        answer["options"] = options
     else:
         row.key = answer.pop("key")
     if row.kind in CLOSE:

@@ -64,6 +64,21 @@ class Message:
     after: str = ""
     # a letter that could become a parameter
     offer: str = ""
+    # the field in which the place is marked
+    field: str = ""
+
+    @property
+    def place(self) -> int:
+        return len(self.before)
+
+    @property
+    def length(self) -> int:
+        return len(self.marked)
+
+    @property
+    def in_text(self) -> bool:
+        """Whether the place lies in a text of several lines, which cannot be marked in its field."""
+        return self.field.endswith(("wording", "solution"))
 
 
 @dataclass(frozen=True)
@@ -134,9 +149,10 @@ class RulerPicture:
     key_text: str
     low: str
     high: str
-    # (left, width, share, left end, right end) of the full marks and of each band
+    # left and width of the full marks; of each band also its share, its line on the desk, and what dragging
+    # its edge changes
     full: tuple[float, float]
-    bands: list[tuple[float, float, str]]
+    bands: list[tuple[float, float, str, int, str]]
     # (place, share, words, row) of slips and of the answer that was tried
     slips: list[tuple[float, str, str]]
     tried: float | None
@@ -150,6 +166,20 @@ class RulerPicture:
         """The edges of the full marks: where the handle begins, and where the edge is."""
         ends = (self.full[0], self.full[0] + self.full[1])
         return [(round(end - 5, 1), round(end, 1)) for end in ends]
+
+    @property
+    def band_edges(self) -> list[tuple[float, float, int, str]]:
+        """The edges of the bands that can be dragged: handle, edge, line of the band, what it changes."""
+        return [
+            (round(end - 4, 1), round(end, 1), line, drags)
+            for left, width, _, line, drags in self.bands
+            for end in (left, left + width)
+            if drags and 0 < end < 1000
+        ]
+
+
+def draggable(mode: str) -> str:
+    return mode if mode in {"relative", "absolute"} else ""
 
 
 def ruler_picture(part: int, answer: DrawnNumber, tried: float | None) -> RulerPicture:
@@ -170,12 +200,12 @@ def ruler_picture(part: int, answer: DrawnNumber, tried: float | None) -> RulerP
         f"{found.high:.4g}",
         width(found.full.low, found.full.high),
         [
-            (*width(band.low, band.high), band.share)
-            for band in sorted(found.bands, key=lambda band: band.low - band.high)
+            (*width(band.low, band.high), band.share, line, draggable(band.mode))
+            for line, band in sorted(enumerate(found.bands), key=lambda each: each[1].low - each[1].high)
         ],
         [(place(slip.place), slip.share, slip.words) for slip in found.slips],
         None if tried is None else place(tried),
-        found.full.mode if found.full.mode in {"relative", "absolute"} else "",
+        draggable(found.full.mode),
         found.key,
         scale,
     )
@@ -272,7 +302,7 @@ def key_reading(answer: Answer, settings: Settings) -> SafeString:
 
 def note_messages(shown: Preview, desk: Desk, problems: list[Problem]) -> None:
     for problem in problems:
-        text = desk.text_of(problem.path)
+        field_name, text = desk.input_of(problem.path)
         end = problem.place + problem.length
         unknown = UNKNOWN_NAME.match(problem.message)
         offer = unknown[1] if unknown else ""
@@ -282,7 +312,9 @@ def note_messages(shown: Preview, desk: Desk, problems: list[Problem]) -> None:
             words = f"Gap {int(problem.path[problem.path.index('gaps') + 1]) + 1}: {words}"
         message = Message(words, offer=offer)
         if problem.length and end <= len(text) and len(text) <= 200:
-            message = Message(problem.message, text[: problem.place], text[problem.place : end], text[end:], offer)
+            message = Message(
+                problem.message, text[: problem.place], text[problem.place : end], text[end:], offer, field_name
+            )
         shown.messages.setdefault(desk.field_of(problem.path), []).append(message)
 
 

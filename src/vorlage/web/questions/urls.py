@@ -21,5 +21,7 @@ urlpatterns = [
     path("questions/rows/option/<slug:uid>/", views.new_option, name="new-option"),
     path("questions/rows/gap/<slug:uid>/", views.new_gap, name="new-gap"),
     path("questions/rubrics/<slug:uid>/keep/", views.keep_rubric, name="keep-rubric"),
+    path("questions/parts/<slug:uid>/conversion/", views.part_conversion, name="part-conversion"),
+    path("questions/parts/<slug:uid>/options/", views.options_of_part, name="options-of-part"),
     path("questions/rows/part/", views.new_part, name="new-part"),
 ]

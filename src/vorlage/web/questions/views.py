@@ -11,7 +11,7 @@ from functools import cache
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.db.models import QuerySet
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.safestring import SafeString
@@ -24,6 +24,7 @@ from vorlage.gallery import Ready, ready_questions
 from vorlage.web.accounts.permissions import author, member
 from vorlage.web.papers.models import Test
 
+from .conversion import conversion, options_of
 from .desk_form import (
     CHOOSE,
     EQUATION_FORMS,
@@ -423,6 +424,30 @@ def new_table(request: HttpRequest) -> HttpResponse:
 @require_GET
 def new_option(request: HttpRequest, uid: str) -> HttpResponse:
     return render(request, "questions/_option.html", {"option": OptionRow(), "uid": uid})
+
+
+def part_of(request: HttpRequest, uid: str) -> PartRow:
+    """A part of the desk as it stands in the browser."""
+    found = next((row for row in Desk.from_post(request.POST).parts if row.uid == uid), None)
+    if found is None:
+        raise Http404
+    return found
+
+
+@author
+@require_POST
+def part_conversion(request: HttpRequest, uid: str) -> HttpResponse:
+    """What a part keeps now that its kind has changed."""
+    context = {"uid": uid, "conversion": conversion(part_of(request, uid))}
+    return render(request, "questions/_conversion.html", context)
+
+
+@author
+@require_POST
+def options_of_part(request: HttpRequest, uid: str) -> HttpResponse:
+    """Options made from the part's answer and its slips."""
+    context = {"uid": uid, "options": options_of(part_of(request, uid))}
+    return render(request, "questions/_options.html", context)
 
 
 @author
