@@ -413,6 +413,14 @@ class Parameters:
 
     def reject(self, condition: int, share: float) -> None:
         row = self.conditions[condition][0]
+        for name in self.needed((condition,)):
+            definition = self.definitions[name]
+            letters = sorted(definition.names - self.definitions.keys()) if isinstance(definition, Formula) else []
+            if letters:
+                # a letter without a value, where a number is compared
+                message = f"{letters[0]} is not a parameter of this question. Condition {row + 1} needs its value."
+                self.errors.append(DrawError("nothing_left", message, ("parameter", self.row_of[name])))
+                return
         message = f"No draw meets the conditions; this one alone rejects {share:.0%} of what is tried."
         self.errors.append(DrawError("nothing_left", message, ("condition", row)))
 

@@ -221,7 +221,6 @@ MESSAGES = {
     "missing": "This is needed.",
     "extra_forbidden": "This is not part of a question document.",
     "string_too_short": "Nothing is written here yet.",
-    "too_short": "At least one part is needed.",
     "int_parsing": "A whole number is needed here.",
     "int_from_float": "A whole number is needed here.",
     "string_type": "Text is needed here.",
@@ -230,12 +229,22 @@ MESSAGES = {
 }
 
 
+FEW = {
+    "parts": "part is", "options": "options are", "pairs": "pairs are", "items": "items are", "gaps": "gap is",
+    "accept": "accepted answer is", "columns": "column is", "rows": "row below the heads is",
+}  # fmt: skip
+NUMBER_WORDS = {1: "one", 2: "two"}
+
+
 def plain_message(error: Any) -> str:
     known: str | None = MESSAGES.get(error["type"])
     if known:
         return known
     message = str(error["msg"]).removeprefix("Value error, ")
     limits = error.get("ctx", {})
+    if error["type"] == "too_short":
+        what = FEW.get(str(error["loc"][-1]), "of them")
+        return f"At least {NUMBER_WORDS.get(limits['min_length'], limits['min_length'])} {what} needed."
     if error["type"] == "string_too_long":
         return f"At most {limits['max_length']:,} characters."
     if error["type"] == "string_pattern_mismatch":

@@ -515,7 +515,7 @@ def raw_part(row: PartRow) -> dict[str, Any]:
     return {
         "wording": row.wording.replace("\r\n", "\n"),
         "marks": number_or_text(row.marks),
-        "after": row.after,
+        "after": "" if row.kind in CHOSEN_KINDS else row.after,
         "solution": row.solution.replace("\r\n", "\n"),
         "under": bool(row.under),
         "gives": row.gives if row.kind in {"number", "quantity", "formula"} else "",

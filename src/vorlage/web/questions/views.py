@@ -446,7 +446,7 @@ def part_conversion(request: HttpRequest, uid: str) -> HttpResponse:
 @require_POST
 def options_of_part(request: HttpRequest, uid: str) -> HttpResponse:
     """Options made from the part's answer and its slips."""
-    context = {"uid": uid, "options": options_of(part_of(request, uid))}
+    context = {"uid": uid, "options": options_of(part_of(request, uid)), "conversion": None, "may_write": True}
     return render(request, "questions/_options.html", context)
 
 
