@@ -4,7 +4,7 @@
 ``Question.drawing`` gives draws; ``diagnose`` says what is ugly about them.
 """
 
-from .diagnostics import Warning, diagnose, self_check
+from .diagnostics import TrialResult, Warning, diagnose, run_trials, self_check
 from .differences import Difference, differences
 from .document import DataTable, DocumentError, Parameter, Part, PartLabel, QuestionDocument, load_document, schema
 from .question import DrawnQuestion, Problem, Question, QuestionDrawing
@@ -28,6 +28,7 @@ __all__ = [
     "QuestionText",
     "Spread",
     "Survey",
+    "TrialResult",
     "Unusable",
     "Warning",
     "diagnose",
@@ -35,6 +36,7 @@ __all__ = [
     "load_document",
     "propose",
     "read_named",
+    "run_trials",
     "schema",
     "self_check",
     "survey",

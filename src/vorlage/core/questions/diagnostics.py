@@ -22,9 +22,12 @@ from ..answers import (
     DrawnTrueFalse,
     EssayAnswer,
 )
-from ..notation import NotationError, line, read, terminating_places
+from ..notation import NotationError, line, read, substitute, terminating_places, tidy
+from .document import Trial
 from .question import DrawnQuestion, Question
 
+# An author's own tests run in so many draws.
+TRIED = 8
 HUGE = fmpq(10) ** 7
 SPAN = re.compile(r"\$([^$]+)\$")
 # A parameter alone in a span, and a plural after it.
@@ -162,26 +165,52 @@ def self_check(answer: DrawnAnswer, printed: str | None = None) -> str:
     return verdict.feedback[0].rstrip(".") if verdict.feedback else f"{verdict.outcome}: {verdict.because}"
 
 
-def trial_warnings(question: Question, item: DrawnQuestion) -> list[Warning]:
+@dataclass(frozen=True, slots=True)
+class TrialResult:
+    """What became of one of the author's own tests: the draws in which it came out otherwise."""
+
+    part: int
+    trial: Trial
+    # (draw, outcome) where it is not as it was kept
+    others: tuple[tuple[int, str], ...]
+
+
+def run_trials(question: Question, drawn: Sequence[DrawnQuestion]) -> list[TrialResult]:
+    """Rerun the author's own tests: those with parameters in every draw given, the others in draw 1."""
+    results = []
+    for k, part in enumerate(question.document.parts):
+        for trial in part.trials:
+            others = []
+            for item in drawn:
+                answer = item.answers[k]
+                if answer is None or (item.draw.number != 1 and not SPAN.search(trial.response)):
+                    continue
+                outcome = answer.check(with_values_of(item, trial.response)).outcome
+                if outcome != trial.outcome:
+                    others.append((item.draw.number, outcome))
+            results.append(TrialResult(k, trial, tuple(others)))
+    return results
+
+
+def trial_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Warning]:
     """The author's own tests that do not come out as they were kept."""
     found = []
-    for k, (part, answer) in enumerate(zip(question.document.parts, item.answers)):
-        for trial in part.trials if answer is not None else ():
-            outcome = answer.check(with_values_of(item, trial.response)).outcome if answer is not None else ""
-            if outcome != trial.outcome:
-                message = (
-                    f"{part_label(question, k)}: your test “{trial.response}” is {outcome}, and not {trial.outcome}."
-                )
-                found.append(Warning("trial", message, (1,)))
+    for result in run_trials(question, drawn):
+        if result.others:
+            outcomes = " or ".join(dict.fromkeys(outcome for _, outcome in result.others))
+            message = f"your test “{result.trial.response}” is {outcomes}, and not {result.trial.outcome}."
+            draws = tuple(number for number, _ in result.others)
+            found.append(Warning("trial", f"{part_label(question, result.part)}: {message}", draws))
     return found
 
 
 def with_values_of(item: DrawnQuestion, response: str) -> str:
-    """A tried answer with ``$value(m*g)$`` and the like worked out in a draw."""
+    """A tried answer with ``$m$``, ``$value(m*g)$`` and the like put in from a draw."""
 
     def shown(span: re.Match[str]) -> str:
         try:
-            return line(item.computed(read(span[1], item.question.settings)))
+            tree = item.computed(read(span[1], item.question.settings))
+            return line(tidy(substitute(tree, item.shown_values)))
         except NotationError:
             return span[0]
 
@@ -198,9 +227,7 @@ def question_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> lis
                              f"more forms than that will repeat numbers."))  # fmt: skip
     if share is not None and share < 0.05:
         found.append(Warning("rejecting", f"The conditions reject nearly everything: {share:.1%} is kept."))
-    for item in drawn:
-        if item.draw.number == 1:
-            found += trial_warnings(question, item)
+    found += trial_warnings(question, drawn[:TRIED])
     for k, asked in enumerate(question.document.parts):
         if isinstance(asked.answer, EssayAnswer) and asked.answer.most not in {0, asked.marks}:
             given = f"the rubric gives up to {asked.answer.most} marks, and the part has {asked.marks}."

@@ -41,7 +41,17 @@ from vorlage.core.notation import (
     read_authored,
     read_chemical,
 )
-from vorlage.core.questions import DrawnQuestion, PartLabel, Problem, Question, Warning, diagnose, self_check
+from vorlage.core.questions import (
+    DrawnQuestion,
+    PartLabel,
+    Problem,
+    Question,
+    TrialResult,
+    Warning,
+    diagnose,
+    run_trials,
+    self_check,
+)
 
 from .desk_form import Desk
 
@@ -236,8 +246,11 @@ class Preview:
     limit: int = DRAWS
     more: bool = False
     sort: str = ""
+    tried_out: list[TrialResult] = field(default_factory=list)
     # how the answer of each part is read, by the part's row
     readings: dict[str, SafeString] = field(default_factory=dict)
+    # the author's own tests by the part's row: answer, what it has to be, and in which draws it is something else
+    trials: dict[str, list[TrialResult]] = field(default_factory=dict)
     verdict: Verdict | None = None
     ruler: RulerPicture | None = None
     reading: str = ""
@@ -283,6 +296,9 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
         shown.no_draws = "Mend the rows marked above; the draws appear at once."
         stand_in(shown, question)
     note_messages(shown, desk, problems)
+    for result in shown.tried_out:
+        if result.part < len(desk.parts):
+            shown.trials.setdefault(desk.parts[result.part].uid, []).append(result)
     for row, part in zip(desk.parts, document.parts):
         shown.readings[row.uid] = key_reading(part.answer, question.settings)
     return shown
@@ -370,6 +386,7 @@ def draw_all(shown: Preview, question: Question, key: str, revision: int, wish: 
     if wish.tried.strip():
         try_answer(shown, chosen, wish.tried, wish.tried_part)
     draw_ruler(shown, chosen, wish.tried_part)
+    shown.tried_out = run_trials(question, drawn[:DRAWS])
 
 
 def lay_sheet(shown: Preview, drawn: DrawnQuestion) -> None:

@@ -6,6 +6,7 @@ from django import template
 from django.utils.html import escape, format_html, format_html_join
 from django.utils.safestring import SafeString
 
+from vorlage.core.questions import TrialResult
 from vorlage.web.questions.preview import Message, Preview
 
 register = template.Library()
@@ -21,6 +22,12 @@ def messages_for(preview: Preview, field: str) -> list[Message]:
 def reading_of(preview: Preview, uid: str) -> SafeString:
     """How the answer of a part is read, typeset."""
     return preview.readings.get(uid, SafeString(""))
+
+
+@register.simple_tag
+def trials_of(preview: Preview, uid: str) -> list[TrialResult]:
+    """What became of a part's own tests."""
+    return preview.trials.get(uid, [])
 
 
 @register.filter

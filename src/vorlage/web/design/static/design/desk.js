@@ -302,6 +302,20 @@ document.addEventListener("click", (event) => {
   renew();
 });
 
+// A tried answer is kept as one of the author's own tests of its part
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-keep-trial]");
+  if (!button) { return; }
+  const chosen = document.getElementById("try-part");
+  const part = document.querySelectorAll("#parts .part-fields")[Number(chosen ? chosen.value : 0)];
+  const field = part.querySelector("[name$='-trials']");
+  const line = `${document.getElementById("try").value.trim()} | ${button.dataset.keepTrial}`;
+  if (!field.value.split("\n").includes(line)) { field.value = field.value.trim() ? `${field.value.trimEnd()}\n${line}` : line; }
+  field.closest("details").open = true;
+  touch();
+  renew();
+});
+
 // A row is dragged by its grip to another place among its neighbours
 let drawnRow = null;
 document.addEventListener("pointerdown", (event) => {
