@@ -41,6 +41,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "keep-rubric": ("post", [SIGN_IN, 200, 403, 403, 200, 200]),
     "part-conversion": ("post", [SIGN_IN, 404, 403, 403, 404, 404]),
     "options-of-part": ("post", [SIGN_IN, 404, 403, 403, 404, 404]),
+    "new-figure": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "new-option": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "new-part": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "tests": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),

@@ -8,6 +8,7 @@ from .blanks import DrawnBlanks
 from .check import CaseError, Checker, DrawnAnswer, check_case, checker_for, with_carried
 from .choices import LETTERS, DrawnChoice, DrawnMatch, DrawnNoMarks, DrawnOrder, DrawnTrueFalse
 from .formula import DrawnFormula
+from .hotspot import DrawnHotspot
 from .marking import after_retries, better, total_share
 from .number import DrawnNumber
 from .quantity import DrawnQuantity
@@ -23,6 +24,7 @@ from .specification import (
     EquationAnswer,
     EssayAnswer,
     FormulaAnswer,
+    HotspotAnswer,
     InequalityAnswer,
     MatchAnswer,
     NoAnswer,
@@ -60,6 +62,7 @@ __all__ = [
     "DrawnBlanks",
     "DrawnChoice",
     "DrawnFormula",
+    "DrawnHotspot",
     "DrawnMatch",
     "DrawnNoMarks",
     "DrawnNumber",
@@ -70,6 +73,7 @@ __all__ = [
     "EquationAnswer",
     "EssayAnswer",
     "FormulaAnswer",
+    "HotspotAnswer",
     "InequalityAnswer",
     "MatchAnswer",
     "NoAnswer",

@@ -18,6 +18,7 @@ from .collection import CollectionChecker
 from .complex_number import ComplexChecker
 from .equation import EquationChecker
 from .formula import FormulaChecker
+from .hotspot import HotspotChecker
 from .inequality import InequalityChecker
 from .marking import after_retries, better
 from .number import NumberChecker
@@ -31,6 +32,7 @@ from .specification import (
     EquationAnswer,
     EssayAnswer,
     FormulaAnswer,
+    HotspotAnswer,
     InequalityAnswer,
     MatchAnswer,
     NoAnswer,
@@ -89,13 +91,14 @@ CHECKERS: dict[type[Strict], Any] = {
     TrueFalseAnswer: TrueFalseChecker,
     MatchAnswer: MatchChecker,
     OrderAnswer: OrderChecker,
+    HotspotAnswer: HotspotChecker,
     BlanksAnswer: lambda answer, settings: BlanksChecker(answer, settings, checker_for),
     EssayAnswer: NoMarksChecker,
     ScaleAnswer: NoMarksChecker,
     NoAnswer: NoMarksChecker,
 }
 # Kinds whose response is not typed.
-CHOSEN = frozenset(["choice", "true_false", "match", "order", "blanks"])
+CHOSEN = frozenset(["choice", "true_false", "match", "order", "blanks", "hotspot"])
 
 
 def checker_for(answer: Strict, settings: Settings) -> Checker:

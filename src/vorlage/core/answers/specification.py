@@ -389,6 +389,40 @@ def rubric_lines(criteria: Any) -> str:
     )
 
 
+class Spot(Strict):
+    """A region of a figure and what a place in it earns; without a share what is right is shared evenly."""
+
+    region: Line = Field(min_length=1)
+    share: SignedShare | None = None
+    feedback: str = ""
+
+
+class HotspotAnswer(Strict):
+    """Places that are pointed at in a figure of the question."""
+
+    kind: Literal["hotspot"] = "hotspot"
+    figure: str = Field(min_length=1, max_length=30)
+    regions: tuple[Spot, ...] = Field(min_length=1, max_length=20)
+    # how many places may be marked
+    clicks: int = Field(default=1, ge=1, le=20)
+
+    @property
+    def worths(self) -> tuple[Fraction, ...]:
+        """What a place in each region earns."""
+        given = sum((spot.share for spot in self.regions if spot.share is not None and spot.share > 0), Fraction(0))
+        unsaid = sum(spot.share is None for spot in self.regions)
+        even = Fraction(1) if self.clicks == 1 else max(Fraction(0), 1 - given) / max(1, unsaid)
+        return tuple(even if spot.share is None else spot.share for spot in self.regions)
+
+    @model_validator(mode="after")
+    def possible(self) -> HotspotAnswer:
+        earned = [worth for worth in self.worths if worth > 0]
+        most = max(earned, default=Fraction(0)) if self.clicks == 1 else sum(earned, Fraction(0))
+        if most < 1:
+            raise ValueError("The best answer has to earn all the marks: the regions' shares have to add up to 1.")
+        return self
+
+
 class EssayAnswer(Strict):
     """Written at length and marked by hand."""
 
@@ -482,6 +516,7 @@ Answer = Annotated[
     | MatchAnswer
     | OrderAnswer
     | BlanksAnswer
+    | HotspotAnswer
     | EssayAnswer
     | ScaleAnswer
     | NoAnswer,

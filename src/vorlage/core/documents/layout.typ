@@ -97,6 +97,9 @@
 #let ruled(count) = block(above: 7mm, below: 1mm, width: 100%, stack(spacing: 8mm, ..range(count).map(k => line(length: 100%, stroke: 0.4pt))))
 
 #let blank = box(width: 26mm, line(length: 100%, stroke: 0.5pt))
+// A figure of a question, its words beside it for those who cannot see it.
+#let picture(source, alt) = block(above: 3mm, below: 3mm, image(bytes(source), format: "svg", alt: alt, width: auto))
+
 // A numbered gap in a text: a line to write on, or what is to be chosen from.
 #let gap(number, options) = {
   let mark = text(size: 7pt, baseline: -0.4em, str(number))

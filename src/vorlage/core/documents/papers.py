@@ -21,17 +21,19 @@ from ..answers import Answer, ChoiceAnswer, EssayAnswer, MatchAnswer, OrderAnswe
 from ..forms import Form, FormSet, Plan
 from ..notation import NotationError, Settings, quoted, read
 from ..notation import typst as typst_equation
-from ..questions import DrawnQuestion, QuestionDrawing
+from ..questions import DrawnQuestion, QuestionDrawing, printed_picture
 
 FOLDER = Path(__file__).parent
 LAYOUT = (FOLDER / "layout.typ").read_text(encoding="utf-8")
 # Millimetres that a question may fill on one page.
 PAGE_HEIGHT = 235
+# A figure is surely not higher than so many millimetres.
+FIGURE_HEIGHT = 125
 FIXED_TIME = datetime(2026, 1, 1, tzinfo=UTC)
 
 
 # Kinds that need no line for an answer.
-NO_LINE = frozenset(["choice", "true_false", "match", "blanks", "essay", "scale", "none"])
+NO_LINE = frozenset(["choice", "true_false", "match", "blanks", "hotspot", "essay", "scale", "none"])
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,7 +112,7 @@ class Printing:
         document = drawn.question.document
         labels = document.labels
         body = drawn.typst(drawn.question.wording)
-        height = tallest(document.wording)
+        height = tallest(document.wording) + FIGURE_HEIGHT * len(drawn.question.wording.figures)
         for k, part in enumerate(document.parts):
             label = (
                 f"label: [{labels[k].short}], under: {str(bool(labels[k].numeral)).lower()}, "
@@ -121,6 +123,7 @@ class Printing:
             answers = part.answer.kind not in NO_LINE and not wording.has_blank
             room = min(70, max(14, 11 * part.marks)) if answers else 0
             offers, tall = self.offers(drawn, k)
+            tall += FIGURE_HEIGHT * len(wording.figures)
             height += room + 16 + tallest(part.wording) + tall
             text = drawn.part_typst(k) + offers
             after = f"after: {content(part.printed_after)}, answer: {str(answers).lower()}"
@@ -174,6 +177,10 @@ class Printing:
                 after = f" #{quoted(entry.after)};" if entry.after else ""
                 rows += f"{content(label)}, [{answer}{after}], {content(entry.tolerance)}, [{entry.marks}],\n"
                 solutions += rubric_markup(label, drawn.question.document.parts[k].answer)
+                outlined = drawn.key_picture(k)
+                if outlined:
+                    picture = printed_picture(outlined, "The regions of the key")
+                    solutions += f"#solution({content(label)}, [{picture}])\n"
                 text = drawn.question.solutions[k]
                 if text.source.strip():
                     solutions += f"#solution({content(label)}, [{drawn.typst(text)}])\n"

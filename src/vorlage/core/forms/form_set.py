@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from hashlib import blake2b
 from typing import Any
 
+from ..algebra import EvaluationError
 from ..notation import line
 from ..questions import DrawnQuestion, QuestionDrawing, self_check
 from .plan import Place, Plan
@@ -165,6 +166,9 @@ def make_forms(plan: Plan, count: int, seed: str, progress: Callable[[int], bool
 def make_item(drawing: QuestionDrawing, draw: int, code: str, position: int) -> FormItem:
     """One place of a form, its keys proved through the checker."""
     drawn = drawing.draw(draw)
+    for name, figure in drawn.figures.items():
+        if isinstance(figure, EvaluationError):
+            raise KeyFailure(code, position, 0, draw, f"figure {name} cannot be drawn: {figure.message}")
     return FormItem(draw, tuple(proved_key(drawn, part, code, position) for part in range(len(drawn.answers))))
 
 

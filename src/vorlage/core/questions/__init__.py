@@ -7,7 +7,7 @@
 from .diagnostics import TrialResult, Warning, diagnose, run_trials, self_check
 from .differences import Difference, differences
 from .document import DataTable, DocumentError, Parameter, Part, PartLabel, QuestionDocument, load_document, schema
-from .question import DrawnQuestion, Problem, Question, QuestionDrawing
+from .question import DrawnQuestion, Problem, Question, QuestionDrawing, printed_picture
 from .survey import Spread, Survey, survey
 from .text import QuestionText
 from .varying import Proposal, Unusable, propose, read_named, varied
@@ -34,6 +34,7 @@ __all__ = [
     "diagnose",
     "differences",
     "load_document",
+    "printed_picture",
     "propose",
     "read_named",
     "run_trials",

@@ -8,11 +8,12 @@ from dataclasses import dataclass
 
 from flint import fmpq
 
-from ..algebra import Exact, approximate, sign, to_fraction
+from ..algebra import EvaluationError, Exact, approximate, sign, to_fraction
 from ..answers import (
     DrawnAnswer,
     DrawnBlanks,
     DrawnChoice,
+    DrawnHotspot,
     DrawnMatch,
     DrawnNoMarks,
     DrawnNumber,
@@ -65,6 +66,11 @@ def draw_warnings(question: Question, item: DrawnQuestion) -> list[tuple[str, ..
         ("no_value", f"{name} has no value: {reason}") for name, reason in item.draw.problems.items()
     ]
     found += one_of_many(question, item)
+    for name, figure in item.figures.items():
+        if isinstance(figure, EvaluationError):
+            found.append(("no_figure", f"Figure {name} cannot be drawn: {figure.message}"))
+        else:
+            found += [("off_frame", f"Figure {name}: line {number} runs off its frame.") for number in figure.off]
     for part, answer in enumerate(item.answers):
         label = part_label(question, part)
         if answer is None:
@@ -156,7 +162,7 @@ def self_check(answer: DrawnAnswer, printed: str | None = None) -> str:
         return ""
     if isinstance(answer, DrawnBlanks):
         return next(filter(None, map(self_check, answer.gaps)), "")
-    if isinstance(answer, DrawnChoice | DrawnTrueFalse | DrawnMatch | DrawnOrder):
+    if isinstance(answer, DrawnChoice | DrawnTrueFalse | DrawnMatch | DrawnOrder | DrawnHotspot):
         verdict = answer.check(answer.right_response())
         return "" if verdict.outcome == "right" else verdict.because
     verdict = answer.check(line(answer.key_tree()) if printed is None else printed)

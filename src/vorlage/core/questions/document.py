@@ -59,6 +59,13 @@ class DataTable(Strict):
         return self
 
 
+class FigureSource(Strict):
+    """A figure of the question: its name and its lines."""
+
+    name: str = Field(pattern=r"^[A-Za-z][A-Za-z0-9_-]{0,29}$")
+    lines: str = Field(min_length=1, max_length=5_000)
+
+
 class Hint(Strict):
     """A help that may be asked for, and what it costs."""
 
@@ -157,6 +164,7 @@ class QuestionDocument(Strict):
     parameters: tuple[Parameter, ...] = Field(default=(), max_length=60)
     conditions: tuple[str, ...] = Field(default=(), max_length=40)
     tables: tuple[DataTable, ...] = Field(default=(), max_length=10)
+    figures: tuple[FigureSource, ...] = Field(default=(), max_length=10)
     parts: tuple[Part, ...] = Field(min_length=1, max_length=20)
     # draws that no change may break
     pins: tuple[Pin, ...] = Field(default=(), max_length=20)
@@ -208,7 +216,7 @@ def load_document(raw: Any) -> QuestionDocument:
 
 KINDS = frozenset(
     ["number", "quantity", "formula", "equation", "inequality", "interval", "set", "list", "point", "vector", "matrix",
-     "chemical", "text", "blanks", "choice", "true_false", "match", "order", "essay", "scale", "none"]
+     "chemical", "text", "blanks", "hotspot", "choice", "true_false", "match", "order", "essay", "scale", "none"]
 )  # fmt: skip
 
 
@@ -232,6 +240,7 @@ MESSAGES = {
 FEW = {
     "parts": "part is", "options": "options are", "pairs": "pairs are", "items": "items are", "gaps": "gap is",
     "accept": "accepted answer is", "columns": "column is", "rows": "row below the heads is",
+    "regions": "region is",
 }  # fmt: skip
 NUMBER_WORDS = {1: "one", 2: "two"}
 

@@ -20,12 +20,14 @@ from ..answers import (
     DrawnBlanks,
     DrawnChoice,
     DrawnFormula,
+    DrawnHotspot,
     DrawnMatch,
     DrawnNumber,
     DrawnOrder,
     DrawnQuantity,
     EquationAnswer,
     FormulaAnswer,
+    HotspotAnswer,
     InequalityAnswer,
     MatchAnswer,
     NumberAnswer,
@@ -54,6 +56,7 @@ from ..draws import (
     shown_value,
     stream_key,
 )
+from ..figures import DrawnFigure, DrawnRegion, Figure, svg
 from ..notation import (
     Call,
     Drawn,
@@ -65,6 +68,7 @@ from ..notation import (
     Style,
     mathml,
     names_in,
+    quoted,
     read,
     read_authored,
     rebuild,
@@ -172,6 +176,7 @@ class Question:
             self.units[name] = parameter.unit
             self.shown[name] = read_shown(parameter.shown) or Shown()
             self.units.update(self.column_units(name))
+        self.figures = self.read_figures()
         self.wording = self.read_text(document.wording, ("wording",))
         self.part_wordings = [
             self.read_text(part.wording, ("parts", k, "wording")) for k, part in enumerate(document.parts)
@@ -204,7 +209,28 @@ class Question:
     def read_text(self, source: str, path: Path) -> QuestionText:
         text = QuestionText(source, self.settings)
         self.problems.extend(Problem(path, found.message, found.place, found.length) for found in text.problems)
+        names = {figure.name for figure in self.document.figures}
+        for name, _ in text.figures:
+            if name not in names and not text.problems:
+                place = max(0, source.find(f"figure:{name}"))
+                message = f"There is no figure called {name or '…'}."
+                self.problems.append(Problem(path, message, place, len(name) + 7))
         return text
+
+    def read_figures(self) -> dict[str, Figure]:
+        """The figures by their names."""
+        known = frozenset(self.parameters.definitions) if not self.parameters.errors else self.settings.names
+        figures: dict[str, Figure] = {}
+        for k, source in enumerate(self.document.figures):
+            figure = Figure(source.lines, self.settings, known)
+            for problem in figure.problems:
+                where = f"Line {problem.line}: " if problem.line else ""
+                self.problems.append(Problem(("figures", k, "lines"), where + problem.message))
+            if source.name in figures:
+                self.problems.append(Problem(("figures", k, "name"), f"There are two figures called {source.name}."))
+            if not figure.problems:
+                figures[source.name] = figure
+        return figures
 
     def read_given(self, settings: Settings) -> Settings:
         """The settings with the names that parts give to their answers."""
@@ -251,6 +277,13 @@ class Question:
         except EvaluationError as problem:
             self.problems.append(Problem((*path, "key"), problem.message))
             return None, nothing
+        if isinstance(answer, HotspotAnswer):
+            texts = [self.wording, self.part_wordings[k]]
+            if answer.figure not in {figure.name for figure in self.document.figures}:
+                self.problems.append(Problem((*path, "figure"), f"There is no figure called {answer.figure}."))
+            elif answer.figure not in {name for text in texts for name, _ in text.figures}:
+                message = f"Show the figure in the wording: `![what it shows](figure:{answer.figure})`."
+                self.problems.append(Problem((*path, "figure"), message))
         used = nothing.union(*(self.names_of(text) for _, text in lines_of(answer)))
         carried = used & set(self.given[:k])
         if self.parameters.errors:
@@ -369,6 +402,8 @@ class Question:
             except (NotationError, EvaluationError) as found:
                 if getattr(found, "message", "") == problem.message:
                     return name, text
+        if isinstance(answer, HotspotAnswer):
+            return "regions", ""
         return fields[0] if fields else ("accept", "")
 
     def drawing(self, key: str, revision: int) -> QuestionDrawing:
@@ -550,7 +585,7 @@ class DrawnQuestion:
 
     def html(self, text: QuestionText, style: Style = Style()) -> str:  # noqa: B008 (frozen)
         """A text of the question with this draw's values, as sanitised HTML."""
-        return text.html(partial(self.show_html, style))
+        return text.html(partial(self.show_html, style), figures=self.pictures(text))
 
     def part_html(self, part: int, style: Style = Style()) -> str:  # noqa: B008 (frozen)
         """The wording of a part as HTML; its gaps are numbered, and show what is to be chosen from."""
@@ -560,7 +595,8 @@ class DrawnQuestion:
             inside = " ".join(f"<b>{LETTERS[k]}</b> {text.html(show, inline=True)}" for k, text in enumerate(options))
             kind = "blank is-choice" if inside else "blank"
             gaps.append(f'<span class="{kind}"><small>{number}</small>{inside}</span>')
-        return self.question.part_wordings[part].html(show, gaps)
+        text = self.question.part_wordings[part]
+        return text.html(show, gaps, figures=self.pictures(text))
 
     def show_html(self, style: Style, tree: Node, block: bool) -> str:
         return mathml(self.shown(tree), style, block)
@@ -572,15 +608,61 @@ class DrawnQuestion:
         for number, options in enumerate(self.in_gaps(part), start=1):
             inside = "".join(f"([{LETTERS[k]}], [{text.typst(show, inline=True)}]), " for k, text in enumerate(options))
             gaps.append(f"#gap({number}, ({inside}));")
-        return self.question.part_wordings[part].typst(show, gaps)
+        text = self.question.part_wordings[part]
+        return text.typst(show, gaps, figures=self.printed_pictures(text))
 
     def show_typst(self, style: Style, tree: Node, block: bool) -> str:
         return typst(self.shown(tree), style, block)
 
+    # figures
+
+    @cached_property
+    def figures(self) -> dict[str, DrawnFigure | EvaluationError]:
+        """Every figure with this draw's values, or why it cannot be drawn."""
+        drawn: dict[str, DrawnFigure | EvaluationError] = {}
+        for name, figure in self.question.figures.items():
+            try:
+                drawn[name] = figure.drawn(self.values, self.shown)
+            except EvaluationError as problem:
+                drawn[name] = problem
+        return drawn
+
+    def picture(self, name: str, alt: str, regions: Sequence[DrawnRegion] = ()) -> str:
+        """A figure as SVG; empty when it cannot be drawn."""
+        figure = self.figures.get(name)
+        return svg(figure, alt, regions) if isinstance(figure, DrawnFigure) else ""
+
+    def said_to_show(self, text: QuestionText, place: int) -> str:
+        return text.shows(place, lambda tree: speak(self.shown(tree)))
+
+    def pictures(self, text: QuestionText) -> list[str]:
+        """The figures of a text as SVG."""
+        return [self.picture(name, self.said_to_show(text, k)) for k, (name, _) in enumerate(text.figures)]
+
+    def printed_pictures(self, text: QuestionText) -> list[str]:
+        """The figures of a text as Typst markup."""
+        return [
+            printed_picture(self.picture(name, ""), self.said_to_show(text, k))
+            for k, (name, _) in enumerate(text.figures)
+        ]
+
+    def key_picture(self, part: int) -> str:
+        """The figure of a part that is answered in it, its regions outlined; empty for other kinds."""
+        answer = self.answers[part]
+        if not isinstance(answer, DrawnHotspot):
+            return ""
+        return self.picture(answer.answer.figure, "The regions of the key", answer.key_regions)
+
     def spoken(self, text: QuestionText) -> list[str]:
-        """The words for every maths span of a text, as they are read aloud."""
-        return [speak(self.shown(text.trees[span])) for span in text.spans(text.tokens) if span in text.trees]
+        """The words for every maths span of a text and every figure, as they are read aloud."""
+        shown = [self.said_to_show(text, k) for k in range(len(text.figures))]
+        return shown + [speak(self.shown(text.trees[span])) for span in text.spans(text.tokens) if span in text.trees]
 
     def typst(self, text: QuestionText, style: Style = Style()) -> str:  # noqa: B008 (frozen)
         """A text of the question with this draw's values, as Typst markup."""
-        return text.typst(partial(self.show_typst, style))
+        return text.typst(partial(self.show_typst, style), figures=self.printed_pictures(text))
+
+
+def printed_picture(drawn: str, alt: str) -> str:
+    """An SVG as Typst markup."""
+    return f"#picture({quoted(drawn)}, {quoted(alt)});" if drawn else ""

@@ -78,10 +78,11 @@ ATTRIBUTES = {
 def make_parser() -> MarkdownIt:
     parser = MarkdownIt("commonmark", {"html": False})
     parser.enable("table")
-    parser.disable(["link", "image", "autolink", "html_inline", "html_block", "reference", "code"])
+    parser.disable(["link", "autolink", "html_inline", "html_block", "reference", "code"])
     parser.use(dollarmath_plugin, allow_space=False, allow_digits=False, allow_labels=False, double_inline=False)
     parser.add_render_rule("math_inline", render_maths)
     parser.add_render_rule("math_block", render_maths)
+    parser.add_render_rule("image", render_figure)
     return parser
 
 
@@ -91,10 +92,17 @@ def render_maths(self: object, tokens: Sequence[Token], index: int, options: obj
     return show(token.content.strip(), token.type == "math_block")
 
 
+def render_figure(self: object, tokens: Sequence[Token], index: int, options: object, env: dict[str, object]) -> str:
+    return FIGURE_SIGN
+
+
 PARSER = make_parser()
 # A place for an answer inside the text, three low lines or more; a sign of its own while the text is parsed.
 BLANK = re.compile(r"(?<![\w$])_{3,}(?![\w$])")
 BLANK_SIGN = "\ue000"
+# Where a figure stands in what has been written, until it is put in.
+FIGURE_SIGN = "\ue001"
+FIGURE = "figure:"
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,11 +119,24 @@ class QuestionText:
 
     def __init__(self, source: str, settings: Settings) -> None:
         self.source = source
+        source = source.replace(FIGURE_SIGN, "")
         self.tokens = PARSER.parse(BLANK.sub(BLANK_SIGN, source))
         # how many answers have their place inside the text
         self.blanks = len(BLANK.findall(source))
         self.trees: dict[str, Node] = {}
         self.problems: list[TextProblem] = []
+        # the figures in their order: name, and what is said that they show
+        self.figures: list[tuple[str, Sequence[Token]]] = []
+        for image in images(self.tokens):
+            address = str(image.attrs.get("src", ""))
+            place = max(0, source.find(address))
+            if not address.startswith(FIGURE):
+                message = "Only figures of the question can be shown: `![what it shows](figure:name)`."
+                self.problems.append(TextProblem(message, place, len(address)))
+            elif not image.content.strip():
+                message = "Say between the square brackets what the figure shows, for those who cannot see it."
+                self.problems.append(TextProblem(message, place, len(address)))
+            self.figures.append((address.removeprefix(FIGURE), image.children or []))
         search_from = 0
         for content in self.spans(self.tokens):
             place = max(0, source.find(content, search_from))
@@ -138,10 +159,17 @@ class QuestionText:
     def has_blank(self) -> bool:
         return self.blanks > 0
 
-    def html(self, show: Callable[[Node, bool], str], gaps: Sequence[str] = (), inline: bool = False) -> str:
+    def html(
+        self,
+        show: Callable[[Node, bool], str],
+        gaps: Sequence[str] = (),
+        inline: bool = False,
+        figures: Sequence[str] = (),
+    ) -> str:
         """Sanitised HTML; ``show`` turns a maths span's tree into markup.
 
-        ``gaps`` is the markup that stands in the places for answers, in their order. ``inline`` leaves out
+        ``gaps`` is the markup that stands in the places for answers, ``figures`` that of the figures, in their
+        order. ``inline`` leaves out
         the paragraphs around the text.
         """
 
@@ -152,19 +180,37 @@ class QuestionText:
         tokens = [token for token in self.tokens if token.type == "inline"] if inline else self.tokens
         rendered: str = PARSER.renderer.render(tokens, PARSER.options, {"show": span})
         cleaned: str = nh3.clean(rendered, tags={*MATHML, *HTML}, attributes=ATTRIBUTES, link_rel=None)
-        return filled(cleaned, gaps, '<span class="blank"></span>')
+        return filled(filled(cleaned, gaps, '<span class="blank"></span>'), figures, "", FIGURE_SIGN)
 
-    def typst(self, show: Callable[[Node, bool], str], gaps: Sequence[str] = (), inline: bool = False) -> str:
+    def typst(
+        self,
+        show: Callable[[Node, bool], str],
+        gaps: Sequence[str] = (),
+        inline: bool = False,
+        figures: Sequence[str] = (),
+    ) -> str:
         """Typst markup in which every piece of text is a quoted string."""
         writer = TypstText(self, show)
         if inline:
             return "".join(writer.inline(token.children or []) for token in self.tokens if token.type == "inline")
-        return filled(writer.blocks(self.tokens), gaps, "#blank;")
+        return filled(filled(writer.blocks(self.tokens), gaps, "#blank;"), figures, "", FIGURE_SIGN)
+
+    def shows(self, place: int, speak: Callable[[Node], str]) -> str:
+        """What is said that a figure shows, with its maths in words."""
+        words = ""
+        for token in self.figures[place][1]:
+            tree = self.trees.get(token.content.strip()) if token.type == "math_inline" else None
+            words += speak(tree) if tree is not None else token.content
+        return " ".join(words.split())
 
 
-def filled(markup: str, gaps: Sequence[str], otherwise: str) -> str:
-    """Markup with the places for answers filled in their order."""
-    pieces = markup.split(BLANK_SIGN)
+def images(tokens: Sequence[Token]) -> list[Token]:
+    return [token for block in tokens for token in block.children or () if token.type == "image"]
+
+
+def filled(markup: str, gaps: Sequence[str], otherwise: str, sign: str = BLANK_SIGN) -> str:
+    """Markup with the places for answers, or for figures, filled in their order."""
+    pieces = markup.split(sign)
     written = pieces[0]
     for k, piece in enumerate(pieces[1:]):
         written += (gaps[k] if k < len(gaps) else otherwise) + piece
@@ -221,6 +267,8 @@ class TypstText:
                 written += self.maths(token, False)
             elif token.type == "code_inline":
                 written += f"#raw({quoted(token.content)});"
+            elif token.type == "image":
+                written += FIGURE_SIGN
             elif token.type == "softbreak":
                 written += " "
             else:

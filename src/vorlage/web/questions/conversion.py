@@ -26,6 +26,7 @@ USED: list[tuple[str, tuple[str, ...], frozenset[str]]] = [
     ("the accepted words", ("accept",), frozenset(["text"])),
     ("the options", ("options",), frozenset(["choice", "match", "order"])),
     ("the gaps", ("gaps",), frozenset(["blanks"])),
+    ("the regions", ("regions",), frozenset(["hotspot"])),
     ("the length and the rubric", ("words", "rubric"), frozenset(["essay"])),
     ("the ends of the scale", ("low", "high"), frozenset(["scale"])),
     ("the solution", ("solution",), frozenset(value for value, _, _ in KINDS) - {"none", "scale"}),

@@ -36,6 +36,7 @@ KINDS = [
     ("chemical", "chemistry", "2 H2 + O2 -> 2 H2O"),
     ("text", "words", ""),
     ("blanks", "gaps in the text", ""),
+    ("hotspot", "place in a figure", ""),
     ("choice", "choice", ""),
     ("true_false", "true or false", "true"),
     ("match", "pairs", ""),
@@ -152,6 +153,19 @@ class TableRow:
 
 
 @dataclass
+class FigureRow:
+    """A figure of the question, its lines as they are typed."""
+
+    name: str = ""
+    lines: str = ""
+    uid: str = field(default_factory=new_uid)
+
+    @property
+    def empty(self) -> bool:
+        return not (self.name.strip() or self.lines.strip())
+
+
+@dataclass
 class PinRow:
     """A pinned draw: its values as JSON."""
 
@@ -218,6 +232,9 @@ class PartRow:
     high: str = ""
     options: list[OptionRow] = field(default_factory=list)
     gaps: list[GapRow] = field(default_factory=list)
+    figure: str = ""
+    regions: str = ""
+    clicks: str = "1"
     uid: str = field(default_factory=new_uid)
 
     @property
@@ -255,6 +272,7 @@ CHOSEN = {
     "choose": "one",
     "score": "run",
     "steps": "5",
+    "clicks": "1",
 }
 
 
@@ -276,6 +294,7 @@ class Desk:
     tables: list[TableRow] = field(default_factory=list)
     parts: list[PartRow] = field(default_factory=list)
     pins: list[PinRow] = field(default_factory=list)
+    figures: list[FigureRow] = field(default_factory=list)
 
     # from the browser
 
@@ -292,6 +311,8 @@ class Desk:
             desk.conditions.append(ConditionRow(post.get(f"condition-{uid}", ""), uid))
         for uid in post.getlist("table")[:20]:
             desk.tables.append(TableRow(**fields(post, "table", uid, TableRow), uid=uid))
+        for uid in post.getlist("figure")[:20]:
+            desk.figures.append(FigureRow(**fields(post, "figure", uid, FigureRow), uid=uid))
         for uid in post.getlist("pin")[:20]:
             desk.pins.append(PinRow(post.get(f"pin-{uid}", ""), uid))
         for uid in post.getlist("part")[:60]:
@@ -328,6 +349,7 @@ class Desk:
             conditions=[ConditionRow(text) for text in document.conditions],
             tables=[TableRow(table.name, pasted(table)) for table in document.tables],
             parts=[part_row(part.model_dump(mode="json")) for part in document.parts],
+            figures=[FigureRow(figure.name, figure.lines) for figure in document.figures],
             pins=[PinRow(json.dumps(pin.values)) for pin in document.pins],
         )
 
@@ -351,6 +373,7 @@ class Desk:
             "tables": TableRow,
             "parts": PartRow,
             "pins": PinRow,
+            "figures": FigureRow,
         }
         desk = Desk(**known_fields(Desk, {name: value for name, value in kept.items() if name not in lists}))
         for name, row in lists.items():
@@ -388,6 +411,10 @@ class Desk:
             "conditions": [row.text for row in self.used_conditions()],
             "tables": [raw_table(row) for row in self.tables if not row.empty],
             "parts": [raw_part(row) for row in self.parts],
+            "figures": [
+                {"name": row.name.strip(), "lines": row.lines.replace("\r\n", "\n").strip()}
+                for row in self.used_figures()
+            ],
             "pins": [row.raw() for row in self.pins],
         }
 
@@ -396,6 +423,9 @@ class Desk:
 
     def used_tables(self) -> list[TableRow]:
         return [row for row in self.tables if not row.empty]
+
+    def used_figures(self) -> list[FigureRow]:
+        return [row for row in self.figures if not row.empty]
 
     def used_conditions(self) -> list[ConditionRow]:
         return [row for row in self.conditions if row.text.strip()]
@@ -427,6 +457,8 @@ class Desk:
                 return f"condition-{self.used_conditions()[row].uid}"
             case ("tables", int(row), *_) if row < len(self.used_tables()):
                 return f"table-{self.used_tables()[row].uid}"
+            case ("figures", int(row), *_) if row < len(self.used_figures()):
+                return f"figure-{self.used_figures()[row].uid}"
             case ("parts", int(row), *rest) if row < len(self.parts):
                 return f"part-{self.parts[row].uid}-{part_field(rest)}"
             case (str(name), *_) if name in {"title", "level", "topic", "note"}:
@@ -455,7 +487,9 @@ class Desk:
 PART_FIELDS = {"wording": "wording", "solution": "solution", "marks": "marks", "after": "marks"}
 # Messages about these stand under the answer; all others under what is folded away.
 ANSWER_FIELDS = dict.fromkeys(
-    "key tolerance form unit accept subject cost options pairs items distractors words steps gaps rubric".split(), "key"
+    "key tolerance form unit accept subject cost options pairs items distractors words steps gaps rubric figure regions "
+    "clicks".split(),
+    "key",
 )
 
 
@@ -482,7 +516,9 @@ def number_or_text(text: str) -> int | str:
 DEFAULTS = {
     "marks": 1, "level": 1, "shown": "exact", "title": "Untitled", "subject": "mathematics", "key": "0", "unit": "m",
     "accept": ["–"], "options": [{"text": "–", "share": "1"}, {"text": "– –"}], "items": ["–", "– –"],
-    "rubric": "", "gaps": [{"answer": {"kind": "number", "key": "0"}}],
+    "lines": "frame 0..10, 0..6", "name": "figure", "figure": "figure", "clicks": 1,
+    "regions": [{"region": "circle (1, 1) 1"}], "region": "circle (1, 1) 1", "rubric": "",
+    "gaps": [{"answer": {"kind": "number", "key": "0"}}],
     "pairs": [{"left": "–", "right": "–"}, {"left": "– –", "right": "– –"}], "share": "0", "text": "–",
 }  # fmt: skip
 
@@ -575,7 +611,7 @@ def raw_answer(row: PartRow) -> dict[str, Any]:
     return answer
 
 
-CHOSEN_KINDS = frozenset(["blanks", "choice", "true_false", "match", "order", "essay", "scale", "none"])
+CHOSEN_KINDS = frozenset(["blanks", "hotspot", "choice", "true_false", "match", "order", "essay", "scale", "none"])
 
 
 def raw_choice(row: PartRow) -> dict[str, Any]:
@@ -595,6 +631,12 @@ def raw_choice(row: PartRow) -> dict[str, Any]:
         answer |= {"choose": row.choose or "one", "shuffle": not row.keep_order, "options": options}
     elif row.kind == "blanks":
         answer["gaps"] = [raw_gap(gap) for gap in row.gaps if not gap.empty]
+    elif row.kind == "hotspot":
+        regions = [
+            {"region": region, "feedback": feedback} | ({"share": share} if share else {})
+            for region, share, feedback in table(row.regions)
+        ]
+        answer |= {"figure": row.figure, "regions": regions, "clicks": number_or_text(row.clicks or "1")}
     elif row.kind == "true_false":
         answer["key"] = row.key
     elif row.kind == "match":
@@ -736,6 +778,9 @@ def part_row(part: dict[str, Any]) -> PartRow:
             )
             for option in answer["options"]
         ]  # fmt: skip
+    elif row.kind == "hotspot":
+        row.figure, row.clicks = answer["figure"], str(answer["clicks"])
+        row.regions = lines((spot["region"], spot["share"] or "", spot["feedback"]) for spot in answer["regions"])
     elif row.kind == "blanks":
         row.gaps = [gap_row(gap) for gap in answer["gaps"]]
     elif row.kind == "match":

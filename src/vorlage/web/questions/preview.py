@@ -143,6 +143,8 @@ class SheetPart:
 
     has_blank: bool = False
     rubric: tuple[Criterion, ...] = ()
+    # the figure with the regions of the key
+    key_picture: SafeString = field(default_factory=SafeString)
     spoken: list[str] = field(default_factory=list)
 
     @property
@@ -379,7 +381,7 @@ def draw_all(shown: Preview, question: Question, key: str, revision: int, wish: 
         if objections:
             shown.sound = False
             shown.broken[item.draw.number] = "; ".join(objections)
-    if any(warning.code in {"no_value", "no_key", "key_fails"} for warning in shown.warnings):
+    if any(warning.code in {"no_value", "no_key", "key_fails", "no_figure"} for warning in shown.warnings):
         shown.sound = False
     lay_sheet(shown, chosen)
     fill_table(shown, question, everything)
@@ -414,6 +416,7 @@ def lay_sheet(shown: Preview, drawn: DrawnQuestion) -> None:
                 scale.high if scale else "",
                 question.part_wordings[k].has_blank,
                 part.answer.rubric if isinstance(part.answer, EssayAnswer) else (),
+                safe(drawn.key_picture(k)),
                 drawn.spoken(question.part_wordings[k]),
             )
         )

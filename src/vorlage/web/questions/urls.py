@@ -23,5 +23,6 @@ urlpatterns = [
     path("questions/rubrics/<slug:uid>/keep/", views.keep_rubric, name="keep-rubric"),
     path("questions/parts/<slug:uid>/conversion/", views.part_conversion, name="part-conversion"),
     path("questions/parts/<slug:uid>/options/", views.options_of_part, name="options-of-part"),
+    path("questions/rows/figure/", views.new_figure, name="new-figure"),
     path("questions/rows/part/", views.new_part, name="new-part"),
 ]

@@ -37,6 +37,7 @@ from .desk_form import (
     UP_TO,
     ConditionRow,
     Desk,
+    FigureRow,
     OptionRow,
     ParameterRow,
     PartRow,
@@ -418,6 +419,13 @@ def new_condition(request: HttpRequest) -> HttpResponse:
 @require_GET
 def new_table(request: HttpRequest) -> HttpResponse:
     return render(request, "questions/_table.html", {"row": TableRow(), "preview": Preview()})
+
+
+@author
+@require_GET
+def new_figure(request: HttpRequest) -> HttpResponse:
+    row = FigureRow(lines="frame 0..8, 0..5\n")
+    return render(request, "questions/_figure.html", {"row": row, "preview": Preview()})
 
 
 @author

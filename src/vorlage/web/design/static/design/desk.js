@@ -316,6 +316,33 @@ document.addEventListener("click", (event) => {
   renew();
 });
 
+// A place in a figure is tried by pointing at it
+function askedPart() {
+  const chosen = document.getElementById("try-part");
+  const part = document.querySelectorAll("#parts .part-fields")[Number(chosen ? chosen.value : 0)];
+  return part && part.dataset.kind === "hotspot" ? part : null;
+}
+document.addEventListener("pointerover", (event) => {
+  const figure = event.target.closest && event.target.closest("#sheet svg.figure");
+  if (figure) { figure.classList.toggle("is-asked", Boolean(askedPart())); }
+});
+document.addEventListener("click", (event) => {
+  const figure = event.target.closest("#sheet svg.figure");
+  const part = figure && askedPart();
+  if (!part) { return; }
+  const [left, , , top] = figure.dataset.frame.split(" ").map(Number);
+  const [beside, head, across, up] = figure.dataset.place.split(" ").map(Number);
+  const box = figure.getBoundingClientRect();
+  const zoom = figure.viewBox.baseVal.width / box.width;
+  const x = left + ((event.clientX - box.left) * zoom - beside) / across;
+  const y = top - ((event.clientY - box.top) * zoom - head) / up;
+  const place = `(${Number(x.toPrecision(3))}, ${Number(y.toPrecision(3))})`;
+  const field = document.getElementById("try");
+  const several = Number(part.querySelector("[name$='-clicks']").value) > 1;
+  field.value = several && field.value.trim() ? `${field.value.trim()}; ${place}` : place;
+  renew();
+});
+
 // A row is dragged by its grip to another place among its neighbours
 let drawnRow = null;
 document.addEventListener("pointerdown", (event) => {
