@@ -6,10 +6,12 @@ read a file or include another.
 
 from __future__ import annotations
 
+import base64
 import io
 import json
+import re
 import zipfile
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import cache
@@ -29,6 +31,7 @@ LAYOUT = (FOLDER / "layout.typ").read_text(encoding="utf-8")
 PAGE_HEIGHT = 235
 # A figure is surely not higher than so many millimetres.
 FIGURE_HEIGHT = 125
+UPLOADED = re.compile(r"picture:([0-9a-f]{64})")
 FIXED_TIME = datetime(2026, 1, 1, tzinfo=UTC)
 
 
@@ -72,8 +75,11 @@ def content(text: str) -> str:
 class Printing:
     """The documents of one form set; questions are drawn again from the frozen draw numbers."""
 
-    def __init__(self, plan: Plan, heading: Heading) -> None:
+    def __init__(self, plan: Plan, heading: Heading, picture: Callable[[str], bytes] | None = None) -> None:
         self.plan = plan
+        # the content of an uploaded picture (PNG or JPEG) by its hash
+        self.picture = picture
+        self.known = {source.digest for place in plan.places for source in place.question.document.pictures}
         self.heading = heading
         self.drawings: list[QuestionDrawing] = [
             place.question.drawing(place.key, place.revision) for place in plan.places
@@ -97,7 +103,15 @@ class Printing:
         return [bytes(page) for page in pages] if isinstance(pages, list) else [bytes(pages or b"")]
 
     def document(self, title: str, body: str) -> str:
-        return f"\n#setup({quoted(title)}, [\n{body}\n])\n"
+        return f"\n#setup({quoted(title)}, [\n{UPLOADED.sub(self.content, body)}\n])\n"
+
+    def content(self, found: re.Match[str]) -> str:
+        """An uploaded picture in place of its hash, as a data address."""
+        if found[1] not in self.known or self.picture is None:
+            return found[0]
+        raw = self.picture(found[1])
+        kind = "png" if raw.startswith(b"\x89PNG") else "jpeg"
+        return f"data:image/{kind};base64,{base64.b64encode(raw).decode()}"
 
     def paper(self, form: Form) -> str:
         heading = self.heading

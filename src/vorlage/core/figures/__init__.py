@@ -6,6 +6,6 @@ A figure is a frame and what lies in it, a statement a line, in the coordinates 
 from .drawing import DrawnFigure, Figure, Outline
 from .region import DrawnRegion, Region
 from .statements import FigureProblem
-from .svg import svg
+from .svg import framed, svg
 
-__all__ = ["DrawnFigure", "DrawnRegion", "Figure", "FigureProblem", "Outline", "Region", "svg"]
+__all__ = ["DrawnFigure", "DrawnRegion", "Figure", "FigureProblem", "Outline", "Region", "framed", "svg"]

@@ -50,6 +50,8 @@ class DrawnFigure:
     grid: tuple[float, float] | None = None
     # the lines of the figure that leave the frame
     off: tuple[int, ...] = ()
+    # the picture that fills the frame
+    picture: str = ""
 
 
 class Figure:
@@ -69,6 +71,7 @@ class Figure:
             for k, tree in enumerate(statement.formulas)
         }
         self.labels: dict[str, Node] = {}
+        self.pictures = [each.texts[0] for each in self.statements if each.word == "picture"]
         for statement in self.statements:
             for text in statement.texts:
                 self.read_spans(statement.line, text)
@@ -106,14 +109,15 @@ class Figure:
                 outlines += found
                 if not found:
                     off.append(statement.line)
-            elif statement.word != "frame":
+            elif statement.word not in {"frame", "picture"}:
                 outline = self.outline(statement, values, show)
                 outlines.append(outline)
                 if leaves(outline, (left, right, bottom, top)):
                     off.append(statement.line)
         shapes = {"circle", "polygon", "box"} & {each.word for each in self.statements}
-        equal = frame.equal or (axes is None and bool(shapes))
-        return DrawnFigure(left, right, bottom, top, equal, tuple(outlines), axes, steps, grid, tuple(off))
+        equal = frame.equal or (axes is None and bool(shapes or self.pictures))
+        picture = self.pictures[0] if self.pictures else ""
+        return DrawnFigure(left, right, bottom, top, equal, tuple(outlines), axes, steps, grid, tuple(off), picture)
 
     def number(self, statement: Statement, k: int, values: Values) -> float:
         return coordinate(self.compiled[statement.line, k], values, statement.line)

@@ -2,6 +2,7 @@
 
 ========================================  ====================================================
 ``frame 0..8, -2..4``                     what the figure shows; ``equal`` after it keeps shapes true
+``picture harbour``                       a picture of the question, filling the frame
 ``axes "t / s" "v / (m/s)"``              axes with numbers and names
 ``grid 1, 0.5``                           lines at these distances
 ``curve y = a*x^2 + b``                   the graph of a formula in x; ``from 0 to 3`` after it cuts it off
@@ -22,7 +23,7 @@ from dataclasses import dataclass
 
 from ..notation import Node, NotationError, Settings, names_in, read
 
-WORDS = ("frame", "axes", "grid", "curve", "line", "arrow", "polygon", "box", "circle", "point", "text")
+WORDS = ("frame", "picture", "axes", "grid", "curve", "line", "arrow", "polygon", "box", "circle", "point", "text")
 STYLES = ("dashed", "thick", "filled")
 # how many places a statement has, at least and at most
 PLACES = {
@@ -36,6 +37,7 @@ PLACES = {
 }
 CURVE = re.compile(r"y\s*=\s*(?P<formula>.+?)(?:\s+from\s+(?P<low>\S+)\s+to\s+(?P<high>\S+))?\s*\Z")
 FRAME = re.compile(r"(?P<left>.+?)\.\.(?P<right>[^,]+),(?P<bottom>.+?)\.\.(?P<top>.+?)(?P<equal>\s+equal)?\s*\Z")
+NAME = re.compile(r"[A-Za-z][A-Za-z0-9_-]{0,29}\Z")
 MAXIMUM_LINES = 60
 
 
@@ -143,6 +145,10 @@ class Reader:
         rest = rest.strip()
         if word == "frame":
             return self.frame(number, rest)
+        if word == "picture":
+            if not NAME.match(rest):
+                raise Unusable("A picture is named, as in `picture harbour`.")
+            return Statement(number, word, frozenset(), (), (rest,))
         if word == "curve":
             return self.curve(number, rest, frozenset(styles))
         pieces = pieces_of(rest)

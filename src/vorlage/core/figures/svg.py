@@ -46,10 +46,15 @@ class Canvas:
         )
 
 
-def svg(figure: DrawnFigure, alt: str, regions: Sequence[DrawnRegion] = ()) -> str:
-    """The picture, with a text that says what it shows; ``regions`` are outlined for a key."""
+def svg(figure: DrawnFigure, alt: str, regions: Sequence[DrawnRegion] = (), address: str = "") -> str:
+    """The picture, with a text that says what it shows; ``regions`` are outlined for a key.
+
+    ``address`` leads to the picture that fills the frame.
+    """
     canvas = Canvas(figure)
     drawn = []
+    if address:
+        drawn.append(background(canvas, address))
     if figure.grid:
         drawn.append(grid(canvas, figure.grid))
     if figure.axes:
@@ -63,6 +68,28 @@ def svg(figure: DrawnFigure, alt: str, regions: Sequence[DrawnRegion] = ()) -> s
         f'viewBox="0 0 {canvas.width:g} {canvas.height:g}" width="{canvas.width:g}" height="{canvas.height:g}" '
         f'data-frame="{frame}" data-place="{where}" fill="none" stroke="currentColor" stroke-width="1.3">'
         f"{''.join(drawn)}</svg>"
+    )
+
+
+def background(canvas: Canvas, address: str) -> str:
+    (x, y), (right, bottom) = (
+        canvas.at(place)
+        for place in ((canvas.figure.left, canvas.figure.top), (canvas.figure.right, canvas.figure.bottom))
+    )
+    return image(address, x, y, right - x, bottom - y)
+
+
+def image(address: str, x: float, y: float, width: float, height: float) -> str:
+    return f'<image href="{escape(address)}" x="{x:g}" y="{y:g}" width="{width:g}" height="{height:g}"/>'
+
+
+def framed(address: str, width: int, height: int, alt: str) -> str:
+    """A picture by itself, as wide as a figure at most."""
+    wide = min(WIDTH, float(width))
+    high = wide * height / max(1, width)
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" class="figure" role="img" aria-label="{escape(alt)}" '
+        f'viewBox="0 0 {wide:g} {high:g}" width="{wide:g}" height="{high:g}">{image(address, 0, 0, wide, high)}</svg>'
     )
 
 

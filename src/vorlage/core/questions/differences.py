@@ -13,7 +13,9 @@ LISTS = {
     "tables": ("Data table", "name"), "bands": ("part marks", ""), "slips": ("slip", ""),
     "options": ("option", ""), "pairs": ("pair", ""), "items": ("item", ""), "rows": ("row", ""),
     "columns": ("column", "name"), "accept": ("accepted answer", ""), "where": ("where", ""),
-    "figures": ("Figure", "name"), "regions": ("region", ""), "pins": ("pinned draw", ""), "gaps": ("gap", ""),
+    "pictures": ("Picture", "name"),
+    "figures": ("Figure", "name"), "regions": ("region", ""), "pins": ("pinned draw", ""),
+    "gaps": ("gap", ""),
     "rubric": ("criterion", "name"), "levels": ("level", ""),
     "recognise": ("recognised mistake", "name"), "distractors": ("distractor", ""),
 }  # fmt: skip

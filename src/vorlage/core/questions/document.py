@@ -66,6 +66,15 @@ class FigureSource(Strict):
     lines: str = Field(min_length=1, max_length=5_000)
 
 
+class PictureSource(Strict):
+    """An uploaded picture: its name in the question, the hash of its content, its size in pixels."""
+
+    name: str = Field(pattern=r"^[A-Za-z][A-Za-z0-9_-]{0,29}$")
+    digest: str = Field(pattern=r"^[0-9a-f]{64}$")
+    width: int = Field(ge=1, le=10_000)
+    height: int = Field(ge=1, le=10_000)
+
+
 class Hint(Strict):
     """A help that may be asked for, and what it costs."""
 
@@ -165,6 +174,7 @@ class QuestionDocument(Strict):
     conditions: tuple[str, ...] = Field(default=(), max_length=40)
     tables: tuple[DataTable, ...] = Field(default=(), max_length=10)
     figures: tuple[FigureSource, ...] = Field(default=(), max_length=10)
+    pictures: tuple[PictureSource, ...] = Field(default=(), max_length=10)
     parts: tuple[Part, ...] = Field(min_length=1, max_length=20)
     # draws that no change may break
     pins: tuple[Pin, ...] = Field(default=(), max_length=20)

@@ -56,7 +56,7 @@ from ..draws import (
     shown_value,
     stream_key,
 )
-from ..figures import DrawnFigure, DrawnRegion, Figure, svg
+from ..figures import DrawnFigure, DrawnRegion, Figure, framed, svg
 from ..notation import (
     Call,
     Drawn,
@@ -176,6 +176,7 @@ class Question:
             self.units[name] = parameter.unit
             self.shown[name] = read_shown(parameter.shown) or Shown()
             self.units.update(self.column_units(name))
+        self.pictures = {picture.name: picture for picture in document.pictures}
         self.figures = self.read_figures()
         self.wording = self.read_text(document.wording, ("wording",))
         self.part_wordings = [
@@ -209,12 +210,13 @@ class Question:
     def read_text(self, source: str, path: Path) -> QuestionText:
         text = QuestionText(source, self.settings)
         self.problems.extend(Problem(path, found.message, found.place, found.length) for found in text.problems)
-        names = {figure.name for figure in self.document.figures}
-        for name, _ in text.figures:
-            if name not in names and not text.problems:
-                place = max(0, source.find(f"figure:{name}"))
-                message = f"There is no figure called {name or '…'}."
-                self.problems.append(Problem(path, message, place, len(name) + 7))
+        there = {f"figure:{figure.name}" for figure in self.document.figures}
+        there |= {f"image:{picture.name}" for picture in self.document.pictures}
+        for address, _ in text.figures:
+            if address not in there and not text.problems:
+                what, _, name = address.partition(":")
+                message = f"There is no {'picture' if what == 'image' else what} called {name or '…'}."
+                self.problems.append(Problem(path, message, max(0, source.find(address)), len(address)))
         return text
 
     def read_figures(self) -> dict[str, Figure]:
@@ -228,7 +230,11 @@ class Question:
                 self.problems.append(Problem(("figures", k, "lines"), where + problem.message))
             if source.name in figures:
                 self.problems.append(Problem(("figures", k, "name"), f"There are two figures called {source.name}."))
-            if not figure.problems:
+            for name in figure.pictures:
+                if name not in self.pictures:
+                    self.problems.append(Problem(("figures", k, "lines"), f"There is no picture called {name}."))
+            if any(statement.word == "frame" for statement in figure.statements):
+                # the lines that can be used are drawn while another is being mended
                 figures[source.name] = figure
         return figures
 
@@ -281,7 +287,7 @@ class Question:
             texts = [self.wording, self.part_wordings[k]]
             if answer.figure not in {figure.name for figure in self.document.figures}:
                 self.problems.append(Problem((*path, "figure"), f"There is no figure called {answer.figure}."))
-            elif answer.figure not in {name for text in texts for name, _ in text.figures}:
+            elif f"figure:{answer.figure}" not in {address for text in texts for address, _ in text.figures}:
                 message = f"Show the figure in the wording: `![what it shows](figure:{answer.figure})`."
                 self.problems.append(Problem((*path, "figure"), message))
         used = nothing.union(*(self.names_of(text) for _, text in lines_of(answer)))
@@ -630,20 +636,32 @@ class DrawnQuestion:
     def picture(self, name: str, alt: str, regions: Sequence[DrawnRegion] = ()) -> str:
         """A figure as SVG; empty when it cannot be drawn."""
         figure = self.figures.get(name)
-        return svg(figure, alt, regions) if isinstance(figure, DrawnFigure) else ""
+        if not isinstance(figure, DrawnFigure):
+            return ""
+        behind = self.question.pictures.get(figure.picture)
+        return svg(figure, alt, regions, f"picture:{behind.digest}" if behind else "")
+
+    def placed(self, address: str, alt: str) -> str:
+        """What a text places, ``figure:name`` or ``image:name``, as SVG; uploaded pictures as ``picture:`` and
+        their hash, for whoever shows them to put in an address or the content."""
+        kind, _, name = address.partition(":")
+        if kind == "figure":
+            return self.picture(name, alt)
+        source = self.question.pictures.get(name)
+        return framed(f"picture:{source.digest}", source.width, source.height, alt) if source else ""
 
     def said_to_show(self, text: QuestionText, place: int) -> str:
         return text.shows(place, lambda tree: speak(self.shown(tree)))
 
     def pictures(self, text: QuestionText) -> list[str]:
         """The figures of a text as SVG."""
-        return [self.picture(name, self.said_to_show(text, k)) for k, (name, _) in enumerate(text.figures)]
+        return [self.placed(address, self.said_to_show(text, k)) for k, (address, _) in enumerate(text.figures)]
 
     def printed_pictures(self, text: QuestionText) -> list[str]:
         """The figures of a text as Typst markup."""
         return [
-            printed_picture(self.picture(name, ""), self.said_to_show(text, k))
-            for k, (name, _) in enumerate(text.figures)
+            printed_picture(self.placed(address, ""), self.said_to_show(text, k))
+            for k, (address, _) in enumerate(text.figures)
         ]
 
     def key_picture(self, part: int) -> str:

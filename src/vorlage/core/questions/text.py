@@ -102,7 +102,7 @@ BLANK = re.compile(r"(?<![\w$])_{3,}(?![\w$])")
 BLANK_SIGN = "\ue000"
 # Where a figure stands in what has been written, until it is put in.
 FIGURE_SIGN = "\ue001"
-FIGURE = "figure:"
+FIGURE, PICTURE = "figure:", "image:"
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,18 +125,18 @@ class QuestionText:
         self.blanks = len(BLANK.findall(source))
         self.trees: dict[str, Node] = {}
         self.problems: list[TextProblem] = []
-        # the figures in their order: name, and what is said that they show
+        # the figures and pictures in their order: ``figure:name``, and what is said that they show
         self.figures: list[tuple[str, Sequence[Token]]] = []
         for image in images(self.tokens):
             address = str(image.attrs.get("src", ""))
             place = max(0, source.find(address))
-            if not address.startswith(FIGURE):
-                message = "Only figures of the question can be shown: `![what it shows](figure:name)`."
+            if not address.startswith((FIGURE, PICTURE)):
+                message = "Only what belongs to the question can be shown: `![what it shows](figure:name)`."
                 self.problems.append(TextProblem(message, place, len(address)))
             elif not image.content.strip():
                 message = "Say between the square brackets what the figure shows, for those who cannot see it."
                 self.problems.append(TextProblem(message, place, len(address)))
-            self.figures.append((address.removeprefix(FIGURE), image.children or []))
+            self.figures.append((address, image.children or []))
         search_from = 0
         for content in self.spans(self.tokens):
             place = max(0, source.find(content, search_from))

@@ -12,7 +12,7 @@ from vorlage.core.documents import Heading, Printing
 from vorlage.core.forms import FormSet as FrozenForms
 from vorlage.core.forms import Place, Plan
 from vorlage.web.accounts.models import Department, Membership, User
-from vorlage.web.questions.models import Question, Revision
+from vorlage.web.questions.models import Picture, Question, Revision
 
 
 class TestQuerySet(models.QuerySet["Test"]):
@@ -174,7 +174,11 @@ class FormSet(models.Model):
     @property
     def printing(self) -> Printing:
         heading = Heading(self.title, str(self.test.department), self.instructions)
-        return Printing(self.plan, heading)
+        return Printing(self.plan, heading, self.uploaded)
+
+    def uploaded(self, digest: str) -> bytes:
+        """The content of a picture of this department."""
+        return bytes(Picture.objects.get(department=self.test.department_id, digest=digest).content)
 
     @property
     def frozen_forms(self) -> FrozenForms:

@@ -166,6 +166,21 @@ class FigureRow:
 
 
 @dataclass
+class PictureRow:
+    """An uploaded picture and its name in the question."""
+
+    name: str = ""
+    digest: str = ""
+    width: str = "0"
+    height: str = "0"
+    uid: str = field(default_factory=new_uid)
+
+    def raw(self) -> dict[str, Any]:
+        width, height = number_or_text(self.width), number_or_text(self.height)
+        return {"name": self.name.strip(), "digest": self.digest, "width": width, "height": height}
+
+
+@dataclass
 class PinRow:
     """A pinned draw: its values as JSON."""
 
@@ -295,6 +310,7 @@ class Desk:
     parts: list[PartRow] = field(default_factory=list)
     pins: list[PinRow] = field(default_factory=list)
     figures: list[FigureRow] = field(default_factory=list)
+    pictures: list[PictureRow] = field(default_factory=list)
 
     # from the browser
 
@@ -313,6 +329,8 @@ class Desk:
             desk.tables.append(TableRow(**fields(post, "table", uid, TableRow), uid=uid))
         for uid in post.getlist("figure")[:20]:
             desk.figures.append(FigureRow(**fields(post, "figure", uid, FigureRow), uid=uid))
+        for uid in post.getlist("picture")[:20]:
+            desk.pictures.append(PictureRow(**fields(post, "picture", uid, PictureRow), uid=uid))
         for uid in post.getlist("pin")[:20]:
             desk.pins.append(PinRow(post.get(f"pin-{uid}", ""), uid))
         for uid in post.getlist("part")[:60]:
@@ -350,6 +368,9 @@ class Desk:
             tables=[TableRow(table.name, pasted(table)) for table in document.tables],
             parts=[part_row(part.model_dump(mode="json")) for part in document.parts],
             figures=[FigureRow(figure.name, figure.lines) for figure in document.figures],
+            pictures=[
+                PictureRow(each.name, each.digest, str(each.width), str(each.height)) for each in document.pictures
+            ],
             pins=[PinRow(json.dumps(pin.values)) for pin in document.pins],
         )
 
@@ -374,6 +395,7 @@ class Desk:
             "parts": PartRow,
             "pins": PinRow,
             "figures": FigureRow,
+            "pictures": PictureRow,
         }
         desk = Desk(**known_fields(Desk, {name: value for name, value in kept.items() if name not in lists}))
         for name, row in lists.items():
@@ -415,6 +437,7 @@ class Desk:
                 {"name": row.name.strip(), "lines": row.lines.replace("\r\n", "\n").strip()}
                 for row in self.used_figures()
             ],
+            "pictures": [row.raw() for row in self.pictures],
             "pins": [row.raw() for row in self.pins],
         }
 
@@ -457,6 +480,8 @@ class Desk:
                 return f"condition-{self.used_conditions()[row].uid}"
             case ("tables", int(row), *_) if row < len(self.used_tables()):
                 return f"table-{self.used_tables()[row].uid}"
+            case ("pictures", int(row), *_) if row < len(self.pictures):
+                return f"picture-{self.pictures[row].uid}"
             case ("figures", int(row), *_) if row < len(self.used_figures()):
                 return f"figure-{self.used_figures()[row].uid}"
             case ("parts", int(row), *rest) if row < len(self.parts):
@@ -487,8 +512,8 @@ class Desk:
 PART_FIELDS = {"wording": "wording", "solution": "solution", "marks": "marks", "after": "marks"}
 # Messages about these stand under the answer; all others under what is folded away.
 ANSWER_FIELDS = dict.fromkeys(
-    "key tolerance form unit accept subject cost options pairs items distractors words steps gaps rubric figure regions "
-    "clicks".split(),
+    "key tolerance form unit accept subject cost options pairs items distractors words steps gaps rubric figure "
+    "regions clicks".split(),
     "key",
 )
 

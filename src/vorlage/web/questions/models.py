@@ -136,6 +136,24 @@ class Revision(models.Model):
         return CompiledQuestion(load_document(self.document))
 
 
+class Picture(models.Model):
+    """An uploaded picture, kept by the hash of its content."""
+
+    department = models.ForeignKey(Department, on_delete=models.CASCADE, related_name="pictures")
+    digest = models.CharField(max_length=64)
+    content = models.BinaryField()
+    media_type = models.CharField(max_length=20)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    added = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["department", "digest"], name="one_picture_of_a_content")]
+
+    def __str__(self) -> str:
+        return f"Picture {self.digest[:8]}"
+
+
 class Rubric(models.Model):
     """A rubric that a department keeps, to be used in many questions."""
 

@@ -6,6 +6,7 @@ import json
 import re
 from dataclasses import dataclass, field, replace
 
+from django.urls import reverse
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
@@ -61,6 +62,7 @@ MOST_ROWS = 200
 FURTHEST = 1_000_000
 UNKNOWN_NAME = re.compile(r"(\S+) is not a parameter of this question\.")
 AUTHOR_STYLE = Style(show_drawn=True)
+UPLOADED = re.compile(r'href="picture:([0-9a-f]{64})"')
 FIGURE_SPACE, MARK_SPACE = "\u2007", "\u2008"
 
 
@@ -264,8 +266,8 @@ class Preview:
 
 
 def safe(markup: str) -> SafeString:
-    """Markup that the core's printers and its sanitiser wrote."""
-    return mark_safe(markup)
+    """Markup that the core's printers and its sanitiser wrote; uploaded pictures get their addresses."""
+    return mark_safe(UPLOADED.sub(lambda found: f'href="{reverse("picture", args=[found[1]])}"', markup))
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,4 @@
-from django.urls import path
+from django.urls import path, re_path
 
 from . import varying, views
 
@@ -24,5 +24,7 @@ urlpatterns = [
     path("questions/parts/<slug:uid>/conversion/", views.part_conversion, name="part-conversion"),
     path("questions/parts/<slug:uid>/options/", views.options_of_part, name="options-of-part"),
     path("questions/rows/figure/", views.new_figure, name="new-figure"),
+    path("questions/pictures/", views.add_picture, name="add-picture"),
+    re_path(r"^questions/pictures/(?P<digest>[0-9a-f]{64})/$", views.picture, name="picture"),
     path("questions/rows/part/", views.new_part, name="new-part"),
 ]

@@ -41,11 +41,13 @@ from .desk_form import (
     OptionRow,
     ParameterRow,
     PartRow,
+    PictureRow,
     TableRow,
 )
 from .gap_rows import GAP_KINDS, GapRow
-from .models import Draft, Question, Revision, Rubric
+from .models import Draft, Picture, Question, Revision, Rubric
 from .preview import DRAWS, Preview, Wish, part_label, preview, safe
+from .uploads import NotTaken, taken
 
 PAGE = 24
 # What the fields of a part offer.
@@ -426,6 +428,35 @@ def new_table(request: HttpRequest) -> HttpResponse:
 def new_figure(request: HttpRequest) -> HttpResponse:
     row = FigureRow(lines="frame 0..8, 0..5\n")
     return render(request, "questions/_figure.html", {"row": row, "preview": Preview()})
+
+
+@author
+@require_POST
+def add_picture(request: HttpRequest) -> HttpResponse:
+    """Keep a picture that was sent, and make a row for it."""
+    sent = request.FILES.get("picture_file")
+    context: dict[str, object] = {"preview": Preview()}
+    try:
+        if sent is None or sent.file is None:
+            raise NotTaken("Choose a picture first.")
+        kept = taken(sent.file, sent.size or 0)
+        values = {"content": kept.content, "media_type": kept.media_type, "width": kept.width, "height": kept.height}
+        Picture.objects.get_or_create(department=request.membership.department, digest=kept.digest, defaults=values)
+        name = re.sub(r"[^A-Za-z0-9_-]+", "-", (sent.name or "").rpartition(".")[0]).strip("-_0123456789")[:30]
+        context["row"] = PictureRow(name or "picture", kept.digest, str(kept.width), str(kept.height))
+    except NotTaken as problem:
+        context["refused"] = str(problem)
+    return render(request, "questions/_picture_sent.html", context)
+
+
+@member
+@require_GET
+def picture(request: HttpRequest, digest: str) -> HttpResponse:
+    """The content of a picture of one's own department; a hash never changes what it stands for."""
+    found = get_object_or_404(Picture, department=request.membership.department, digest=digest)
+    response = HttpResponse(bytes(found.content), content_type=found.media_type)
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
 
 
 @author
