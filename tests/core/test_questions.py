@@ -13,7 +13,17 @@ from pypdf import PdfReader
 from vorlage.core.documents import Heading, Printing
 from vorlage.core.forms import KeyFailure, Place, Plan, make_forms, shared_answers
 from vorlage.core.notation import Settings, Style, line, mathml, read
-from vorlage.core.questions import DocumentError, Question, QuestionText, diagnose, load_document, schema, survey
+from vorlage.core.questions import (
+    DocumentError,
+    DrawnQuestion,
+    Question,
+    QuestionText,
+    diagnose,
+    load_document,
+    schema,
+    self_check,
+    survey,
+)
 from vorlage.demo_data import documents
 
 DEMO = Path(__file__).resolve().parents[2] / "demo/questions"
@@ -349,7 +359,7 @@ class UnitsCarryThrough(TestCase):
             ("m*g", "N"), ("m g h/2 + m*g*h", "J"), ("sqrt(2 g h)", "m/s"), ("m*g*n", "N"), ("4 pi h^3/3", "m^3"), ("h/t", "m/s"),
             ("m*9.81", "N"), ("m*g*h/1000", "kJ"), ("h + c/100", "m"), ("T + 273", "K"), ("m*9.81 [m/s^2]", "N"), ("h + 3", "m"),
             ("max(h, 3 [m])", "m"), ("if(m < 5, h, 2h)", "m"), ("h sin(h/c)", "m"),
-            ("h exp(-t/(2t))", "m"),
+            ("h exp(-t/(2t))", "m"), ("atan(h/(2h))", "deg"), ("asin(m/(2m))", "rad"),
         ]:  # fmt: skip
             with self.subTest(key):
                 self.assertEqual(self.said(key, unit), [])
@@ -373,3 +383,133 @@ class UnitsCarryThrough(TestCase):
             "Different units of the same kind are compared here: give them one unit.",
             self.said("m*g", "N", "m*g < 0.5 [kN]"),
         )
+
+
+class PartsOfAQuestion(TestCase):
+    def labels(self, *under: bool) -> list[tuple[str, str]]:
+        parts = [{"under": each, "answer": {"kind": "number", "key": "1"}} for each in under]
+        return [(label.short, label.full) for label in load_document({"title": "Parts", "parts": parts}).labels]
+
+    def test_letters_and_numerals(self) -> None:
+        self.assertEqual(self.labels(True), [("", "")])
+        self.assertEqual(
+            self.labels(True, True, False, True, True, False),
+            [("(a)", "(a)"), ("(i)", "(a)(i)"), ("(b)", "(b)"), ("(i)", "(b)(i)"), ("(ii)", "(b)(ii)"), ("(c)", "(c)")],
+        )
+
+    def test_information_earns_nothing(self) -> None:
+        kinds = [{"kind": "none"}, {"kind": "scale"}, {"kind": "number", "key": "1"}]
+        document = load_document({"title": "Parts", "parts": [{"answer": kind, "marks": 3} for kind in kinds]})
+        self.assertEqual(([part.marks for part in document.parts], document.marks), ([0, 0, 3], 3))
+
+    def test_a_rubric_is_read_and_its_marks_are_compared(self) -> None:
+        raw = {
+            "title": "Ice",
+            "parts": [
+                {"marks": 4, "answer": {"kind": "essay", "rubric": "Method | 0 none | 2 complete\nOrder | 1\nRemark"}}
+            ],
+        }
+        question = Question(load_document(raw))
+        answer = question.document.parts[0].answer
+        self.assertEqual([(each.name, [(level.marks, level.text) for level in each.levels]) for each in answer.rubric],
+                         [("Method", [(0, "none"), (2, "complete")]), ("Order", [(1, "")]), ("Remark", [])])  # fmt: skip
+        told = [
+            warning.message
+            for warning in diagnose(question, [question.drawing("ice", 1).draw(1)])
+            if warning.code == "rubric"
+        ]
+        self.assertEqual(told, ["The answer: the rubric gives up to 3 marks, and the part has 4."])
+        with self.assertRaisesRegex(DocumentError, "begins with its marks"):
+            load_document({"title": "Ice", "parts": [{"answer": {"kind": "essay", "rubric": "Method | good"}}]})
+
+
+class Gaps(TestCase):
+    RAW = {
+        "title": "Gas",
+        "parameters": [{"name": "p", "definition": "2..9"}],
+        "parts": [{"wording": "It ___ by $p$ to ___.", "marks": 2, "answer": {"kind": "blanks", "gaps": [
+            {"answer": {"kind": "choice", "options": [{"text": "rises by $p$", "share": "1"}, {"text": "falls"}, {"text": "stays"}]}},
+            {"answer": {"kind": "number", "key": "2p"}},
+        ]}}],
+    }  # fmt: skip
+
+    def test_gaps_are_numbered_and_show_what_is_chosen_from(self) -> None:
+        question = Question(load_document(self.RAW))
+        self.assertEqual(question.problems, [])
+        orders = set()
+        for number in range(1, 9):
+            drawn = question.drawing("gaps", 1).draw(number)
+            shown = drawn.part_html(0)
+            self.assertIn('<span class="blank"><small>2</small></span>', shown)
+            self.assertIn('<span class="blank is-choice"><small>1</small><b>A</b>', shown)
+            self.assertIn("#gap(1, (([A], [", drawn.part_typst(0))
+            orders.add(re.sub(r"\d", "", re.sub(r"<.*?>", "", shown)))
+            answer = drawn.answers[0]
+            assert answer is not None
+            self.assertEqual(self_check(answer), "")
+            self.assertEqual(answer.check(answer.right_response()).outcome, "right")  # type: ignore[attr-defined]
+        # the options are shuffled from draw to draw
+        self.assertGreater(len(orders), 1)
+
+    def test_what_does_not_fit_is_named(self) -> None:
+        part = self.RAW["parts"][0]
+        gaps = part["answer"]["gaps"]
+        for change, path, said in [
+            ({"wording": "It ___."}, ("parts", 0, "wording"), "1 place ___ for answers, and there are 2"),
+            ({"answer": {"kind": "blanks", "gaps": [gaps[0], {"answer": {"kind": "number", "key": "2q"}}]}}, ("parts", 0, "answer", "gaps", 1, "answer", "key"), "q is not a parameter"),
+            ({"answer": {"kind": "blanks", "gaps": [gaps[0], {"answer": {"kind": "number", "key": "2 +"}}]}}, ("parts", 0, "answer", "gaps", 1, "answer", "key"), ""),
+        ]:  # fmt: skip
+            found = Question(load_document({**self.RAW, "parts": [{**part, **change}]})).problems
+            self.assertEqual([problem.path for problem in found], [path])
+            self.assertIn(said, found[0].message)
+        with self.assertRaisesRegex(DocumentError, "add up to 1"):
+            load_document(
+                {
+                    **self.RAW,
+                    "parts": [
+                        {
+                            **part,
+                            "answer": {
+                                "kind": "blanks",
+                                "gaps": [{**gaps[0], "share": "1/2"}, {**gaps[1], "share": "1/3"}],
+                            },
+                        }
+                    ],
+                }
+            )
+
+
+class Pins(TestCase):
+    RAW = {
+        "title": "Pins",
+        "parameters": [{"name": "m", "definition": "100..600 step 50"}, {"name": "w", "definition": 'one of "oak", "elm"'},
+                       {"name": "k", "definition": "3 of 1..9"}, {"name": "E", "definition": "m*2"}],
+        "conditions": ["E < 1000"],
+        "parts": [{"answer": {"kind": "number", "key": "E"}}],
+    }  # fmt: skip
+
+    def pinned(self, values: dict[str, str], **changes: Any) -> tuple[DrawnQuestion, list[str]]:
+        return (
+            Question(load_document({**self.RAW, "pins": [{"values": values}], **changes})).drawing("pins", 1).pinned(0)
+        )
+
+    def test_a_pinned_draw_is_the_same_draw(self) -> None:
+        question = Question(load_document(self.RAW))
+        for number in range(1, 6):
+            drawn = question.drawing("pins", 1).draw(number)
+            again, broken = self.pinned(question.parameters.drawn_values(drawn.values))
+            self.assertEqual((dict(again.values), broken), (dict(drawn.values), []))
+
+    def test_what_breaks_it_is_said(self) -> None:
+        values = {"m": "400", "w": '"oak"', "k": "list(3, 2, 7)"}
+        rows = self.RAW["parameters"]
+        for changes, broken in [
+            ({"conditions": ["E < 150"]}, ["condition 1 is not met"]),
+            ({"parameters": [{"name": "m", "definition": "175..600 step 50"}, *rows[1:]]}, ["m = 400 is not drawn any more"]),
+            ({"parameters": [*rows[:3], {"name": "E", "definition": "m/(m - 400)"}]}, ["E has no value", "condition 1 is not met", "the answer has no value"]),
+            ({"parts": [{"answer": {"kind": "number", "key": "1/(m - 400)"}}]}, ["the answer has no value"]),
+            # a parameter that came later has its first value
+            ({"parameters": [*rows, {"name": "q", "definition": "5..9"}]}, []),
+        ]:  # fmt: skip
+            with self.subTest(broken):
+                self.assertEqual(self.pinned(values, **changes)[1], broken)

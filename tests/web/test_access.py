@@ -43,7 +43,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "options-of-part": ("post", [SIGN_IN, 404, 403, 403, 404, 404]),
     "new-figure": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "add-picture": ("post", [SIGN_IN, 200, 403, 403, 200, 200]),
-    "picture": ("get", [SIGN_IN, 404, 404, 404, 404, 404]),
+    "picture": ("get", [SIGN_IN, 404, 403, 404, 404, 404]),
     "new-option": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "new-part": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "tests": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),

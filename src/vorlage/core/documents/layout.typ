@@ -128,7 +128,7 @@
 }
 
 // What a marker looks for in an answer at length.
-#let rubric(label, ..criteria) = block(breakable: false, above: 3mm, hanging(14mm, strong(label), table(
+#let rubric(label, ..criteria) = block(breakable: false, above: 3mm, hanging(19mm, strong(label), table(
   columns: (auto, 1fr), stroke: (x, y) => (bottom: 0.3pt), inset: (x: 1.5mm, y: 1.2mm),
   ..criteria.pos().map(criterion => (
     strong(criterion.at(0)),

@@ -186,6 +186,8 @@ class Printing:
         for number, (drawn, item) in enumerate(zip(self.drawn(form), form.items), start=1):
             labels = drawn.question.document.labels
             for k, entry in enumerate(item.keys):
+                if drawn.question.document.parts[k].answer.kind == "none":
+                    continue
                 label = f"{number} {labels[k].full}".strip()
                 answer = key_markup(entry.key, drawn.question.settings)
                 after = f" #{quoted(entry.after)};" if entry.after else ""

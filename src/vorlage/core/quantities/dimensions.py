@@ -38,6 +38,7 @@ SCALAR = frozenset(
     "sin cos tan sec csc cot asin acos atan asec acsc acot sinh cosh tanh asinh acosh atanh "
     "exp ln log sgn binomial".split()
 )
+ANGLES = frozenset(["asin", "acos", "atan", "asec", "acsc", "acot"])
 # Whole numbers that stand in formulas without a unit of their own, as in m v^2/2 or 4 pi r^3/3.
 SMALL = 4
 
@@ -131,7 +132,8 @@ def of_call(tree: Call, names: Mapping[str, Measure]) -> Measure | None:
             found = measure(argument, names)
             if found is not None and found.sure and not found.is_scalar:
                 raise UnitMismatch(f"{tree.function} is taken of a plain number, and this is in {found.words()}.")
-        return PLAIN
+        # an angle comes out in the unit that the question has for angles
+        return replace(PLAIN, sure=tree.function not in ANGLES)
     return None
 
 

@@ -1,0 +1,154 @@
+"""Figures: their lines, what is drawn, and regions that are pointed at."""
+
+from __future__ import annotations
+
+import re
+from unittest import TestCase
+from xml.etree import ElementTree
+
+from vorlage.core.figures import Figure, Region, svg
+from vorlage.core.notation import NotationError, Settings
+from vorlage.core.questions import DocumentError, Question, diagnose, load_document
+
+SETTINGS = Settings(names=frozenset(["a", "h"]))
+FRAME = "frame 0..8, 0..6\n"
+# a line that cannot be used, and what is said of it
+REFUSED = [
+    ("square (0, 0)", "`square` is not known"),
+    ("line (0, 0)", "needs at least 2 places"),
+    ("line (0, 0) 3", "`3` is no place"),
+    ("line (0, 0) (1, 2, 3)", "is no place"),
+    ("polygon (0, 0) (1, 1)", "needs at least 3 places"),
+    ("circle (0, 0)", "a place and a radius"),
+    ("point (1, 2) (3, 4)", "needs 1 place,"),
+    ("point (1, q)", "q is not a parameter of this question."),
+    ("point (1, 2", "A bracket is missing."),
+    ('text (1, 2) "P', "A quotation mark is missing."),
+    ("text (1, 2)", "Words stand between quotation marks"),
+    ("curve x = 3", "A curve is written as"),
+    ("frame 0..8", "A frame is written as"),
+    ("point (1, 2 +)", ""),
+    ('axes "a" "b" "c"', "Axes have two names at most"),
+    ('text (1, 1) "$a +$"', ""),
+    ("picture <b>", "A picture is named"),
+]
+
+
+def figure(lines: str, known: str = "ah") -> Figure:
+    return Figure(FRAME + lines, SETTINGS, frozenset(known))
+
+
+def numbers(lines: str, a: int = 2, h: int = 3) -> str:
+    from flint import fmpq
+
+    drawn = figure(lines).drawn({"a": fmpq(a), "h": fmpq(h)}, lambda tree: tree)
+    return svg(drawn, "what it shows")
+
+
+class Figures(TestCase):
+    def test_lines_that_cannot_be_used_are_named(self) -> None:
+        for line, said in REFUSED:
+            with self.subTest(line):
+                problems = figure(line).problems
+                self.assertEqual([problem.line for problem in problems], [2])
+                self.assertIn(said, problems[0].message)
+        self.assertIn("has one frame", Figure("point (1, 2)", SETTINGS, frozenset()).problems[0].message)
+        self.assertIn("at most 60 lines", figure("grid 1\n" * 80).problems[0].message)
+
+    def test_places_are_to_scale(self) -> None:
+        picture = ElementTree.fromstring(numbers("box (0, 0) (a, h)\ncircle (4, 3) 1"))
+        path = next(each for each in picture if each.tag.endswith("path")).attrib["d"]
+        corners = [tuple(map(float, pair)) for pair in re.findall(r"([\d.]+) ([\d.]+)", path)]
+        wide, high = corners[1][0] - corners[0][0], corners[0][1] - corners[2][1]
+        self.assertAlmostEqual(wide / high, 2 / 3, places=2)
+        round_one = next(each for each in picture if each.tag.endswith("ellipse")).attrib
+        # without axes shapes are kept true
+        self.assertEqual(round_one["rx"], round_one["ry"])
+
+    def test_every_word_is_drawn(self) -> None:
+        lines = (
+            'grid 1, 2\naxes "$t$ / s" "$v$"\ndashed line (0, 0) (a, h) (4, 1)\narrow (1, 1) (2, 2) "$F$"\nthick polygon (0, 0) (1, 0) (0, 1)\n'
+            'filled box (5, 4) (6, 5)\ncircle (4, 3) a/2\npoint (a, h) "P"\ntext (1, 5) "$a$ < 3 & <b>"\ncurve y = 1/(x - a) from 0 to 6'
+        )
+        written = numbers(lines)
+        picture = ElementTree.fromstring(written)
+        self.assertEqual(picture.attrib["aria-label"], "what it shows")
+        self.assertIn("&lt; 3 &amp; &lt;b&gt;", written)
+        self.assertIn("stroke-dasharray", written)
+        # the curve is cut where it has no value
+        self.assertGreaterEqual(sum(each.tag.endswith("path") for each in picture.iter()), 8)
+
+    def test_what_leaves_the_frame_is_noticed(self) -> None:
+        from flint import fmpq
+
+        for line, off in [("point (a, 7)", (2,)), ("point (a, 6)", ()), ("circle (4, 3) 4", (2,)), ("circle (4, 3) 3", ()), ("curve y = 20 + x", (2,)), ("curve y = x", ())]:  # fmt: skip
+            with self.subTest(line):
+                self.assertEqual(figure(line).drawn({"a": fmpq(1)}, lambda tree: tree).off, off)
+
+
+class Regions(TestCase):
+    def test_what_lies_inside(self) -> None:
+        bent = "polygon (0, 0) (4, 0) (4, 4) (3, 4) (3, 1) (0, 1)"
+        for region, inside, outside in [
+            ("circle (2, 3) 1", [(2, 3), (3, 3), (2.7, 3.7)], [(3.01, 3), (2.8, 3.8)]),
+            ("box (1, 1) (3, 2)", [(1, 1), (2, 1.5), (3, 2), (2, 2)], [(0.9, 1.5), (2, 2.1)]),
+            (bent, [(3.5, 3.5), (1, 0.5), (3, 4), (3, 2)], [(1, 3), (2.9, 2), (4.1, 0)]),
+        ]:
+            drawn = Region(region, SETTINGS, frozenset()).drawn({})
+            for place in inside:
+                self.assertTrue(drawn.holds(place), (region, place))
+            for place in outside:
+                self.assertFalse(drawn.holds(place), (region, place))
+            self.assertTrue(drawn.holds(drawn.middle), region)
+
+    def test_what_is_no_region(self) -> None:
+        for written in ("point (1, 2)", "circle (1, 2)", "nonsense", ""):
+            with self.subTest(written), self.assertRaises(NotationError):
+                Region(written, SETTINGS, frozenset())
+
+
+QUESTION = {
+    "title": "Path",
+    "wording": "See.\n\n![A path from $h$](figure:path)",
+    "parameters": [{"name": "h", "definition": "2..4", "unit": "m"}],
+    "figures": [{"name": "path", "lines": "frame 0..8, 0..6\ncurve y = h + x\npoint (1, 2h - 1)"}],
+    "parts": [{"wording": "Mark it.", "answer": {"kind": "hotspot", "figure": "path", "regions": [{"region": "circle (1, h) 0.5"}]}}],
+}  # fmt: skip
+
+
+class FiguresInQuestions(TestCase):
+    def test_a_figure_is_shown_read_aloud_and_printed(self) -> None:
+        question = Question(load_document(QUESTION))
+        self.assertEqual(question.problems, [])
+        drawn = question.drawing("figures", 1).draw(1)
+        shown = drawn.html(question.wording)
+        self.assertIn('<svg xmlns="http://www.w3.org/2000/svg" class="figure" role="img"', shown)
+        self.assertRegex(shown, r'aria-label="A path from [234] metres"')
+        self.assertRegex(drawn.spoken(question.wording)[0], "A path from [234] metres")
+        self.assertIn("#picture(", drawn.typst(question.wording))
+        self.assertIn('class="region"', drawn.key_picture(0))
+
+    def test_what_runs_off_its_frame_is_said_with_the_draws(self) -> None:
+        question = Question(load_document(QUESTION))
+        drawn = [question.drawing("figures", 1).draw(number) for number in (1, 2, 3)]
+        told = [warning for warning in diagnose(question, drawn) if warning.code == "off_frame"]
+        self.assertEqual([item.values["h"] for item in drawn if item.draw.number in told[0].draws], [4])
+
+    def test_what_is_missing_is_named(self) -> None:
+        part = QUESTION["parts"][0]  # type: ignore[index]
+        for change, said in [
+            ({"figures": []}, "There is no figure called path."),
+            ({"wording": "See."}, "Show the figure in the wording"),
+            ({"wording": "![](figure:path)"}, "Say between the square brackets"),
+            ({"wording": "![x](https://sandhaven.example/a.png)"}, "Only what belongs to the question"),
+            ({"wording": "![x](image:harbour) ![x](figure:path)"}, "There is no picture called harbour."),
+            ({"figures": [{"name": "path", "lines": "frame 0..8, 0..6\npicture harbour"}]}, "There is no picture called harbour."),
+            ({"parts": [{**part, "answer": {**part["answer"], "regions": [{"region": "circle (1, q) 2"}]}}]}, "q is not a parameter"),
+        ]:  # fmt: skip
+            with self.subTest(said):
+                messages = " ".join(
+                    problem.message for problem in Question(load_document({**QUESTION, **change})).problems
+                )
+                self.assertIn(said, messages)
+        with self.assertRaises(DocumentError):
+            load_document({**QUESTION, "figures": [{"name": "two words", "lines": "frame 0..1, 0..1"}]})

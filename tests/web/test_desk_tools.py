@@ -1,0 +1,224 @@
+"""What the desk offers beside plain fields: pictures, figures, pins, kinds turned into others, rubrics, own tests."""
+
+from __future__ import annotations
+
+import io
+import json
+import re
+from typing import Any
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import TestCase
+from django.urls import reverse
+from PIL import Image
+from pypdf import PdfReader
+
+from vorlage.core.questions import load_document
+from vorlage.web.questions.conversion import conversion, key_of, options_of
+from vorlage.web.questions.desk_form import OptionRow, PartRow
+from vorlage.web.questions.models import Picture, Question, Rubric
+from vorlage.web.questions.uploads import NotTaken, taken
+
+from .samples import department, frozen, person, question, test_of
+from .test_questions import FIELDS
+
+
+def picture_file(kind: str = "PNG", size: tuple[int, int] = (40, 30), **more: Any) -> bytes:
+    written = io.BytesIO()
+    Image.new("RGB", size, "#557").save(written, kind, **more)
+    return written.getvalue()
+
+
+class Tools(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.physics = department("Physics")
+        cls.author = person("author", cls.physics)
+        cls.stranger = person("stranger", department("Art"))
+
+    def setUp(self) -> None:
+        self.client.force_login(self.author)
+
+    def preview(self, **changes: Any) -> str:
+        return self.client.post(reverse("preview-question"), FIELDS | changes).content.decode()
+
+    # pictures
+
+    def send(self, content: bytes, name: str = "our harbour.png") -> str:
+        sent = SimpleUploadedFile(name, content)
+        return self.client.post(reverse("add-picture"), {"picture_file": sent}).content.decode()
+
+    def test_a_picture_is_kept_once_and_shown_to_its_department_only(self) -> None:
+        said = self.send(picture_file())
+        self.assertIn('value="our-harbour"', said)
+        self.send(picture_file(), "again.png")
+        kept = Picture.objects.get()
+        self.assertEqual((kept.media_type, kept.width, kept.height), ("image/png", 40, 30))
+        address = reverse("picture", args=[kept.digest])
+        got = self.client.get(address)
+        self.assertEqual(got["Content-Type"], "image/png")
+        self.assertEqual(Image.open(io.BytesIO(got.content)).size, (40, 30))
+        self.client.force_login(self.stranger)
+        self.assertEqual(self.client.get(address).status_code, 404)
+
+    def test_what_is_no_picture_is_refused_in_words(self) -> None:
+        for content, words in [
+            (b"GIF89a nothing", "no picture that can be read"),
+            (b"<svg xmlns='http://www.w3.org/2000/svg'><script>alert(1)</script></svg>", "no picture that can be read"),
+            (picture_file()[:60], "no picture that can be read"),
+            (b"\x00" * (9 * 2**20), "may have 8"),
+        ]:
+            self.assertIn(words, self.send(content))
+        self.assertIn("Choose a picture", self.client.post(reverse("add-picture")).content.decode())
+        self.assertFalse(Picture.objects.exists())
+
+    def test_pictures_are_written_anew(self) -> None:
+        noted = Image.Exif()
+        noted[0x010E] = "where it was taken"
+        noted[0x0112] = 6
+        raw = picture_file("JPEG", (80, 20), exif=noted)
+        kept = taken(io.BytesIO(raw), len(raw))
+        self.assertNotIn(b"where it was taken", kept.content)
+        # the camera lay on its side
+        self.assertEqual((kept.width, kept.height), (20, 80))
+        huge = picture_file("PNG", (4000, 400))
+        self.assertEqual(taken(io.BytesIO(huge), len(huge)).width, 1600)
+        many = picture_file("PNG", (9000, 5000))
+        with self.assertRaisesMessage(NotTaken, "too many"):
+            taken(io.BytesIO(many), len(many))
+
+    def test_a_picture_stands_in_a_question_and_on_its_paper(self) -> None:
+        self.send(picture_file())
+        kept = Picture.objects.get()
+        source = {"name": "harbour", "digest": kept.digest, "width": 40, "height": 30}
+        wording = "![The harbour](image:harbour)\n\n![The same with a mark](figure:view)"
+        figures = [{"name": "view", "lines": "frame 0..4, 0..3\npicture harbour\npoint (1, 1)"}]
+        made = question(self.physics, self.author, wording=wording, pictures=[source], figures=figures)
+        page = self.client.get(reverse("question", args=[made.pk])).content.decode()
+        self.assertEqual(page.count(f'<image href="{reverse("picture", args=[kept.digest])}"'), 2)
+        form_set = frozen(test_of(self.physics, self.author, made))
+        self.assertEqual(form_set.failure, "")
+        papers = PdfReader(io.BytesIO(bytes(form_set.prints.get(kind="papers").content)))
+        self.assertTrue(papers.pages[0].images)
+
+    # figures
+
+    def test_a_figure_is_drawn_and_its_wrong_line_is_named(self) -> None:
+        given = {
+            "figure": ["f1"],
+            "figure-f1-name": "chain",
+            "wording": "See $n$. ![A line](figure:chain)",
+        }
+        self.assertIn('<svg xmlns="http://www.w3.org/2000/svg" class="figure"', self.preview(**given, **{"figure-f1-lines": "frame 0..60, 0..9\nline (0, 0) (n, w)"}))  # fmt: skip
+        broken = self.preview(**given, **{"figure-f1-lines": "frame 0..60, 0..9\nlin (0, 0) (n, w)"})
+        self.assertRegex(broken, r'id="message-figure-f1"[^>]*><p[^>]*>Line 2: <code>lin</code> is not known')
+
+    # pinned draws
+
+    def test_a_pinned_draw_stays_and_is_told_when_it_breaks(self) -> None:
+        shown = self.preview()
+        values = re.findall(r'data-pin="([^"]*)"', shown)[2].replace("&quot;", '"')
+        pinned = {"pin": ["k1"], "pin-k1": values}
+        with_pin = self.preview(**pinned, draw="-1")
+        self.assertIn("pinned draw 1", with_pin)
+        self.assertEqual(with_pin.count("data-unpin"), 1)
+        self.assertNotIn("is broken", with_pin)
+        number = int(json.loads(values)["n"])
+        broken = self.preview(**pinned, **{"condition-c1": f"n != {number}"})
+        self.assertIn("Pinned draw 1 is broken: condition 1 is not met.", broken)
+        saved = self.client.post(reverse("save-question"), FIELDS | pinned | {"condition-c1": f"n != {number}"})
+        self.assertEqual(saved.status_code, 422)
+        self.client.post(reverse("save-question"), FIELDS | pinned)
+        kept = load_document(Question.objects.get().current.document)
+        self.assertEqual(dict(kept.pins[0].values), json.loads(values))
+
+    # kinds
+
+    def test_a_kind_is_turned_and_says_what_waits(self) -> None:
+        row = PartRow(
+            kind="choice",
+            key="m*g",
+            mode="relative",
+            tolerance="2%",
+            after="N",
+            slips="m | 0 | No field.\nm/g",
+            solution="So.",
+        )
+        found = conversion(row)
+        self.assertEqual(found.kept, ["the solution"])
+        self.assertEqual(found.waiting, ["the answer", "what stands after the space", "the tolerance", "the slips"])
+        self.assertTrue(found.offers_options)
+        options = options_of(row)
+        self.assertEqual(
+            [(option.text, option.share, option.feedback) for option in options],
+            [("$value(m*g)$ N", "1", ""), ("$value(m)$ N", "", "No field."), ("$value(m/g)$ N", "", "")],
+        )
+        row.kind = "quantity"
+        self.assertEqual(conversion(row).waiting, ["what stands after the space"])
+        self.assertEqual(options_of(PartRow(accept="granite\nstone"))[0].text, "granite")
+        self.assertEqual(options_of(PartRow()), [])
+
+    def test_an_option_becomes_an_answer(self) -> None:
+        for text, key, unit in [
+            ("$value(m*g)$ N", "m*g", "N"),
+            ("$x + 1$", "x + 1", ""),
+            ("oak", "", ""),
+            ("$a$ or $b$", "", ""),
+        ]:
+            self.assertEqual(key_of([OptionRow("no"), OptionRow(text, share="1")]), (key, unit))
+        row = PartRow(kind="number", options=[OptionRow("$value(m*g)$ N", share="1"), OptionRow("$m$ N")])
+        self.assertEqual((conversion(row).key, conversion(row).waiting), ("m*g", ["the options"]))
+
+    def test_the_page_says_it(self) -> None:
+        changed = FIELDS | {"part-q1-kind": "choice"}
+        said = self.client.post(reverse("part-conversion", args=["q1"]), changed).content.decode()
+        self.assertIn("Make options from the answer and its slips", said)
+        rows = self.client.post(reverse("options-of-part", args=["q1"]), changed).content.decode()
+        self.assertEqual(re.findall(r'-text" value="([^"]*)"', rows), ["$value(n*w)$ kg", "$value(n + w)$ kg"])
+
+    # rubrics
+
+    def test_a_rubric_is_kept_for_the_department(self) -> None:
+        sent = {"part-q1-rubric": "Method | 0 none | 2 complete", "part-q1-rubric_name": "Explaining"}
+        address = reverse("keep-rubric", args=["q1"])
+        self.assertIn("Kept as “Explaining”", self.client.post(address, sent).content.decode())
+        self.client.post(address, sent | {"part-q1-rubric": "Method | 0 none | 3 complete"})
+        self.assertEqual(Rubric.objects.get().text, "Method | 0 none | 3 complete")
+        self.assertIn("Explaining</option>", self.client.get(reverse("new-part")).content.decode())
+        for lines, name, said in [
+            ("", "x", "needs its lines"),
+            ("A | 1 b", "", "needs its lines"),
+            ("A | good", "x", "begins with its marks"),
+        ]:
+            refused = self.client.post(address, {"part-q1-rubric": lines, "part-q1-rubric_name": name})
+            self.assertIn(said, refused.content.decode())
+        self.assertEqual(Rubric.objects.count(), 1)
+        self.client.force_login(self.stranger)
+        self.assertNotIn("Explaining", self.client.get(reverse("new-part")).content.decode())
+
+    # the author's own tests
+
+    def test_own_tests_say_how_they_came_out(self) -> None:
+        shown = self.preview(**{"part-q1-trials": "$value(n*w)$ | right\n$n$ | right\n7 | wrong"})
+        results = re.findall(r"<li class=\"(.*?)\"><code>(.*?)</code> (.*?)</li>", shown)
+        self.assertEqual(
+            [(off, tried) for off, tried, _ in results], [("", "$value(n*w)$"), ("is-off", "$n$"), ("", "7")]
+        )
+        self.assertIn("has to be right, and is wrong in draw 1", results[1][2])
+        self.assertIn('data-keep-trial="wrong"', self.preview(**{"try": "7"}))
+        self.assertNotIn("data-keep-trial", self.preview(**{"try": "7", "draw": "2"}))
+
+    # parts
+
+    def test_parts_under_a_letter(self) -> None:
+        more = {"part": ["q1", "q2", "q3"], "try_part": "2", "try": "2"}
+        for uid in ("q2", "q3"):
+            more |= {
+                f"part-{uid}-kind": "number",
+                f"part-{uid}-key": "n",
+                f"part-{uid}-marks": "1",
+                f"part-{uid}-under": "on",
+            }
+        shown = self.preview(**more)
+        self.assertEqual(re.findall(r"<span>(\([a-z]+\))</span>", shown), ["(a)", "(i)", "(ii)"])
+        self.assertIn('<option value="2" selected>(a)(ii)</option>', shown)
