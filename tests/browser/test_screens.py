@@ -5,6 +5,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.web.samples import frozen, person, question, test_of
+from tests.web.test_desk_tools import picture_file
 
 from .base import DESK, PHONE, BrowserTest
 
@@ -176,3 +177,72 @@ class Screens(BrowserTest):
                 page.set_viewport_size(size)  # type: ignore[arg-type]
                 page.goto(self.address(f"/questions/{address}"))
                 self.assert_accessible(page, f"{address} at {size['width']}")
+
+    def test_rows_kinds_pins_and_own_tests_by_hand(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address(f"/questions/{self.questions['harbour-crane'].pk}/"))
+        names = page.get_by_label("Name of the parameter")
+        expect(page.locator("#draws tbody tr")).to_have_count(8)
+        # a row is dragged by its grip below the next one
+        grip, below = page.locator("#parameters [data-grip]").first, page.locator("#parameters .cells").nth(1)
+        start, end = grip.bounding_box(), below.bounding_box()
+        assert start and end
+        page.mouse.move(start["x"] + 3, start["y"] + 6)
+        page.mouse.down()
+        page.mouse.move(start["x"] + 3, end["y"] + end["height"] - 2, steps=5)
+        page.mouse.up()
+        expect(names.nth(0)).to_have_value("h")
+        expect(names.nth(1)).to_have_value("m")
+        # a place that cannot be used is marked in its field, and a bracket shows its partner
+        key = page.locator("[data-key]").first
+        key.fill("E + (2*E")
+        expect(page.locator("[data-mark$='-key']")).to_be_visible()
+        expect(key).to_have_attribute("aria-invalid", "true")
+        key.fill("(E)")
+        expect(key).to_have_css("background-size", re.compile(r".+, .+"))
+        expect(key).to_have_attribute("aria-invalid", "false")
+        # the edge of the part marks is moved with a key
+        key.fill("E")
+        band = page.get_by_role("slider", name="Edge of part marks").last
+        band.focus()
+        page.keyboard.press("ArrowRight")
+        expect(page.locator("[name$=-bands]").first).to_have_value(re.compile(r"^11% \| 1/2 \|"))
+        # a tried answer becomes a test of its own
+        page.get_by_label("Try an answer").fill("3 J")
+        page.get_by_role("button", name="Keep as one of your tests").click()
+        expect(page.locator(".trials li")).to_have_text(re.compile("3 J is (wrong|unreadable), as kept"))
+        page.get_by_role("button", name="Pin draw 3").click()
+        expect(page.locator("#draws tbody tr")).to_have_count(9)
+        page.get_by_role("button", name="Take out pinned draw 1").click()
+        expect(page.locator("#draws tbody tr")).to_have_count(8)
+        # another kind, made of what there is
+        page.get_by_label("Kind of answer").first.select_option("choice")
+        page.get_by_role("button", name="Make options from the answer and its slips").click()
+        expect(page.locator(".offers.ticked li")).to_have_count(3)
+        self.assert_accessible(page, "desk with options made of slips")
+
+    def test_a_figure_a_picture_and_gaps(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address("/questions/new/?ready=the-top-of-the-throw"))
+        figure = page.locator("#sheet svg.figure")
+        box = figure.bounding_box()
+        assert box
+        page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        expect(page.get_by_label("Try an answer")).to_have_value(re.compile(r"^\([\d.]+, [\d.]+\)$"))
+        expect(page.locator("#verdict .outcome")).to_be_visible()
+        page.locator("[name=view][value=solution]").check()
+        expect(page.locator("#sheet .region")).to_be_visible()
+        page.locator("[name=picture_file]").set_input_files(
+            {"name": "quay.png", "mimeType": "image/png", "buffer": picture_file()}
+        )
+        expect(page.get_by_label("Name of the picture")).to_have_value("quay")
+        self.assert_accessible(page, "desk with a figure and a picture")
+        phone = self.sign_in(page=self.open(PHONE))
+        phone.goto(self.address("/questions/new/?ready=gas-in-a-bottle"))
+        phone.get_by_label("Try an answer").fill("A; 1.4; faster")
+        expect(phone.locator("#verdict .outcome")).to_be_visible()
+        self.assert_accessible(phone, "desk with gaps on a phone")
+        phone.get_by_role("button", name="Add a gap").click()
+        expect(phone.get_by_label("What belongs in the gap")).to_have_count(4)
+        phone.get_by_label("Answer of the gap").last.fill("2 +")
+        expect(phone.get_by_text("and there are 4")).to_be_visible()

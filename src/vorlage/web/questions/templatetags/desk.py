@@ -7,6 +7,7 @@ from django.utils.html import escape, format_html, format_html_join
 from django.utils.safestring import SafeString
 
 from vorlage.core.questions import TrialResult
+from vorlage.web.questions.desk_form import KINDS
 from vorlage.web.questions.preview import Message, Preview
 
 register = template.Library()
@@ -28,6 +29,13 @@ def reading_of(preview: Preview, uid: str) -> SafeString:
 def trials_of(preview: Preview, uid: str) -> list[TrialResult]:
     """What became of a part's own tests."""
     return preview.trials.get(uid, [])
+
+
+@register.filter
+def kind_words(kinds: str) -> str:
+    """The kinds of answer of a question as the desk calls them."""
+    words = {value: label for value, label, _ in KINDS}
+    return ", ".join(words.get(kind.strip(), kind.strip()) for kind in kinds.split(","))
 
 
 @register.filter
