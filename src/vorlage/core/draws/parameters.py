@@ -6,7 +6,6 @@ import re
 import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from itertools import product
 from math import prod
 from types import MappingProxyType
 
@@ -354,17 +353,55 @@ class Parameters:
             self.pilot(group, computed)
             return
         values = [[definition.value(k) for k in range(definition.size)] for definition in definitions]  # type: ignore[union-attr]
-        admitted = []
-        end = time.monotonic() + MAXIMUM_SECONDS
-        for index, combination in enumerate(product(*values)):
-            if time.monotonic() > end:
-                self.too_slow(group)
-                return
-            drawn = dict(zip(group.names, combination))
-            if self.admits(group, computed, drawn):
-                admitted.append(index)
+        try:
+            admitted = self.admitted(group, values, computed)
+        except TimeoutError:
+            self.too_slow(group)
+            return
         group.admitted = admitted
         self.check_share(group, len(admitted), group.combinations)
+
+    def admitted(self, group: Group, values: list[list[Value]], computed: list[str]) -> list[int]:
+        """The places of the combinations that the conditions keep, in the order of their product.
+
+        A condition is tried as soon as all that it speaks of is chosen, so that whole branches fall away.
+        Raises ``TimeoutError``.
+        """
+        chosen = [frozenset(group.names[: depth + 1]) for depth in range(len(group.names))]
+
+        def due(roots: frozenset[str]) -> int:
+            return next(depth for depth, names in enumerate(chosen) if roots & frozenset(group.names) <= names)
+
+        work: list[tuple[list[str], list[int]]] = [([], []) for _ in group.names]
+        for name in computed:
+            work[due(self.drawn(name))][0].append(name)
+        for k in group.conditions:
+            roots = frozenset[str]().union(*(self.drawn(name) for name in self.conditions[k][2]))
+            work[due(roots)][1].append(k)
+        strides = [prod(len(each) for each in values[depth + 1 :]) for depth in range(len(values))]
+        end = time.monotonic() + MAXIMUM_SECONDS
+        kept: list[int] = []
+        drawn: dict[str, Value] = {}
+
+        def descend(depth: int, place: int) -> None:
+            name, (formulas, conditions), stride = group.names[depth], work[depth], strides[depth]
+            for k, value in enumerate(values[depth]):
+                if time.monotonic() > end:
+                    raise TimeoutError
+                drawn[name] = value
+                try:
+                    for formula in formulas:
+                        drawn[formula] = self.compute(formula, drawn)
+                except EvaluationError:
+                    continue
+                if self.holds(conditions, drawn, stride):
+                    if stride == 1 and depth == len(values) - 1:
+                        kept.append(place + k)
+                    else:
+                        descend(depth + 1, place + k * stride)
+
+        descend(0, 0)
+        return kept
 
     def admits(self, group: Group, computed: list[str], drawn: dict[str, Value]) -> bool:
         try:
@@ -374,14 +411,15 @@ class Parameters:
             return False
         return self.holds(group.conditions, drawn)
 
-    def holds(self, conditions: tuple[int, ...], values: Mapping[str, Value]) -> bool:
+    def holds(self, conditions: Sequence[int], values: Mapping[str, Value], weight: int = 1) -> bool:
+        """Whether all conditions hold; one that does not is noted, for as many combinations as ``weight`` says."""
         for k in conditions:
             try:
                 fulfilled = self.conditions[k][1].holds(values)
             except EvaluationError:
                 fulfilled = False
             if not fulfilled:
-                self.rejections[k] = self.rejections.get(k, 0) + 1
+                self.rejections[k] = self.rejections.get(k, 0) + weight
                 return False
         return True
 
