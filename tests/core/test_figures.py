@@ -81,7 +81,7 @@ class Figures(TestCase):
     def test_what_leaves_the_frame_is_noticed(self) -> None:
         from flint import fmpq
 
-        for line, off in [("point (a, 7)", (2,)), ("point (a, 6)", ()), ("circle (4, 3) 4", (2,)), ("circle (4, 3) 3", ()), ("curve y = 20 + x", (2,)), ("curve y = x", ())]:  # fmt: skip
+        for line, off in [("point (a, 7a)", ((2, "7 a <= 6"),)), ("point (a, 6)", ()), ("circle (a, 3) 2", ((2, "a - 2 >= 0"),)), ("circle (4, 3) 4a", ((2, "3 + 4 a <= 6"),)), ("circle (4, 3) 3", ()), ("curve y = 20 + x", ((2, ""),)), ("curve y = x", ()), ("point (1, 7)", ((2, ""),))]:  # fmt: skip
             with self.subTest(line):
                 self.assertEqual(figure(line).drawn({"a": fmpq(1)}, lambda tree: tree).off, off)
 

@@ -513,3 +513,52 @@ class Pins(TestCase):
         ]:  # fmt: skip
             with self.subTest(broken):
                 self.assertEqual(self.pinned(values, **changes)[1], broken)
+
+
+class Remedies(TestCase):
+    """Each trouble comes with the condition that ends it; with the condition the trouble is gone."""
+
+    def question(self, key: str, *conditions: str, **more: Any) -> Question:
+        rows = [
+            {"name": "a", "definition": "1..6"},
+            {"name": "b", "definition": "2..6"},
+            {"name": "c", "definition": "one of 2, 2.01"},
+        ]
+        parts = more.pop(
+            "parts", [{"answer": {"kind": "number", "key": key, "tolerance": {"mode": "relative", "value": "5%"}}}]
+        )
+        return Question(
+            load_document({"title": "Remedies", "parameters": rows, "conditions": conditions, "parts": parts, **more})
+        )
+
+    def told(self, question: Question) -> dict[str, str]:
+        drawing = question.drawing("remedies", 1)
+        drawn = [drawing.draw(number) for number in range(1, (question.parameters.count or 60) + 1)]
+        return {warning.code: warning.cure for warning in diagnose(question, drawn) if warning.draws}
+
+    def test_every_trouble_has_its_condition(self) -> None:
+        choice = [
+            {
+                "wording": "Choose.",
+                "answer": {
+                    "kind": "choice",
+                    "options": [{"text": "$value(a + b)$ m", "share": "1"}, {"text": "$value(a*b)$ m"}],
+                },
+            }
+        ]
+        figure = [{"name": "f", "lines": "frame 0..5, 0..9\npoint (a, b)"}]
+        for code, key, cure, more in [
+            ("no_key", "12/(a - b)", "a - b != 0", {}),
+            ("no_key", "sqrt(a - b) + 1", "a - b >= 0", {}),
+            ("no_key", "ln(b - a) + 5", "b - a > 0", {}),
+            ("no_key", "30 + asin(a/b)", "abs(a/b) <= 1", {}),
+            ("no_key", "(a - b)^-2", "a - b != 0", {}),
+            ("nearly_nothing", "a/(b - c)", "abs(b - c) > abs(c)/20", {}),
+            ("negative", "a - b + 1/2", "a - b + 1/2 > 0", {}),
+            ("options_alike", "", "a + b != a*b", {"parts": choice}),
+            ("off_frame", "a + b", "a <= 5", {"figures": figure, "wording": "![f](figure:f)"}),
+        ]:  # fmt: skip
+            with self.subTest(f"{code} {key}"):
+                told = self.told(self.question(key, **dict(more)))
+                self.assertEqual(told.get(code), cure)
+                self.assertNotIn(code, self.told(self.question(key, cure, **dict(more))))

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from flint import fmpq
 
 from ..algebra import Compiled, EvaluationError, Values, approximate
-from ..notation import Drawn, Name, Neg, Node, NotationError, Number, Quantity, Settings, line, read
+from ..notation import Drawn, Name, Neg, Node, NotationError, Number, Quantity, Settings, line, names_in, read
 from .statements import FigureProblem, Reader, Statement
 
 # a curve is drawn through so many places
@@ -48,8 +48,8 @@ class DrawnFigure:
     axes: tuple[tuple[Run, ...], tuple[Run, ...]] | None = None
     steps: tuple[float, float] | None = None
     grid: tuple[float, float] | None = None
-    # the lines of the figure that leave the frame
-    off: tuple[int, ...] = ()
+    # the lines of the figure that leave the frame, with the condition that would keep each inside
+    off: tuple[tuple[int, str], ...] = ()
     # the picture that fills the frame
     picture: str = ""
 
@@ -108,12 +108,12 @@ class Figure:
                 found = self.curve(statement, values, (left, right, bottom, top))
                 outlines += found
                 if not found:
-                    off.append(statement.line)
+                    off.append((statement.line, ""))
             elif statement.word not in {"frame", "picture"}:
                 outline = self.outline(statement, values, show)
                 outlines.append(outline)
                 if leaves(outline, (left, right, bottom, top)):
-                    off.append(statement.line)
+                    off.append((statement.line, kept_inside(statement, frame, outline, (left, right, bottom, top))))
         shapes = {"circle", "polygon", "box"} & {each.word for each in self.statements}
         equal = frame.equal or (axes is None and bool(shapes or self.pictures))
         picture = self.pictures[0] if self.pictures else ""
@@ -204,6 +204,30 @@ def maths_runs(tree: Node) -> list[Run]:
     if isinstance(tree, Quantity):
         return [*maths_runs(tree.amount), (f"\u202f{tree.unit}", False)]
     return [(line(tree).replace("*", "·").replace("-", "−"), False)]
+
+
+def kept_inside(
+    statement: Statement, frame: Statement, outline: Outline, ends: tuple[float, float, float, float]
+) -> str:
+    """The condition on its formulas that would keep a shape in the frame; empty where none is seen."""
+    radius = f" + {line(statement.formulas[-1])}" if statement.word == "circle" else ""
+    less = f" - {line(statement.formulas[-1])}" if statement.word == "circle" else ""
+    left, right, bottom, top = ends
+    coordinates = statement.formulas[:-1] if radius else statement.formulas
+    numbers = [number for place in outline.places for number in place]
+    if statement.word == "box":
+        # its corners are drawn from two of them
+        numbers = [*outline.places[0], *outline.places[2]]
+    for k, (tree, number) in enumerate(zip(coordinates, numbers)):
+        low, high = ((left, right), (bottom, top))[k % 2]
+        edges = frame.formulas[2 * (k % 2) : 2 * (k % 2) + 2]
+        if not names_in(tree) and not (radius and names_in(statement.formulas[-1])):
+            continue
+        if number + outline.radius > high:
+            return f"{line(tree)}{radius} <= {line(edges[1])}"
+        if number - outline.radius < low:
+            return f"{line(tree)}{less} >= {line(edges[0])}"
+    return ""
 
 
 def leaves(outline: Outline, frame: tuple[float, float, float, float]) -> bool:

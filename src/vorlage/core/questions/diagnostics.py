@@ -23,14 +23,18 @@ from ..answers import (
     DrawnTrueFalse,
     EssayAnswer,
 )
-from ..notation import NotationError, line, read, substitute, terminating_places, tidy
+from ..draws import Formula
+from ..notation import NotationError, line, read, read_authored, substitute, terminating_places, tidy
 from .document import Trial
 from .question import DrawnQuestion, Question
+from .remedies import nearly_nothing, remedy
 
 # An author's own tests run in so many draws.
 TRIED = 8
 HUGE = fmpq(10) ** 7
 SPAN = re.compile(r"\$([^$]+)\$")
+# An option that is one span of maths, with or without words after it.
+LONE_SPAN = re.compile(r"\s*\$(?:value\((.+)\)|([^$]+))\$[^$]*\Z")
 # A parameter alone in a span, and a plural after it.
 COUNTED_WORD = re.compile(r"\$([A-Za-z_0-9]+)\$ ([a-z]{2,}[^s\W]s)\b")
 
@@ -62,20 +66,29 @@ def diagnose(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Warning
 
 def draw_warnings(question: Question, item: DrawnQuestion) -> list[tuple[str, ...]]:
     """(code, message) or (code, message, cure) for everything that is wrong with one draw."""
-    found: list[tuple[str, ...]] = [
-        ("no_value", f"{name} has no value: {reason}") for name, reason in item.draw.problems.items()
-    ]
+    found: list[tuple[str, ...]] = []
+    for name, reason in item.draw.problems.items():
+        definition = question.parameters.definitions[name]
+        cure = remedy(definition.tree, item.values, angle_of(question)) if isinstance(definition, Formula) else ""
+        found.append(("no_value", f"{name} has no value: {reason}", cure))
+    for label, divisor in question.divisors:
+        cure = nearly_nothing(divisor, item.values, angle_of(question))
+        if cure:
+            found.append(("nearly_nothing", f"{label} divides by nearly nothing: {line(divisor)}.", cure))
     found += one_of_many(question, item)
     for name, figure in item.figures.items():
         if isinstance(figure, EvaluationError):
             found.append(("no_figure", f"Figure {name} cannot be drawn: {figure.message}"))
         else:
-            found += [("off_frame", f"Figure {name}: line {number} runs off its frame.") for number in figure.off]
+            found += [
+                ("off_frame", f"Figure {name}: line {number} runs off its frame.", cure) for number, cure in figure.off
+            ]
     for part, answer in enumerate(item.answers):
         label = part_label(question, part)
         if answer is None:
             if part in item.failures:
-                found.append(("no_key", f"{label} has no value: {item.failures[part]}"))
+                cure = key_remedy(question, item, part)
+                found.append(("no_key", f"{label} has no value: {item.failures[part]}", cure))
             continue
         plain = answer.number if isinstance(answer, DrawnQuantity) else answer
         if isinstance(plain, DrawnNumber):
@@ -87,7 +100,7 @@ def draw_warnings(question: Question, item: DrawnQuestion) -> list[tuple[str, ..
             found.extend(slip_warnings(plain, label, key if usable else ""))
         alike = options_alike(item, part)
         if alike:
-            found.append(("options_alike", f"{label}: {alike} look the same."))
+            found.append(("options_alike", f"{label}: {alike[0]} and {alike[1]} look the same.", alike[2]))
         failure = self_check(answer)
         if failure:
             found.append(("key_fails", f"{label}: the key does not pass its own check ({failure})."))
@@ -119,15 +132,36 @@ def one_of_many(question: Question, item: DrawnQuestion) -> list[tuple[str, ...]
     return found
 
 
-def options_alike(item: DrawnQuestion, part: int) -> str:
-    """The letters of two options that look the same in a draw; empty when all differ."""
-    seen: dict[str, str] = {}
+def angle_of(question: Question) -> str:
+    return question.settings.angle
+
+
+def key_remedy(question: Question, item: DrawnQuestion, part: int) -> str:
+    """The condition that would give the key of a part a value."""
+    answer = question.document.parts[part].answer
+    key = getattr(answer, "key", "")
+    if not key or question.uses[part]:
+        return ""
+    try:
+        return remedy(read_authored(key, question.settings), item.values, angle_of(question))
+    except NotationError:
+        return ""
+
+
+def options_alike(item: DrawnQuestion, part: int) -> tuple[str, str, str] | None:
+    """The letters of two options that look the same in a draw, and the condition that parts them; None when all
+    differ."""
+    seen: dict[str, tuple[str, str]] = {}
     for letter, text in item.offered(part):
         shown = item.html(text)
         if shown in seen and not letter.isdecimal():
-            return f"{seen[shown]} and {letter}"
-        seen.setdefault(shown, letter)
-    return ""
+            other, source = seen[shown]
+            first, second = LONE_SPAN.match(source), LONE_SPAN.match(text.source)
+            sides = sorted(span[1] or span[2] for span in (first, second) if span)
+            cure = " != ".join(sides) if len(sides) == 2 else ""
+            return other, letter, cure if item.question.parameters.names else ""
+        seen.setdefault(shown, (letter, text.source))
+    return None
 
 
 def number_warnings(answer: DrawnNumber) -> list[tuple[str, str]]:

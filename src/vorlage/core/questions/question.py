@@ -66,6 +66,7 @@ from ..notation import (
     Quantity,
     Settings,
     Style,
+    Sum,
     mathml,
     names_in,
     quoted,
@@ -79,6 +80,7 @@ from ..notation import (
 )
 from ..quantities import Measure, Unit, UnitMismatch, compared_units, measure, read_unit
 from .document import DataTable, Part, QuestionDocument
+from .remedies import differences_below
 from .text import QuestionText
 
 Path = tuple[str | int, ...]
@@ -385,6 +387,20 @@ class Question:
         elif (found.unit.factor, found.unit.pi) != (unit.factor, unit.pi) and not unit.offset:
             message = f"{what} comes out in another unit than {written}: a factor is missing."
             self.doubts.append(Problem(path, message))
+
+    @cached_property
+    def divisors(self) -> list[tuple[str, Sum]]:
+        """The sums by which parameters and keys divide, each with whose it is."""
+        found: list[tuple[str, Sum]] = []
+        for name, definition in self.parameters.definitions.items():
+            if isinstance(definition, Formula):
+                found += [(name, divisor) for divisor in differences_below(definition.tree)]
+        for k, part in enumerate(self.document.parts):
+            if isinstance(part.answer, NumberAnswer | QuantityAnswer) and self.checkers[k] is not None:
+                label = self.document.labels[k].full or "The answer"
+                tree = read_authored(part.answer.key, self.settings)
+                found += [(label, divisor) for divisor in differences_below(tree)]
+        return found
 
     def names_of(self, text: str) -> frozenset[str]:
         """The names in a line of an answer; what only its own kind can read has none that matter here."""
