@@ -1,5 +1,6 @@
 """The list of questions and the desk, as the server sees them."""
 
+import re
 from html import unescape
 from typing import Any
 
@@ -242,6 +243,12 @@ class Desks(TestCase):
         page = self.preview(**{"part-q1-key": "n*w*z"})
         self.assertIn("Make z a parameter", page)
         self.assertIn('value="z"', self.client.get(reverse("new-parameter"), {"name": "z"}).content.decode())
+
+    def test_a_letter_of_the_wording_can_become_a_parameter(self) -> None:
+        shown = self.preview(wording="A chain has $n$ links; solve $x + 1 = n$ for $x$ or $y$.")
+        offered = re.findall(r"Make (\w+) a parameter", shown)
+        self.assertEqual(offered, ["x", "y"])
+        self.assertNotIn("a parameter</button>", self.preview())
 
     def test_the_sheet_is_looked_at_in_several_ways(self) -> None:
         self.assertIn("is-phone", self.preview(view="phone"))

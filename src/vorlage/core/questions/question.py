@@ -389,6 +389,16 @@ class Question:
             self.doubts.append(Problem(path, message))
 
     @cached_property
+    def letters(self) -> list[str]:
+        """The letters that stand alone in the wording and are no parameters, in their order."""
+        found: dict[str, None] = {}
+        for text in (self.wording, *self.part_wordings):
+            for tree in text.trees.values():
+                if isinstance(tree, Name) and tree.name not in self.settings.names:
+                    found[tree.name] = None
+        return list(found)
+
+    @cached_property
     def divisors(self) -> list[tuple[str, Sum]]:
         """The sums by which parameters and keys divide, each with whose it is."""
         found: list[tuple[str, Sum]] = []

@@ -250,6 +250,8 @@ class Preview:
     limit: int = DRAWS
     more: bool = False
     sort: str = ""
+    # letters of the wording that could become parameters
+    letters: list[str] = field(default_factory=list)
     tried_out: list[TrialResult] = field(default_factory=list)
     # how the answer of each part is read, by the part's row
     readings: dict[str, SafeString] = field(default_factory=dict)
@@ -292,6 +294,7 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
     question = Question(document)
     problems = [*problems, *question.problems]
     shown.marks = document.marks
+    shown.letters = question.letters[:6]
     shown.sound = not problems
     if not question.parameters.errors:
         shown.count, shown.counted = question.parameters.count, True
