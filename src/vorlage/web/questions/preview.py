@@ -326,7 +326,6 @@ def key_reading(answer: Answer, settings: Settings) -> SafeString:
 def note_messages(shown: Preview, desk: Desk, problems: list[Problem]) -> None:
     for problem in problems:
         field_name, text = desk.input_of(problem.path)
-        end = problem.place + problem.length
         unknown = UNKNOWN_NAME.match(problem.message)
         offer = unknown[1] if unknown else ""
         words = problem.message
@@ -334,10 +333,12 @@ def note_messages(shown: Preview, desk: Desk, problems: list[Problem]) -> None:
             # the rows of the gaps have one place for messages together
             words = f"Gap {int(problem.path[problem.path.index('gaps') + 1]) + 1}: {words}"
         message = Message(words, offer=offer)
-        if problem.length and end <= len(text) and len(text) <= 200:
-            message = Message(
-                problem.message, text[: problem.place], text[problem.place : end], text[end:], offer, field_name
-            )
+        start, end = problem.place, problem.place + problem.length
+        if not problem.length and not field_name.endswith(("wording", "solution")):
+            # all of the field is meant
+            start, end = 0, len(text)
+        if start < end <= len(text) and len(text) <= 200:
+            message = Message(problem.message, text[:start], text[start:end], text[end:], offer, field_name)
         shown.messages.setdefault(desk.field_of(problem.path), []).append(message)
 
 
