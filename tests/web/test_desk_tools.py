@@ -222,3 +222,25 @@ class Tools(TestCase):
         shown = self.preview(**more)
         self.assertEqual(re.findall(r"<span>(\([a-z]+\))</span>", shown), ["(a)", "(i)", "(ii)"])
         self.assertIn('<option value="2" selected>(a)(ii)</option>', shown)
+
+    # history
+
+    def test_any_two_revisions_are_compared(self) -> None:
+        made = question(self.physics, self.author)
+        for title in ("Crane", "Crane at the quay"):
+            document = load_document(made.current.document | {"title": title})
+            Question.save_revision(self.physics, self.author, document, made)
+            made.refresh_from_db()
+        address = reverse("question-history", args=[made.pk])
+        page = self.client.get(address, {"from": "1", "to": "3"}).content.decode()
+        section = page.partition('aria-label="What differs"')[2].partition("</section>")[0]
+        self.assertIn("From revision 1 to revision 3", section)
+        self.assertIn("<del>Harbour", section)
+        self.assertIn("Nothing differs.", self.client.get(address, {"from": "2", "to": "2"}).content.decode())
+        for given in ({"from": "9", "to": "1"}, {"from": "x"}, {}):
+            self.assertNotIn('aria-label="What differs"', self.client.get(address, given).content.decode())
+
+    def test_answers_that_were_tried_stay_on_the_ruler(self) -> None:
+        shown = self.preview(**{"tries": "120\nwhat\n1", "try": "7"})
+        self.assertEqual(re.findall(r'<circle class="earlier is-(\w+)"', shown), ["wrong", "wrong"])
+        self.assertIn('name="tries"', self.client.get(reverse("new-question")).content.decode())

@@ -170,6 +170,8 @@ class RulerPicture:
     # (place, share, words, row) of slips and of the answer that was tried
     slips: list[tuple[float, str, str]]
     tried: float | None
+    # answers that were tried before: (place, words, outcome)
+    earlier: list[tuple[float, str, str]]
     # what dragging an edge changes: "relative", "absolute" or nothing
     drags: str
     key_value: float
@@ -196,7 +198,9 @@ def draggable(mode: str) -> str:
     return mode if mode in {"relative", "absolute"} else ""
 
 
-def ruler_picture(part: int, answer: DrawnNumber, tried: float | None) -> RulerPicture:
+def ruler_picture(
+    part: int, answer: DrawnNumber, tried: float | None, earlier: list[tuple[float, str, str]]
+) -> RulerPicture:
     found = ruler(answer)
     scale = 1000 / (found.high - found.low)
 
@@ -219,6 +223,7 @@ def ruler_picture(part: int, answer: DrawnNumber, tried: float | None) -> RulerP
         ],
         [(place(slip.place), slip.share, slip.words) for slip in found.slips],
         None if tried is None else place(tried),
+        [(place(value), words, outcome) for value, words, outcome in earlier],
         draggable(found.full.mode),
         found.key,
         scale,
@@ -250,6 +255,8 @@ class Preview:
     limit: int = DRAWS
     more: bool = False
     sort: str = ""
+    # the part that is tried: information is passed over
+    tried_part: int = 0
     # letters of the wording that could become parameters
     letters: list[str] = field(default_factory=list)
     tried_out: list[TrialResult] = field(default_factory=list)
@@ -281,6 +288,8 @@ class Wish:
     tried_part: int = 0
     rows: int = DRAWS
     sort: str = ""
+    # answers that were tried before, marked on the ruler
+    earlier: tuple[str, ...] = ()
 
 
 def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview:
@@ -292,9 +301,16 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
         note_messages(shown, desk, problems)
         return shown
     question = Question(document)
+    for problem in problems:
+        match problem.path:
+            case ("parts", int(k), "answer", *_) if k < len(question.checkers):
+                # what stands in for an answer that cannot be used is not shown as one
+                question.checkers[k] = None
     problems = [*problems, *question.problems]
     shown.marks = document.marks
     shown.letters = question.letters[:6]
+    asked = [k for k, part in enumerate(document.parts) if part.answer.kind != "none"]
+    shown.tried_part = wish.tried_part if wish.tried_part in asked else (asked or [0])[0]
     shown.sound = not problems
     if not question.parameters.errors:
         shown.count, shown.counted = question.parameters.count, True
@@ -392,8 +408,8 @@ def draw_all(shown: Preview, question: Question, key: str, revision: int, wish: 
     lay_sheet(shown, chosen)
     fill_table(shown, question, everything)
     if wish.tried.strip():
-        try_answer(shown, chosen, wish.tried, wish.tried_part)
-    draw_ruler(shown, chosen, wish.tried_part)
+        try_answer(shown, chosen, wish.tried, shown.tried_part)
+    draw_ruler(shown, chosen, shown.tried_part, wish.earlier)
     shown.tried_out = run_trials(question, drawn[:DRAWS])
 
 
@@ -506,21 +522,28 @@ def padded(text: str, most: int) -> str:
     return text + mark + FIGURE_SPACE * missing
 
 
-def draw_ruler(shown: Preview, drawn: DrawnQuestion, wanted: int) -> None:
+def draw_ruler(shown: Preview, drawn: DrawnQuestion, part: int, earlier: tuple[str, ...]) -> None:
     """The number line of the part that is tried, when its answer is a number."""
-    part = wanted if 0 <= wanted < len(drawn.answers) else 0
     answer = drawn.answers[part]
     number = answer.number if isinstance(answer, DrawnQuantity) else answer
-    if not isinstance(number, DrawnNumber):
+    if answer is None or not isinstance(number, DrawnNumber):
         return
-    tried = shown.verdict.value if shown.verdict is not None else None
-    place = None if tried is None or isinstance(tried, str | Node) else approximate(tried)
-    shown.ruler = ruler_picture(part, number, place)
+    before = []
+    for words in earlier:
+        verdict = answer.check(words[:200])
+        place = place_of(verdict)
+        if place is not None:
+            before.append((place, words, verdict.outcome))
+    shown.ruler = ruler_picture(part, number, place_of(shown.verdict), before)
+
+
+def place_of(verdict: Verdict | None) -> float | None:
+    """Where a tried answer lies on the number line; None where it is no number."""
+    value = verdict.value if verdict is not None else None
+    return None if value is None or isinstance(value, str | Node) else approximate(value)
 
 
 def try_answer(shown: Preview, drawn: DrawnQuestion, tried: str, part: int) -> None:
-    if not 0 <= part < len(drawn.answers):
-        part = 0
     answer = drawn.answers[part]
     if answer is None:
         return

@@ -130,7 +130,7 @@ def desk_context(
         "levels": [str(level) for level in range(1, 6)],
         "view": request.POST.get("view", "paper"),
         "tried": request.POST.get("try", ""),
-        "tried_part": chosen_number(request, "try_part"),
+        "tries": request.POST.get("tries", ""),
         "uses": uses(question) if question else [],
         "rubrics": kept_rubrics(request) if request.membership.may_write else [],
     }
@@ -165,7 +165,7 @@ def new_question(request: HttpRequest) -> HttpResponse:
         desk.title = f"{desk.title} (copy)"[:200]
     if draft is not None or {"from", "ready"} & request.GET.keys():
         context = desk_context(request, desk, None, key, preview(desk, key, 1))
-        return render(request, "questions/desk.html", context | {"draft": draft})
+        return render(request, "questions/desk.html", context | {"draft": draft, "kept": draft is not None})
     shown = Preview(
         no_draws="Write the wording, say what varies, give the answer: eight draws appear here as you type.",
         marks=sum(int(row.marks) for row in desk.parts),
@@ -189,7 +189,7 @@ def question(request: HttpRequest, pk: int) -> HttpResponse:
     shown = preview(desk, str(found.key), revision)
     context = desk_context(request, desk, found, str(found.key), shown)
     if draft is not None:
-        context |= {"draft": draft, "changed": True, "base": draft.base}
+        context |= {"draft": draft, "changed": True, "kept": True, "base": draft.base}
     if taken_up:
         context |= {"taken_up": taken_up, "changed": True}
     return render(request, "questions/desk.html", context)
@@ -199,16 +199,17 @@ def own_drafts(request: HttpRequest) -> QuerySet[Draft]:
     return Draft.objects.filter(user=request.user, department=request.membership.department)
 
 
-def keep_draft(request: HttpRequest, desk: Desk, found: Question | None, key: str, changed: bool) -> None:
-    """Keep what stands on the desk; an unchanged question needs no draft, nor does an empty desk."""
+def keep_draft(request: HttpRequest, desk: Desk, found: Question | None, key: str, changed: bool) -> bool:
+    """Keep what stands on the desk, and say whether it was; an unchanged question needs no draft, nor does an empty
+    desk."""
     if found is None and not request.POST.get("touched"):
         # looked at, and nothing typed
-        return
+        return False
     if found is None and not (desk.title.strip() or desk.wording.strip() or desk.used_parameters()):
-        return
+        return False
     if not changed:
         own_drafts(request).filter(key=key).delete()
-        return
+        return False
     Draft.objects.update_or_create(
         user=request.user,
         key=uuid.UUID(key),
@@ -220,6 +221,7 @@ def keep_draft(request: HttpRequest, desk: Desk, found: Question | None, key: st
             "fields": desk.as_draft(),
         },
     )
+    return True
 
 
 def others_writing(request: HttpRequest, found: Question | None) -> list[Draft]:
@@ -274,7 +276,18 @@ def history(request: HttpRequest, pk: int) -> HttpResponse:
         if older is not None:
             changes = differences(load_document(older.document), load_document(newer.document))
         entries.append((newer, [(change, *marked(change)) for change in changes]))
-    return render(request, "questions/history.html", {"question": found, "entries": entries})
+    numbers = {revision.number: revision for revision in revisions}
+    asked = [request.GET.get(name, "") for name in ("from", "to")]
+    chosen = [numbers.get(int(text)) if text.isdecimal() and len(text) < 9 else None for text in asked]
+    comparison = None
+    if chosen[0] is not None and chosen[1] is not None:
+        old, new = (load_document(revision.document) for revision in chosen if revision is not None)
+        comparison = [(change, *marked(change)) for change in differences(old, new)]
+    compared = [revision.number if revision else 0 for revision in chosen]
+    if comparison is None and len(revisions) > 1:
+        compared = [revisions[1].number, revisions[0].number]
+    context = {"question": found, "entries": entries, "comparison": comparison, "compared": compared}
+    return render(request, "questions/history.html", context)
 
 
 def marked(change: Difference) -> tuple[list[tuple[str, bool]], list[tuple[str, bool]]]:
@@ -327,6 +340,7 @@ def wish(request: HttpRequest) -> Wish:
         chosen_number(request, "try_part"),
         chosen_number(request, "rows", DRAWS),
         request.POST.get("sort", ""),
+        tuple(filter(None, request.POST.get("tries", "").splitlines()[-6:])),
     )
 
 
@@ -367,7 +381,7 @@ def preview_question(request: HttpRequest) -> HttpResponse:
     context = desk_context(request, desk, found, key, shown)
     context["changed"] = found is None or revision > found.latest
     if request.membership.may_write:
-        keep_draft(request, desk, found, key, bool(context["changed"]))
+        context["kept"] = keep_draft(request, desk, found, key, bool(context["changed"]))
         context["others"] = others_writing(request, found)
         context["overtaken"] = found is not None and 0 < chosen_number(request, "base") < found.latest
     return render(request, "questions/_preview.html", context)

@@ -179,6 +179,14 @@ document.addEventListener("keydown", (event) => {
   const row = event.target.closest("#desk .cells[data-row], #desk .condition-row, #desk .option-row");
   if (!row) { return; }
   event.preventDefault();
+  copied(row).querySelector("input:not([type=hidden])").focus();
+  renew();
+});
+function emptied(row) {
+  row.querySelectorAll("[data-cell]").forEach((field) => { field.value = ""; });
+  return row;
+}
+function copied(row) {
   const copy = row.cloneNode(true);
   const old = row.querySelector("input[type=hidden]").value;
   const fresh = Math.random().toString(16).slice(2, 10);
@@ -190,9 +198,9 @@ document.addEventListener("keydown", (event) => {
   const marker = copy.querySelector("input[type=hidden]");
   marker.value = fresh;
   row.after(copy);
-  copy.querySelector("input:not([type=hidden])").focus();
-  renew();
-});
+  copy.querySelectorAll(".row-message").forEach((message) => message.replaceChildren());
+  return copy;
+}
 
 // A parameter that is renamed can be renamed wherever it is used
 function whole(name) { return new RegExp(`(?<![A-Za-z0-9_.])${name.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}(?![A-Za-z0-9_])`, "g"); }
@@ -312,6 +320,37 @@ document.addEventListener("click", (event) => {
   const line = `${document.getElementById("try").value.trim()} | ${button.dataset.keepTrial}`;
   if (!field.value.split("\n").includes(line)) { field.value = field.value.trim() ? `${field.value.trimEnd()}\n${line}` : line; }
   field.closest("details").open = true;
+  touch();
+  renew();
+});
+
+// Answers that were tried stay on the ruler as dots
+document.addEventListener("change", (event) => {
+  if (event.target.id !== "try" || !event.target.value.trim()) { return; }
+  const kept = document.getElementById("tries");
+  const lines = kept.value.split("\n").filter((line) => line && line !== event.target.value.trim());
+  kept.value = [...lines, event.target.value.trim()].slice(-6).join("\n");
+}, true);
+
+// Rows copied from a spreadsheet are pasted into rows of parameters
+document.addEventListener("paste", (event) => {
+  const cell = event.target.closest && event.target.closest("#parameters input[data-cell]");
+  const text = event.clipboardData ? event.clipboardData.getData("text/plain") : "";
+  if (!cell || !/[\t\n]/.test(text.trim())) { return; }
+  event.preventDefault();
+  const order = ["name", "definition", "unit", "shown"];
+  const first = order.indexOf(cell.dataset.cell);
+  let row = cell.closest("[data-row]");
+  text.replace(/\r/g, "").replace(/\n+$/, "").split("\n").forEach((line, number) => {
+    if (number) {
+      const next = row.nextElementSibling;
+      row = next && next.matches("[data-row]") && ![...next.querySelectorAll("[data-cell]")].some((field) => field.value) ? next : emptied(copied(row));
+    }
+    line.split("\t").forEach((value, place) => {
+      const field = row.querySelector(`[data-cell="${order[first + place]}"]`);
+      if (field) { field.value = value.trim(); }
+    });
+  });
   touch();
   renew();
 });
