@@ -15,8 +15,8 @@ from pypdf import PdfReader
 
 from vorlage.core.questions import load_document
 from vorlage.web.questions.conversion import conversion, key_of, options_of
-from vorlage.web.questions.desk_form import OptionRow, PartRow
 from vorlage.web.questions.models import Picture, Question, Rubric
+from vorlage.web.questions.rows import OptionRow, PartRow
 from vorlage.web.questions.uploads import NotTaken, taken
 
 from .samples import department, frozen, person, question, test_of

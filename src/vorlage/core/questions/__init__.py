@@ -7,7 +7,8 @@
 from .diagnostics import TrialResult, Warning, diagnose, run_trials, self_check
 from .differences import Difference, differences
 from .document import DataTable, DocumentError, Parameter, Part, PartLabel, QuestionDocument, load_document, schema
-from .question import DrawnQuestion, Problem, Question, QuestionDrawing, printed_picture
+from .drawn import DrawnQuestion, printed_picture
+from .question import Problem, Question, QuestionDrawing
 from .survey import Spread, Survey, survey
 from .text import QuestionText
 from .varying import Proposal, Unusable, propose, read_named, varied

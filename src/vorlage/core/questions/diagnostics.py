@@ -26,7 +26,8 @@ from ..answers import (
 from ..draws import Formula
 from ..notation import NotationError, line, read, read_authored, substitute, terminating_places, tidy
 from .document import Trial
-from .question import DrawnQuestion, Question
+from .drawn import DrawnQuestion
+from .question import Question
 from .remedies import nearly_nothing, remedy
 
 # An author's own tests run in so many draws.

@@ -10,7 +10,8 @@ from ..answers import DrawnAnswer, DrawnNumber, DrawnQuantity
 from ..draws import DrawError
 from ..notation import line
 from .diagnostics import Warning, diagnose
-from .question import DrawnQuestion, QuestionDrawing
+from .drawn import DrawnQuestion
+from .question import QuestionDrawing
 
 SURVEYED = 1000
 BARS = 24

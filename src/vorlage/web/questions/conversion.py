@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from .desk_form import CHOSEN, COLLECTIONS, KINDS, OptionRow, PartRow, table
+from .rows import CHOSEN, COLLECTIONS, KINDS, OptionRow, PartRow
+from .spelling import table
 
 NUMBERS = frozenset(["number", "quantity"])
 WITH_SLIPS = frozenset(["formula", "equation", "inequality", "interval", "chemical"]) | NUMBERS | COLLECTIONS

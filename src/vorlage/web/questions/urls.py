@@ -1,6 +1,6 @@
 from django.urls import path, re_path
 
-from . import varying, views
+from . import pieces, varying, views
 
 urlpatterns = [
     path("questions/", views.questions, name="questions"),
@@ -15,16 +15,16 @@ urlpatterns = [
     path("questions/preview/", views.preview_question, name="preview-question"),
     path("questions/survey/", views.survey_question, name="survey-question"),
     path("questions/save/", views.save_question, name="save-question"),
-    path("questions/rows/parameter/", views.new_parameter, name="new-parameter"),
-    path("questions/rows/condition/", views.new_condition, name="new-condition"),
-    path("questions/rows/table/", views.new_table, name="new-table"),
-    path("questions/rows/option/<slug:uid>/", views.new_option, name="new-option"),
-    path("questions/rows/gap/<slug:uid>/", views.new_gap, name="new-gap"),
-    path("questions/rubrics/<slug:uid>/keep/", views.keep_rubric, name="keep-rubric"),
-    path("questions/parts/<slug:uid>/conversion/", views.part_conversion, name="part-conversion"),
-    path("questions/parts/<slug:uid>/options/", views.options_of_part, name="options-of-part"),
-    path("questions/rows/figure/", views.new_figure, name="new-figure"),
-    path("questions/pictures/", views.add_picture, name="add-picture"),
-    re_path(r"^questions/pictures/(?P<digest>[0-9a-f]{64})/$", views.picture, name="picture"),
-    path("questions/rows/part/", views.new_part, name="new-part"),
+    path("questions/rows/parameter/", pieces.new_parameter, name="new-parameter"),
+    path("questions/rows/condition/", pieces.new_condition, name="new-condition"),
+    path("questions/rows/table/", pieces.new_table, name="new-table"),
+    path("questions/rows/option/<slug:uid>/", pieces.new_option, name="new-option"),
+    path("questions/rows/gap/<slug:uid>/", pieces.new_gap, name="new-gap"),
+    path("questions/rubrics/<slug:uid>/keep/", pieces.keep_rubric, name="keep-rubric"),
+    path("questions/parts/<slug:uid>/conversion/", pieces.part_conversion, name="part-conversion"),
+    path("questions/parts/<slug:uid>/options/", pieces.options_of_part, name="options-of-part"),
+    path("questions/rows/figure/", pieces.new_figure, name="new-figure"),
+    path("questions/pictures/", pieces.add_picture, name="add-picture"),
+    re_path(r"^questions/pictures/(?P<digest>[0-9a-f]{64})/$", pieces.picture, name="picture"),
+    path("questions/rows/part/", pieces.new_part, name="new-part"),
 ]

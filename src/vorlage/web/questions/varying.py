@@ -14,8 +14,9 @@ from vorlage.core.notation import line, literal, substitute
 from vorlage.core.questions import Proposal, Unusable, propose, read_named, varied
 from vorlage.web.accounts.permissions import author
 
-from .desk_form import ConditionRow, Desk, ParameterRow, PartRow
+from .desk_form import Desk
 from .models import Draft
+from .rows import ConditionRow, ParameterRow, PartRow
 
 MOST = 4000
 

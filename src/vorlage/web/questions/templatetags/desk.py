@@ -7,8 +7,8 @@ from django.utils.html import escape, format_html, format_html_join
 from django.utils.safestring import SafeString
 
 from vorlage.core.questions import TrialResult
-from vorlage.web.questions.desk_form import KINDS
 from vorlage.web.questions.preview import Message, Preview
+from vorlage.web.questions.rows import KINDS
 
 register = template.Library()
 

@@ -1,0 +1,299 @@
+"""A question with the values of one draw: shown, printed, read aloud and checked."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property, partial
+from typing import TYPE_CHECKING, Any
+
+from ..algebra import Compiled, EvaluationError, Value, with_values
+from ..answers import (
+    LETTERS,
+    DrawnAnswer,
+    DrawnBlanks,
+    DrawnChoice,
+    DrawnFormula,
+    DrawnHotspot,
+    DrawnMatch,
+    DrawnNumber,
+    DrawnOrder,
+    DrawnQuantity,
+    Verdict,
+    better,
+    with_carried,
+)
+from ..draws import (
+    Draw,
+    Shown,
+    Stream,
+    readable,
+    shown_value,
+)
+from ..figures import DrawnFigure, DrawnRegion, framed, svg
+from ..notation import (
+    Call,
+    Drawn,
+    Name,
+    Node,
+    Quantity,
+    Style,
+    mathml,
+    names_in,
+    quoted,
+    rebuild,
+    speak,
+    substitute,
+    tidy,
+    typst,
+)
+from .text import QuestionText
+
+if TYPE_CHECKING:
+    from .question import Question
+
+
+@dataclass
+class DrawnQuestion:
+    """A question with the values of one draw."""
+
+    question: Question
+    draw: Draw
+    # what the order of options is drawn with
+    key: bytes = b""
+    # why a part's key has no value in this draw
+    failures: dict[int, str] = field(default_factory=dict)
+    # the answers that later parts use, by their names
+    worked: dict[str, Value] = field(default_factory=dict)
+
+    @property
+    def values(self) -> Mapping[str, Value]:
+        return self.draw.values
+
+    @cached_property
+    def shown_values(self) -> dict[str, Node]:
+        """The tree that shows each parameter, as its row asks."""
+        shown = self.question.shown
+        return {name: shown_value(value, shown.get(name, Shown())) for name, value in self.values.items()}
+
+    @cached_property
+    def answers(self) -> list[DrawnAnswer | None]:
+        """The answer of each part; None, with the reason in ``failures``, where it has no value."""
+        drawn: list[DrawnAnswer | None] = []
+        for k, checker in enumerate(self.question.checkers):
+            try:
+                answer = None if checker is None else checker.drawn({**self.values, **self.worked})
+            except EvaluationError as problem:
+                self.failures[k] = problem.message
+                answer = None
+            if isinstance(answer, DrawnChoice | DrawnMatch | DrawnOrder):
+                answer = answer.shown_in(self.order_of(f"options {k}", answer))
+            elif isinstance(answer, DrawnBlanks):
+                chosen = answer.chosen_from.items()
+                answer = answer.shown_in({j: self.order_of(f"options {k} {j}", gap) for j, gap in chosen})
+            drawn.append(answer)
+            name = self.question.given[k]
+            if name and isinstance(answer, DrawnNumber | DrawnQuantity | DrawnFormula):
+                self.worked[name] = answer.key
+        return drawn
+
+    def order_of(self, name: str, answer: DrawnChoice | DrawnMatch | DrawnOrder) -> tuple[int, ...]:
+        """The order in which options, right sides or items are shown in this draw, the same for ever."""
+        count, fixed = len(answer.order), set[int]()
+        if isinstance(answer, DrawnChoice):
+            if not answer.answer.shuffle:
+                return answer.order
+            fixed = {k for k, option in enumerate(answer.answer.options) if option.fixed}
+        stream = Stream(self.key, self.draw.number, name)
+        free = [k for k in range(count) if k not in fixed]
+        mixed = list(free)
+        for last in range(len(mixed) - 1, 0, -1):
+            other = stream.below(last + 1)
+            mixed[last], mixed[other] = mixed[other], mixed[last]
+        if isinstance(answer, DrawnOrder) and mixed == free:
+            # items are never shown in the order that is asked for
+            mixed = [*mixed[1:], mixed[0]]
+        places = dict(zip(free, mixed))
+        return tuple(places.get(k, k) for k in range(count))
+
+    def offered(self, part: int) -> list[tuple[str, QuestionText]]:
+        """What a part offers, as it is shown: options and items with their letters; of pairs the left sides
+        with their numbers, then the right sides with their letters."""
+        answer, texts = self.answers[part], self.question.options[part]
+        if isinstance(answer, DrawnMatch):
+            lefts = len(answer.answer.pairs)
+            numbered = [(str(k + 1), texts[k]) for k in range(lefts)]
+            return numbered + [(LETTERS[k], texts[lefts + place]) for k, place in enumerate(answer.order)]
+        if isinstance(answer, DrawnChoice | DrawnOrder):
+            return [(LETTERS[k], texts[place]) for k, place in enumerate(answer.order)]
+        return []
+
+    def in_gaps(self, part: int) -> list[list[QuestionText]]:
+        """What can be chosen in each gap of a part's text, in the order shown; nothing where one types."""
+        answer, texts = self.answers[part], iter(self.question.options[part])
+        if not isinstance(answer, DrawnBlanks):
+            return []
+        shown: list[list[QuestionText]] = []
+        for gap in answer.gaps:
+            options = [next(texts) for _ in gap.order] if isinstance(gap, DrawnChoice) else []
+            shown.append([options[place] for place in gap.order] if options else [])
+        return shown
+
+    def check(self, responses: Sequence[Any]) -> list[Verdict | None]:
+        """The verdict for each part, in order; None for a part whose key has no value in this draw.
+
+        A part that uses the answer of an earlier one is checked against its key and against the key that the
+        student's own earlier answer leads to; the better one counts.
+        """
+        verdicts: list[Verdict | None] = []
+        typed: dict[str, Value] = {}
+        for k, (answer, response) in enumerate(zip(self.answers, responses, strict=True)):
+            verdict = None if answer is None else answer.check(response)
+            checker = self.question.checkers[k]
+            if (
+                verdict is not None
+                and checker is not None
+                and verdict.share < 1
+                and self.question.uses[k] & typed.keys()
+            ):
+                carried = with_carried(checker, {**self.values, **self.worked, **typed}, response)
+                verdict = verdict if carried is None else better(verdict, carried)
+            said = self.question.document.parts[k].feedback.of(verdict.outcome) if verdict is not None else ""
+            if verdict is not None and said:
+                verdict = replace(verdict, feedback=(*verdict.feedback, said))
+            verdicts.append(verdict)
+            name = self.question.given[k]
+            if name and verdict is not None and verdict.value is not None:
+                typed[name] = verdict.value
+        return verdicts
+
+    def key_tree(self, part: int) -> Node | None:
+        """The key of a part as it is printed."""
+        answer = self.answers[part]
+        return None if answer is None else answer.key_tree()
+
+    def shown(self, tree: Node) -> Node:
+        """A maths span with this draw's values in it.
+
+        A parameter that stands alone brings its unit; ``value(…)`` computes.
+        """
+        if isinstance(tree, Name) and self.question.units.get(tree.name) and tree.name in self.shown_values:
+            return Quantity(Drawn(self.shown_values[tree.name], tree.name), self.question.units[tree.name])
+        computed = self.computed(tree)
+        return tidy(substitute(computed, self.shown_values, mark=True))
+
+    def computed(self, node: Node) -> Node:
+        """The tree with every ``value(…)`` worked out."""
+        if isinstance(node, Call) and node.function == "value":
+            return Drawn(self.worth(node.arguments[0]), "value")
+        return rebuild(node, self.computed)
+
+    def worth(self, tree: Node) -> Node:
+        if isinstance(tree, Name) and tree.name in self.shown_values:
+            return self.shown_values[tree.name]
+        try:
+            if any(self.question.given) and self.answers:
+                known: Mapping[str, Value] = {**self.values, **self.worked}
+            else:
+                known = self.values
+            if names_in(tree) <= known.keys():
+                return readable(Compiled(tree, self.question.settings.angle).value(known))
+            return with_values(tree, known)
+        except EvaluationError:
+            return tree
+
+    def html(self, text: QuestionText, style: Style = Style()) -> str:  # noqa: B008 (frozen)
+        """A text of the question with this draw's values, as sanitised HTML."""
+        return text.html(partial(self.show_html, style), figures=self.pictures(text))
+
+    def part_html(self, part: int, style: Style = Style()) -> str:  # noqa: B008 (frozen)
+        """The wording of a part as HTML; its gaps are numbered, and show what is to be chosen from."""
+        show = partial(self.show_html, style)
+        gaps = []
+        for number, options in enumerate(self.in_gaps(part), start=1):
+            inside = " ".join(f"<b>{LETTERS[k]}</b> {text.html(show, inline=True)}" for k, text in enumerate(options))
+            kind = "blank is-choice" if inside else "blank"
+            gaps.append(f'<span class="{kind}"><small>{number}</small>{inside}</span>')
+        text = self.question.part_wordings[part]
+        return text.html(show, gaps, figures=self.pictures(text))
+
+    def show_html(self, style: Style, tree: Node, block: bool) -> str:
+        return mathml(self.shown(tree), style, block)
+
+    def part_typst(self, part: int, style: Style = Style()) -> str:  # noqa: B008 (frozen)
+        """The wording of a part as Typst markup, with its gaps as ``part_html`` has them."""
+        show = partial(self.show_typst, style)
+        gaps = []
+        for number, options in enumerate(self.in_gaps(part), start=1):
+            inside = "".join(f"([{LETTERS[k]}], [{text.typst(show, inline=True)}]), " for k, text in enumerate(options))
+            gaps.append(f"#gap({number}, ({inside}));")
+        text = self.question.part_wordings[part]
+        return text.typst(show, gaps, figures=self.printed_pictures(text))
+
+    def show_typst(self, style: Style, tree: Node, block: bool) -> str:
+        return typst(self.shown(tree), style, block)
+
+    # figures
+
+    @cached_property
+    def figures(self) -> dict[str, DrawnFigure | EvaluationError]:
+        """Every figure with this draw's values, or why it cannot be drawn."""
+        drawn: dict[str, DrawnFigure | EvaluationError] = {}
+        for name, figure in self.question.figures.items():
+            try:
+                drawn[name] = figure.drawn(self.values, self.shown)
+            except EvaluationError as problem:
+                drawn[name] = problem
+        return drawn
+
+    def picture(self, name: str, alt: str, regions: Sequence[DrawnRegion] = ()) -> str:
+        """A figure as SVG; empty when it cannot be drawn."""
+        figure = self.figures.get(name)
+        if not isinstance(figure, DrawnFigure):
+            return ""
+        behind = self.question.pictures.get(figure.picture)
+        return svg(figure, alt, regions, f"picture:{behind.digest}" if behind else "")
+
+    def placed(self, address: str, alt: str) -> str:
+        """What a text places, ``figure:name`` or ``image:name``, as SVG; uploaded pictures as ``picture:`` and
+        their hash, for whoever shows them to put in an address or the content."""
+        kind, _, name = address.partition(":")
+        if kind == "figure":
+            return self.picture(name, alt)
+        source = self.question.pictures.get(name)
+        return framed(f"picture:{source.digest}", source.width, source.height, alt) if source else ""
+
+    def said_to_show(self, text: QuestionText, place: int) -> str:
+        return text.shows(place, lambda tree: speak(self.shown(tree)))
+
+    def pictures(self, text: QuestionText) -> list[str]:
+        """The figures of a text as SVG."""
+        return [self.placed(address, self.said_to_show(text, k)) for k, (address, _) in enumerate(text.figures)]
+
+    def printed_pictures(self, text: QuestionText) -> list[str]:
+        """The figures of a text as Typst markup."""
+        return [
+            printed_picture(self.placed(address, ""), self.said_to_show(text, k))
+            for k, (address, _) in enumerate(text.figures)
+        ]
+
+    def key_picture(self, part: int) -> str:
+        """The figure of a part that is answered in it, its regions outlined; empty for other kinds."""
+        answer = self.answers[part]
+        if not isinstance(answer, DrawnHotspot):
+            return ""
+        return self.picture(answer.answer.figure, "The regions of the key", answer.key_regions)
+
+    def spoken(self, text: QuestionText) -> list[str]:
+        """The words for every maths span of a text and every figure, as they are read aloud."""
+        shown = [self.said_to_show(text, k) for k in range(len(text.figures))]
+        return shown + [speak(self.shown(text.trees[span])) for span in text.spans(text.tokens) if span in text.trees]
+
+    def typst(self, text: QuestionText, style: Style = Style()) -> str:  # noqa: B008 (frozen)
+        """A text of the question with this draw's values, as Typst markup."""
+        return text.typst(partial(self.show_typst, style), figures=self.printed_pictures(text))
+
+
+def printed_picture(drawn: str, alt: str) -> str:
+    """An SVG as Typst markup."""
+    return f"#picture({quoted(drawn)}, {quoted(alt)});" if drawn else ""

@@ -1,0 +1,283 @@
+"""What the fields of a part spell: the answer of a question document, and the fields that show one."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from vorlage.core.answers import rubric_lines
+from vorlage.core.questions import DataTable
+
+from .closeness import closeness_words, tolerance, tolerance_of
+from .gap_rows import gap_row, raw_gap
+from .rows import COLLECTIONS, WRITTEN_FORMS, OptionRow, PartRow, TableRow, number_or_text
+
+
+def raw_part(row: PartRow) -> dict[str, Any]:
+    return {
+        "wording": row.wording.replace("\r\n", "\n"),
+        "marks": number_or_text(row.marks),
+        "after": "" if row.kind in CHOSEN_KINDS else row.after,
+        "solution": row.solution.replace("\r\n", "\n"),
+        "under": bool(row.under),
+        "gives": row.gives if row.kind in {"number", "quantity", "formula"} else "",
+        "hints": [{"text": text, "cost": cost or "0"} for text, cost, _ in table(row.hints)],
+        "feedback": {"right": row.said_right, "partly": row.said_partly, "wrong": row.said_wrong},
+        "trials": [{"response": response, "outcome": outcome or "right"} for response, outcome in tried(row.trials)],
+        "answer": raw_answer(row),
+    }
+
+
+def tried(text: str) -> list[tuple[str, str]]:
+    """Lines of an answer and its outcome after the last stroke."""
+    found = []
+    for written in text.splitlines():
+        response, stroke, outcome = written.rpartition("|")
+        if written.strip():
+            found.append((response.strip(), outcome.strip()) if stroke else (written.strip(), ""))
+    return found
+
+
+def raw_answer(row: PartRow) -> dict[str, Any]:
+    """What the fields of a kind spell; fields of other kinds wait until they are wanted again."""
+    if row.kind == "number":
+        return raw_number(row)
+    if row.kind == "quantity":
+        rules: dict[str, Any] = {
+            "unit": row.unit,
+            "unit_rule": row.unit_rule or "required",
+            "convert": not row.same_unit,
+        }
+        if row.unit_share:
+            rules["share"] = row.unit_share
+        return {**raw_number(row), **rules, "kind": "quantity"}
+    if row.kind in CHOSEN_KINDS:
+        return raw_choice(row)
+    if row.kind == "text":
+        accepted = [text.strip() for text in row.accept.splitlines() if text.strip()]
+        return {
+            "kind": "text", "accept": accepted, "match": row.match or "whole", "case": bool(row.case),
+            "spacing": bool(row.spacing),
+        }  # fmt: skip
+    answer: dict[str, Any] = {"kind": row.kind, "key": row.key, "slips": raw_slips(row)}
+    if row.kind == "formula":
+        answer |= {"form": row.form or "any", "where": raw_where(row)}
+        if row.up_to:
+            answer["up_to"] = row.up_to
+    if row.kind == "equation":
+        answer |= {"form": row.equation_form or "any", "subject": row.subject, "where": raw_where(row)}
+    if row.kind in COLLECTIONS:
+        answer |= {"tolerance": tolerance(row.mode, row.tolerance), "partial": bool(row.partial)}
+        if row.cost and row.kind == "set":
+            answer["cost"] = row.cost
+    if row.kind == "chemical":
+        answer |= {"multiple": bool(row.multiple), "states": bool(row.states)}
+    if row.share and row.kind in {"formula", "equation", "chemical"}:
+        answer["share"] = row.share
+    return answer
+
+
+CHOSEN_KINDS = frozenset(["blanks", "hotspot", "choice", "true_false", "match", "order", "essay", "scale", "none"])
+
+
+def raw_choice(row: PartRow) -> dict[str, Any]:
+    """What the fields of a kind spell that is not typed."""
+    used = [option for option in row.options if option.text.strip() or option.pair.strip()]
+    answer: dict[str, Any] = {"kind": row.kind}
+    if row.kind == "choice":
+        options = [
+            {
+                "text": option.text,
+                "share": option.share or "0",
+                "feedback": option.feedback,
+                "fixed": bool(option.fixed),
+            }
+            for option in used
+        ]
+        answer |= {"choose": row.choose or "one", "shuffle": not row.keep_order, "options": options}
+    elif row.kind == "blanks":
+        answer["gaps"] = [raw_gap(gap) for gap in row.gaps if not gap.empty]
+    elif row.kind == "hotspot":
+        regions = [
+            {"region": region, "feedback": feedback} | ({"share": share} if share else {})
+            for region, share, feedback in table(row.regions)
+        ]
+        answer |= {"figure": row.figure, "regions": regions, "clicks": number_or_text(row.clicks or "1")}
+    elif row.kind == "true_false":
+        answer["key"] = row.key
+    elif row.kind == "match":
+        pairs = [{"left": option.text, "right": option.pair} for option in used if option.text.strip()]
+        answer |= {"pairs": pairs, "distractors": [option.pair for option in used if not option.text.strip()]}
+    elif row.kind == "order":
+        answer |= {"items": [option.text for option in used], "score": row.score or "run"}
+    elif row.kind == "essay":
+        answer |= {"words": number_or_text(row.words or "0"), "rubric": row.rubric.replace("\r\n", "\n")}
+    elif row.kind == "scale":
+        answer |= {"steps": number_or_text(row.steps or "5"), "low": row.low, "high": row.high}
+    return answer
+
+
+HEADING = re.compile(r"(?P<name>.*?)\s*(?:[\[(](?P<unit>[^\])]*)[\])])?\s*\Z")
+
+
+def raw_table(row: TableRow) -> dict[str, Any]:
+    """A table from what was pasted: cells between tabs (or semicolons), the first line names the columns,
+    with a unit in brackets where there is one."""
+    separator = "\t" if "\t" in row.text else ";"
+    cells = [[cell.strip() for cell in line.split(separator)] for line in row.text.splitlines() if line.strip()]
+    columns = []
+    for heading in cells[0] if cells else []:
+        found = HEADING.match(heading)
+        name = "_".join((found["name"] if found else heading).split())
+        columns.append({"name": name, "unit": (found["unit"] or "") if found else ""})
+    return {"name": row.name.strip(), "columns": columns, "rows": cells[1:]}
+
+
+def pasted(table: DataTable) -> str:
+    """A table as a spreadsheet would paste it."""
+    heads = [f"{column.name} [{column.unit}]" if column.unit else column.name for column in table.columns]
+    return "\n".join("\t".join(row) for row in (heads, *table.rows))
+
+
+def raw_where(row: PartRow) -> list[str]:
+    return [piece.strip() for piece in row.where.split(";") if piece.strip()]
+
+
+def raw_number(row: PartRow) -> dict[str, Any]:
+    answer: dict[str, Any] = {"kind": "number", "key": row.key, "tolerance": tolerance(row.mode, row.tolerance)}
+    if row.written.strip():
+        answer["written"] = raw_written(row.written, row.share)
+    answer["bands"] = [
+        {"tolerance": tolerance_of(first), "share": share or "1/2", "feedback": feedback}
+        for first, share, feedback in table(row.bands)
+    ]
+    answer["slips"] = raw_slips(row)
+    answer["recognise"] = [
+        {"name": name, "share": share or "0"} for name, _, share in (value.partition("|") for value in row.recognise)
+    ]
+    return answer
+
+
+def raw_slips(row: PartRow) -> list[dict[str, Any]]:
+    return [{"key": key, "share": share or "0", "feedback": feedback} for key, share, feedback in table(row.slips)]
+
+
+def table(text: str) -> list[tuple[str, str, str]]:
+    """Lines of three cells between upright strokes; an absolute value is written abs(…) here."""
+    rows = []
+    for written in text.splitlines():
+        if written.strip():
+            first, second, third = [*(cell.strip() for cell in written.split("|", 2)), "", ""][:3]
+            rows.append((first, second, third))
+    return rows
+
+
+def raw_written(text: str, share: str) -> dict[str, Any]:
+    """``2 dp``, ``3 sf``, ``fraction``, ``fraction in lowest terms``, ``standard form``, …"""
+    demand: dict[str, Any] = {"share": share} if share else {}
+    words = " ".join(text.lower().split())
+    if words.endswith("in lowest terms"):
+        demand["lowest_terms"] = True
+        words = words.removesuffix("in lowest terms").strip()
+    count, _, unit = words.partition(" ")
+    if count.isdecimal() and unit in {"dp", "sf"}:
+        demand["decimal_places" if unit == "dp" else "significant_figures"] = int(count)
+    elif words:
+        demand["form"] = WRITTEN_FORMS.get(words, words)
+    return demand
+
+
+def part_row(part: dict[str, Any]) -> PartRow:
+    """The fields that show a part of a document."""
+    answer = part["answer"]
+    row = PartRow(
+        wording=part["wording"],
+        kind=answer["kind"],
+        key=answer.get("key", ""),
+        marks=str(part["marks"]),
+        after=part["after"],
+        solution=part["solution"],
+        gives=part["gives"],
+        under=ticked(part["under"]),
+        hints=lines((hint["text"], hint["cost"]) for hint in part["hints"]),
+        said_right=part["feedback"]["right"],
+        said_partly=part["feedback"]["partly"],
+        said_wrong=part["feedback"]["wrong"],
+        trials=lines((trial["response"], trial["outcome"]) for trial in part["trials"]),
+        slips=lines((slip["key"], slip["share"], slip["feedback"]) for slip in answer.get("slips", ())),
+        where="; ".join(answer.get("where", ())),
+    )
+    if "tolerance" in answer:
+        tolerance = answer["tolerance"]
+        row.mode = tolerance["mode"]
+        between = row.mode == "between"
+        row.tolerance = f"{tolerance['low']}..{tolerance['high']}" if between else tolerance["value"]
+    if row.kind in {"number", "quantity"}:
+        row.bands = lines(
+            (closeness_words(band["tolerance"]), band["share"], band["feedback"]) for band in answer["bands"]
+        )
+        row.recognise = [
+            item["name"] if item["share"] == "0" else f"{item['name']}|{item['share']}" for item in answer["recognise"]
+        ]
+        if answer["written"]:
+            row.written = written_words(answer["written"])
+            row.share = answer["written"]["share"]
+    elif "share" in answer:
+        row.share = answer["share"]
+    if row.kind == "quantity":
+        row.unit, row.unit_rule, row.same_unit = answer["unit"], answer["unit_rule"], ticked(not answer["convert"])
+        row.unit_share = answer["share"]
+    elif row.kind == "formula":
+        row.form, row.up_to = answer["form"], answer["up_to"] or ""
+    elif row.kind == "equation":
+        row.equation_form, row.subject = answer["form"], answer["subject"]
+    elif row.kind in COLLECTIONS:
+        row.partial, row.cost = ticked(answer["partial"]), answer["cost"] or ""
+    elif row.kind == "chemical":
+        row.multiple, row.states = ticked(answer["multiple"]), ticked(answer["states"])
+    elif row.kind == "choice":
+        row.choose, row.keep_order = answer["choose"], ticked(not answer["shuffle"])
+        row.options = [
+            OptionRow(
+                option["text"], "", "" if option["share"] == "0" else option["share"], option["feedback"],
+                ticked(option["fixed"]),
+            )
+            for option in answer["options"]
+        ]  # fmt: skip
+    elif row.kind == "hotspot":
+        row.figure, row.clicks = answer["figure"], str(answer["clicks"])
+        row.regions = lines((spot["region"], spot["share"] or "", spot["feedback"]) for spot in answer["regions"])
+    elif row.kind == "blanks":
+        row.gaps = [gap_row(gap) for gap in answer["gaps"]]
+    elif row.kind == "match":
+        row.options = [OptionRow(pair["left"], pair["right"]) for pair in answer["pairs"]]
+        row.options += [OptionRow("", text) for text in answer["distractors"]]
+    elif row.kind == "order":
+        row.options, row.score = [OptionRow(text) for text in answer["items"]], answer["score"]
+    elif row.kind == "essay":
+        row.words, row.rubric = str(answer["words"] or ""), rubric_lines(answer["rubric"])
+    elif row.kind == "scale":
+        row.steps, row.low, row.high = str(answer["steps"]), answer["low"], answer["high"]
+    elif row.kind == "text":
+        row.accept, row.match = "\n".join(answer["accept"]), answer["match"]
+        row.case, row.spacing = ticked(answer["case"]), ticked(answer["spacing"])
+    return row
+
+
+def ticked(on: bool) -> str:
+    """What a box sends."""
+    return "on" if on else ""
+
+
+def written_words(demand: dict[str, Any]) -> str:
+    if demand["decimal_places"] is not None:
+        return f"{demand['decimal_places']} dp"
+    if demand["significant_figures"] is not None:
+        return f"{demand['significant_figures']} sf"
+    names = {form: words for words, form in WRITTEN_FORMS.items()}
+    words = names.get(demand["form"], "")
+    return f"{words} in lowest terms".strip() if demand["lowest_terms"] else words
+
+
+def lines(rows: Any) -> str:
+    return "\n".join(" | ".join(cells) for cells in rows)
