@@ -108,7 +108,7 @@ def asked(page: dict[str, Any]) -> str:
     elif "accept" in answer:
         asks = f"Key {', '.join(map(inline, answer.pop('accept')))}"
     else:
-        offered = next(name for name in ("options", "pairs", "items", "gaps") if name in answer)
+        offered = next(name for name in ("options", "pairs", "items", "gaps", "regions") if name in answer)
         asks = f"{offered.capitalize()} {', '.join(map(offer, answer.pop(offered)))}"
     more = [f"{name.replace('_', ' ')} {words(value)}" for name, value in answer.items()]
     more += [f"{name} = {value}" for name, value in page.get("parameters", {}).items()]
@@ -126,6 +126,8 @@ def offer(item: Any) -> str:
     if "answer" in item:
         share = f" ({item['share']})" if "share" in item else ""
         return f"{item['answer']['kind']}: {asked(item)[:1].lower()}{asked(item)[1:]}{share}"
+    if "region" in item:
+        return str(item["region"])
     if "left" in item:
         return f"{item['left']} – {item['right']}"
     return f"{item['text']} ({item['share']})" if "share" in item else str(item["text"])

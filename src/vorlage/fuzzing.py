@@ -27,7 +27,20 @@ ANSWERS: list[dict[str, Any]] = [
     {"kind": "vector", "key": "vec(1,2)"},
     {"kind": "list", "key": "1,2"},
     {"kind": "text", "accept": ["(a+)+b"], "match": "pattern"},
-]
+    {"kind": "choice", "options": [{"text": "a", "share": "1"}, {"text": "b"}]},
+    {"kind": "choice", "choose": "many", "options": [
+        {"text": "a", "share": "1/2"}, {"text": "b", "share": "1/2"}, {"text": "c"}]},
+    {"kind": "true_false", "key": "1 < 2"},
+    {"kind": "match", "pairs": [{"left": "a", "right": "1"}, {"left": "b", "right": "2"}], "distractors": ["3"]},
+    {"kind": "order", "items": ["a", "b", "c"]},
+    {"kind": "hotspot", "figure": "f", "clicks": 2,
+     "regions": [{"region": "circle (1, 2) 1"}, {"region": "box (3, 3) (4, 5)"}]},
+    {"kind": "blanks", "gaps": [
+        {"answer": {"kind": "number", "key": "3"}}, {"answer": {"kind": "formula", "key": "x^2"}},
+        {"answer": {"kind": "choice", "options": [{"text": "a", "share": "1"}, {"text": "b"}]}}]},
+]  # fmt: skip
+# Kinds whose response need not be a string.
+CHOSEN = frozenset(["choice", "true_false", "match", "order", "hotspot", "blanks"])
 CHARACTERS = list("0123456789.,xyeiHOC+-*/^()[]{}|!%° =<>\\_²½√±πµ&;'\"\u202e\u00a0\u0301")
 PIECES = (
     "sin |cos(|ln |sqrt(|exp(|abs(|log_2 |e^|x^2|10^|vec(|matrix(|or |and |in |infinity|asin |tan(|root(3,|min(|floor(|"
@@ -185,6 +198,22 @@ def hostile_troubles() -> int:
     return len(long)
 
 
+def typed(chance: random.Random) -> str:
+    return "".join(chance.choice(CHARACTERS + PIECES) for _ in range(chance.randint(1, 14)))
+
+
+def structured(chance: random.Random, depth: int = 0) -> Any:
+    """A list, an object or something in them, of the kinds that JSON has."""
+    pick = chance.random()
+    if depth < 3 and pick < 0.45:
+        return [structured(chance, depth + 1) for _ in range(chance.randint(0, 4))]
+    if depth < 3 and pick < 0.6:
+        return {chance.choice(["1", "2", "3", "9", "x", ""]): structured(chance, depth + 1) for _ in range(3)}
+    return chance.choice(
+        [1, 2, 0, -1, 1.5, 1e300, float("nan"), True, None, "", "A", "b", "1", "(1, 2)", "3; x^2; A", typed(chance)]
+    )
+
+
 def run(seconds: float, seed: int) -> int:
     """Try random answers for so long; exit status 1 when anything crashed or took long."""
     chance = random.Random(seed)
@@ -192,13 +221,13 @@ def run(seconds: float, seed: int) -> int:
     check_case({"answer": {"kind": "quantity", "key": "1", "unit": "m"}, "response": "1 m"})
     started, tried, troubles = time.monotonic(), 0, hostile_troubles()
     while time.monotonic() - started < seconds:
-        response = "".join(chance.choice(CHARACTERS + PIECES) for _ in range(chance.randint(1, 14)))
         settings = {
             "angle": chance.choice(["radians", "degrees"]),
             "decimal_mark": chance.choice(["point", "comma"]),
             "complex": chance.random() < 0.2,
         }
         answer = chance.choice(ANSWERS)
+        response = structured(chance) if answer["kind"] in CHOSEN and chance.random() < 0.6 else typed(chance)
         tried += 1
         case = {"answer": answer, "response": response, "settings": settings}
         try:

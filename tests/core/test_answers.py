@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from vorlage.core.answers import CaseError, Verdict, check_case
 from vorlage.core.notation import NotationError, Settings
 from vorlage.core.quantities import read_unit, split_quantity
-from vorlage.fuzzing import HOSTILE
+from vorlage.fuzzing import ANSWERS, CHOSEN, HOSTILE, structured
 
 RIGHT, PARTLY, WRONG, UNREADABLE = "right", "partly", "wrong", "unreadable"
 
@@ -148,18 +148,14 @@ class Hostile(TestCase):
             check({"kind": "text", "accept": ["("], "match": "pattern"}, "x")
 
     def test_any_response_to_any_kind_gets_a_verdict_in_good_time(self) -> None:
-        answers: list[dict[str, Any]] = [
-            {"kind": "number", "key": "3"}, {"kind": "formula", "key": "x^2"}, quantity("1", "m"), {"kind": "equation", "key": "y=x"},
-            {"kind": "inequality", "key": "x>1"}, {"kind": "set", "key": "{1,2}"}, {"kind": "matrix", "key": "matrix(1,2;3,4)"},
-            {"kind": "chemical", "key": "H2O"}, {"kind": "text", "accept": ["a"]}, {"kind": "point", "key": "(1,2)"},
-        ]  # fmt: skip
         chance = random.Random(7)
         alphabet = "0123456789.,xyabHOe+-*/^()[]{}|!%° =<>\\_sincoltgm²½√±→"
-        hostile = HOSTILE + ["".join(chance.choices(alphabet, k=chance.randint(1, 30))) for _ in range(150)]
-        for answer in answers:
+        hostile = HOSTILE + ["".join(chance.choices(alphabet, k=chance.randint(1, 30))) for _ in range(80)]
+        for answer in ANSWERS:
             check(answer, "1 m")
-            for response in hostile:
-                with self.subTest(f"{answer['kind']} ← {response[:40]}"):
+            more = [structured(chance) for _ in range(60)] if answer["kind"] in CHOSEN else []
+            for response in [*hostile, *more]:
+                with self.subTest(f"{answer['kind']} ← {str(response)[:40]}"):
                     started = time.perf_counter()
                     verdict = check(answer, response)
                     self.assertLess(time.perf_counter() - started, 2)

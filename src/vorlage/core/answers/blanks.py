@@ -13,9 +13,16 @@ from typing import Any
 
 from ..algebra import Values
 from ..notation import Collection, Node, Settings, Text, line
-from .choices import PROVED, REFUTED, DrawnChoice, Unreadable, is_blank, unread
+from .choices import PROVED, REFUTED, DrawnChoice, Unreadable, is_blank, place_number, unread
 from .specification import BlanksAnswer, Strict
 from .verdict import BLANK, RIGHT, UNREADABLE, Verdict, of_share
+
+
+def said(gap: Any, response: Any) -> Any:
+    """A response as the kind of a gap reads it: what is chosen as it is, what is typed as a string."""
+    if response is None:
+        return ""
+    return response if isinstance(gap, DrawnChoice) or isinstance(response, str) else str(response)
 
 
 class BlanksChecker:
@@ -74,7 +81,7 @@ class DrawnBlanks:
             return unread(problem)
         if all(is_blank(each) for each in given):
             return Verdict(BLANK, because="nothing was answered")
-        verdicts = [gap.check("" if each is None else each) for gap, each in zip(self.gaps, given)]
+        verdicts = [gap.check(said(gap, each)) for gap, each in zip(self.gaps, given)]
         unreadable = [k for k, verdict in enumerate(verdicts) if verdict.outcome == UNREADABLE]
         if unreadable:
             told = tuple(self.told(k, text) for k in unreadable for text in verdicts[k].feedback[:1])
@@ -105,10 +112,10 @@ class DrawnBlanks:
         if is_blank(response):
             return [""] * count
         if isinstance(response, Mapping):
-            strange = [name for name in response if not str(name).isdecimal() or not 1 <= int(name) <= count]
+            found = {place_number(str(name)): value for name, value in response.items()}
+            strange = [name for name in response if not 1 <= place_number(str(name)) <= count]
             if strange:
-                raise Unreadable(f"There is no gap {strange[0]}.")
-            found = {int(name): value for name, value in response.items()}
+                raise Unreadable(f"There is no gap {str(strange[0])[:20]}.")
             return [found.get(k, "") for k in range(1, count + 1)]
         if isinstance(response, str):
             response = [response] if count == 1 else [piece.strip() for piece in response.split(";")]

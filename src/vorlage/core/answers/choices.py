@@ -43,13 +43,20 @@ def places(response: Any, order: tuple[int, ...], count: int) -> list[int]:
         text = str(item).strip().upper()
         if not text:
             continue
-        if text.isdecimal() and 1 <= int(text) <= count:
-            found.append(int(text) - 1)
+        if (place := place_number(text)) and place <= count:
+            found.append(place - 1)
         elif len(text) == 1 and text in LETTERS[:count]:
             found.append(order[LETTERS.index(text)])
         else:
-            raise Unreadable(f"“{item}” is none of the options: answer with letters from A to {LETTERS[count - 1]}.")
+            raise Unreadable(
+                f"“{str(item)[:20]}” is none of the options: answer with letters from A to {LETTERS[count - 1]}."
+            )
     return found
+
+
+def place_number(text: str) -> int:
+    """A place from 1; 0 for what is none, or is longer than any."""
+    return int(text) if text.isdecimal() and len(text) < 4 else 0
 
 
 def is_blank(response: Any) -> bool:
@@ -243,9 +250,11 @@ class DrawnMatch:
         if isinstance(response, Mapping):
             found = {}
             for left, right in response.items():
-                if not str(left).isdecimal() or not 1 <= int(left) <= count:
-                    raise Unreadable(f"There is no line {left}.")
-                found[int(left) - 1] = places([right], self.order, sides)[0]
+                line = place_number(str(left))
+                if not 1 <= line <= count:
+                    raise Unreadable(f"There is no line {str(left)[:20]}.")
+                if named := places([right], self.order, sides):
+                    found[line - 1] = named[0]
             return found
         listed = places(response, self.order, sides)
         if len(listed) > count:
