@@ -6,6 +6,7 @@ from playwright.sync_api import Page, expect
 
 from tests.web.samples import frozen, person, question, test_of
 from tests.web.test_desk_tools import picture_file
+from vorlage.core.questions import load_document
 
 from .base import DESK, PHONE, BrowserTest
 
@@ -16,6 +17,9 @@ class Screens(BrowserTest):
         self.test = test_of(self.physics, self.author, *self.questions.values())
         self.empty = test_of(self.physics, self.author, title="Empty")
         self.form_set = frozen(self.test, 3)
+        crane = self.questions["harbour-crane"]
+        changed = load_document(crane.current.document | {"title": "Crane", "note": "Simpler than it was."})
+        crane.save_revision(self.physics, self.author, changed, crane)
         broken = question(self.physics, self.author, parts=[{"answer": {"kind": "number", "key": "1/(m - m)"}}])
         self.failed = frozen(test_of(self.physics, self.author, broken, title="Broken"))
         person("reader", self.physics, "reader")
@@ -32,7 +36,7 @@ class Screens(BrowserTest):
         crane = self.questions["harbour-crane"].pk
         for name, path in {
             "questions": "/questions/", "nothing found": "/questions/?search=zebra", "new question": "/questions/new/",
-            "desk": f"/questions/{crane}/", "tests": "/tests/", "test": f"/tests/{self.test.pk}/",
+            "desk": f"/questions/{crane}/", "history": f"/questions/{crane}/history/?from=1&to=2", "tests": "/tests/", "test": f"/tests/{self.test.pk}/",
             "empty test": f"/tests/{self.empty.pk}/", "form set": f"/form-sets/{self.form_set.pk}/",
             "failed set": f"/form-sets/{self.failed.pk}/", "missing page": "/questions/999999/",
         }.items():  # fmt: skip
@@ -147,7 +151,7 @@ class Screens(BrowserTest):
         edge.focus()
         page.keyboard.press("ArrowRight")
         expect(page.get_by_label("Tolerance").first).not_to_have_value("2%")
-        expect(page.locator("#state")).to_contain_text("Changed since revision 1")
+        expect(page.locator("#state")).to_contain_text("Changed since revision 2")
         self.assert_accessible(page, "desk with survey and ruler")
 
     def test_signs_names_and_keys(self) -> None:
