@@ -130,13 +130,17 @@ class Screens(BrowserTest):
     def test_a_parameter_is_renamed_everywhere(self) -> None:
         page = self.sign_in()
         page.goto(self.address(f"/questions/{self.questions['harbour-crane'].pk}/"))
+        page.get_by_role("button", name="Pin draw 2").click()
+        expect(page.locator("#draws tbody tr")).to_have_count(9)
         name = page.get_by_label("Name of the parameter").first
         name.fill("M")
         name.press("Tab")
         page.get_by_role("button", name="Rename m to M").click()
         expect(page.get_by_label("Wording", exact=True)).to_have_value(re.compile(r"mass \$M\$"))
         expect(page.get_by_label("Definition").nth(3)).to_have_value("M*9.81*h/1000")
-        expect(page.locator("#draws tbody tr")).to_have_count(8)
+        expect(page.locator("#pins input[name^='pin-']")).to_have_value(re.compile(r'"M":"\d+"'))
+        expect(page.locator("#draws tbody tr")).to_have_count(9)
+        expect(page.get_by_text("is broken")).to_have_count(0)
 
     def test_the_draw_table_the_survey_and_the_ruler(self) -> None:
         page = self.sign_in()
@@ -234,8 +238,10 @@ class Screens(BrowserTest):
         page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
         expect(page.get_by_label("Try an answer")).to_have_value(re.compile(r"^\([\d.]+, [\d.]+\)$"))
         expect(page.locator("#verdict .outcome")).to_be_visible()
+        figure.click(modifiers=["Shift"], position={"x": 200, "y": 100})
+        expect(page.locator("[name$=-regions]").first).to_have_value(re.compile(r"\ncircle \([\d.]+, [\d.]+\) 0.5$"))
         page.locator("[name=view][value=solution]").check()
-        expect(page.locator("#sheet .region")).to_be_visible()
+        expect(page.locator("#sheet .region").first).to_be_visible()
         page.locator("[name=picture_file]").set_input_files(
             {"name": "quay.png", "mimeType": "image/png", "buffer": picture_file()}
         )

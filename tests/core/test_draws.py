@@ -50,6 +50,7 @@ class Definitions(TestCase):
 
     def test_errors_stand_at_their_row_with_the_place(self) -> None:
         for rows, conditions, said, row, place in [
+            ("a: 150..", [], "`150..` needs an upper limit, such as `150..300`.", ("parameter", 0), 3),
             ("a: 2..", [], "`2..` needs an upper limit, such as `2..9`.", ("parameter", 0), 1),
             ("a: ..9", [], "needs a lower limit", ("parameter", 0), 0),
             ("a: 9..2", [], "put the smaller limit first", ("parameter", 0), 0),

@@ -151,7 +151,7 @@ class Desks(TestCase):
         broken = self.preview(**{"parameter-p1-definition": "20.."})
         self.assertIn('id="message-parameter-p1" hx-swap-oob="true"><p class="field-error"', broken)
         self.assertIn('data-mark="parameter-p1-definition" data-place="2" data-length="2"', broken)
-        self.assertIn("needs an upper limit, such as <code>20..9</code>", broken)
+        self.assertIn("needs an upper limit, such as <code>20..40</code>", broken)
 
     def test_a_tried_answer_gets_its_verdict(self) -> None:
         draws = Desk.from_post(self.post_data()).document()[0]

@@ -221,6 +221,16 @@ def constant(text: str, start: int, end: int, settings: Settings, what: str) -> 
     return value
 
 
+def beyond(low: str) -> str:
+    """An upper limit that would go with a lower one, for an example.
+
+    >>> beyond("150"), beyond("2"), beyond("-5"), beyond("a")
+    ('300', '9', '9', '9')
+    """
+    whole = int(low) if low.isdecimal() and len(low) < 12 else 0
+    return str(2 * whole) if whole >= 9 else "9"
+
+
 def read_range(text: str, dots: int, settings: Settings) -> Range:
     stepped = STEP.search(text, dots)
     excepted = EXCEPT.search(text, dots)
@@ -234,7 +244,7 @@ def read_range(text: str, dots: int, settings: Settings) -> Range:
     if not high_text:
         raise DrawError(
             "no_upper_limit",
-            f"`{text.strip()}` needs an upper limit, such as `{low_text}..9`.",
+            f"`{text.strip()}` needs an upper limit, such as `{low_text}..{beyond(low_text)}`.",
             place=dots,
             length=2,
         )

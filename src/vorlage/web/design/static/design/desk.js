@@ -226,6 +226,11 @@ document.addEventListener("change", (event) => {
   button.addEventListener("click", () => {
     lines.forEach((each) => { each.value = each.value.replace(whole(was), now); });
     texts.forEach((each) => { each.value = each.value.replace(/\$[^$]+\$/g, (span) => span.replace(whole(was), now)); });
+    // pinned draws keep their values under the new name
+    document.querySelectorAll("#pins input[name^='pin-']").forEach((pin) => {
+      const values = JSON.parse(pin.value);
+      if (was in values) { values[now] = values[was]; delete values[was]; pin.value = JSON.stringify(values); }
+    });
     button.remove();
     touch();
     renew();
@@ -376,6 +381,15 @@ document.addEventListener("click", (event) => {
   const x = left + ((event.clientX - box.left) * zoom - beside) / across;
   const y = top - ((event.clientY - box.top) * zoom - head) / up;
   const place = `(${Number(x.toPrecision(3))}, ${Number(y.toPrecision(3))})`;
+  if (event.shiftKey) {
+    // a region around the place, to be put right by hand
+    const regions = part.querySelector("[name$='-regions']");
+    const radius = Number(((Number(figure.dataset.frame.split(" ")[1]) - left) / 16).toPrecision(1));
+    regions.value = `${regions.value.trimEnd()}\ncircle ${place} ${radius}`.trimStart();
+    touch();
+    renew();
+    return;
+  }
   const field = document.getElementById("try");
   const several = Number(part.querySelector("[name$='-clicks']").value) > 1;
   field.value = several && field.value.trim() ? `${field.value.trim()}; ${place}` : place;
