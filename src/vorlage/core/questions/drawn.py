@@ -231,7 +231,14 @@ class DrawnQuestion:
         return text.typst(show, gaps, figures=self.printed_pictures(text))
 
     def show_typst(self, style: Style, tree: Node, block: bool) -> str:
-        return typst(self.shown(tree), style, block)
+        """A maths span as Typst markup; one without parameters is printed once for all draws."""
+        if not self.question.is_constant(tree):
+            return typst(self.shown(tree), style, block)
+        printed = self.question.printed
+        key = (id(tree), style, block)
+        if key not in printed:
+            printed[key] = typst(self.shown(tree), style, block)
+        return printed[key]
 
     # figures
 

@@ -44,6 +44,7 @@ from ..notation import (
     Node,
     NotationError,
     Settings,
+    Style,
     Sum,
     names_in,
     read,
@@ -150,6 +151,10 @@ class Question:
             self.units[name] = parameter.unit
             self.shown[name] = read_shown(parameter.shown) or Shown()
             self.units.update(self.column_units(name))
+        # which maths spans are the same in every draw, and what they look like in print; by the tree's identity,
+        # which stays as long as the texts that hold them
+        self.constant: dict[int, bool] = {}
+        self.printed: dict[tuple[int, Style, bool], str] = {}
         self.pictures = {picture.name: picture for picture in document.pictures}
         self.figures = self.read_figures()
         self.wording = self.read_text(document.wording, ("wording",))
@@ -359,6 +364,13 @@ class Question:
         elif (found.unit.factor, found.unit.pi) != (unit.factor, unit.pi) and not unit.offset:
             message = f"{what} comes out in another unit than {written}: a factor is missing."
             self.doubts.append(Problem(path, message))
+
+    def is_constant(self, tree: Node) -> bool:
+        """Whether a maths span of one of the texts shows the same in every draw."""
+        known = self.constant.get(id(tree))
+        if known is None:
+            known = self.constant[id(tree)] = not names_in(tree) & self.settings.names
+        return known
 
     @cached_property
     def letters(self) -> list[str]:

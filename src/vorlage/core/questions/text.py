@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import nh3
 from markdown_it import MarkdownIt
@@ -102,6 +103,9 @@ BLANK = re.compile(r"(?<![\w$])_{3,}(?![\w$])")
 BLANK_SIGN = "\ue000"
 # Where a figure stands in what has been written, until it is put in.
 FIGURE_SIGN = "\ue001"
+SPAN_SIGN = "\ue002"
+# Nobody types these; whoever pastes one loses nothing that could be seen.
+OUR_SIGNS = dict.fromkeys(map(ord, (BLANK_SIGN, FIGURE_SIGN, SPAN_SIGN)))
 FIGURE, PICTURE = "figure:", "image:"
 
 
@@ -119,7 +123,7 @@ class QuestionText:
 
     def __init__(self, source: str, settings: Settings) -> None:
         self.source = source
-        source = source.replace(FIGURE_SIGN, "")
+        source = source.translate(OUR_SIGNS)
         self.tokens = PARSER.parse(BLANK.sub(BLANK_SIGN, source))
         # how many answers have their place inside the text
         self.blanks = len(BLANK.findall(source))
@@ -190,10 +194,25 @@ class QuestionText:
         figures: Sequence[str] = (),
     ) -> str:
         """Typst markup in which every piece of text is a quoted string."""
-        writer = TypstText(self, show)
-        if inline:
-            return "".join(writer.inline(token.children or []) for token in self.tokens if token.type == "inline")
-        return filled(filled(writer.blocks(self.tokens), gaps, "#blank;"), figures, "", FIGURE_SIGN)
+        markup, spans = self.inline_markup if inline else self.block_markup
+        pieces = markup.split(SPAN_SIGN)
+        written = pieces[0] + "".join(
+            show(tree, block) + piece for (tree, block), piece in zip(spans, pieces[1:], strict=True)
+        )
+        return written if inline else filled(filled(written, gaps, "#blank;"), figures, "", FIGURE_SIGN)
+
+    @cached_property
+    def block_markup(self) -> tuple[str, list[tuple[Node, bool]]]:
+        """Typst markup with signs where maths goes, and the maths: the text is walked through once for all draws."""
+        writer = TypstText(self)
+        return writer.blocks(self.tokens), writer.spans
+
+    @cached_property
+    def inline_markup(self) -> tuple[str, list[tuple[Node, bool]]]:
+        """As ``block_markup``, without paragraphs."""
+        writer = TypstText(self)
+        written = "".join(writer.inline(token.children or []) for token in self.tokens if token.type == "inline")
+        return written, writer.spans
 
     def shows(self, place: int, speak: Callable[[Node], str]) -> str:
         """What is said that a figure shows, with its maths in words."""
@@ -225,9 +244,10 @@ def literal_text(text: str) -> str:
 class TypstText:
     """Walks the tokens and writes Typst; nothing a person typed becomes markup."""
 
-    def __init__(self, text: QuestionText, show: Callable[[Node, bool], str]) -> None:
+    def __init__(self, text: QuestionText) -> None:
         self.trees = text.trees
-        self.show = show
+        # the maths, in the order of its signs
+        self.spans: list[tuple[Node, bool]] = []
 
     def blocks(self, tokens: Sequence[Token]) -> str:
         written = ""
@@ -277,7 +297,10 @@ class TypstText:
 
     def maths(self, token: Token, block: bool) -> str:
         tree = self.trees.get(token.content.strip())
-        return literal_text(token.content) if tree is None else self.show(tree, block) + ";"
+        if tree is None:
+            return literal_text(token.content)
+        self.spans.append((tree, block))
+        return f"{SPAN_SIGN};"
 
 
 PIECES = {

@@ -67,7 +67,7 @@ def filled(row: PartRow, name: str) -> bool:
     value = getattr(row, name)
     if isinstance(value, list):
         return any(getattr(each, "text", None) or getattr(each, "key", None) or isinstance(each, str) for each in value)
-    return bool(value.strip()) and value != CHOSEN.get(name, "any" if name == "form" else None)
+    return bool(value.strip()) and value != CHOSEN.get(name)
 
 
 def options_of(row: PartRow) -> list[OptionRow]:
