@@ -3,6 +3,7 @@
 import io
 import json
 import re
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 from unittest import TestCase
@@ -562,3 +563,13 @@ class Remedies(TestCase):
                 told = self.told(self.question(key, **dict(more)))
                 self.assertEqual(told.get(code), cure)
                 self.assertNotIn(code, self.told(self.question(key, cure, **dict(more))))
+
+
+class PapersFromSeveralThreads(TestCase):
+    def test_one_waits_for_the_other(self) -> None:
+        plan = Plan("Threads", [Place(Question(load_document(document())), "threads", 1)], "")
+        forms = make_forms(plan, 4, "threads").forms
+        printing = Printing(plan, Heading("Threads"))
+        with ThreadPoolExecutor(4) as pool:
+            printed = list(pool.map(lambda form: printing.papers([form]), forms))
+        self.assertEqual(printed, [printing.papers([form]) for form in forms])

@@ -16,6 +16,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
+from threading import Lock
 
 import typst
 
@@ -54,13 +55,17 @@ def compiler() -> typst.Compiler:
     return typst.Compiler(font_paths=[str(FOLDER / "fonts")], ignore_system_fonts=True)
 
 
+# One compiler remembers what it has laid out, and works for one thread at a time.
+TYPESETTING = Lock()
+
+
 def compiled(source: str) -> bytes:
     """The PDF of a Typst document; the same source gives the same bytes."""
-    return bytes(
-        compiler().compile(  # type: ignore[arg-type]
+    with TYPESETTING:
+        finished = compiler().compile(
             (LAYOUT + source).encode(), format="pdf", pdf_standards=["ua-1"], timestamp=FIXED_TIME
         )
-    )
+    return bytes(finished)  # type: ignore[arg-type]
 
 
 def tallest(source: str) -> int:
@@ -99,7 +104,8 @@ class Printing:
     def pictures(self, form: Form) -> list[bytes]:
         """The pages of one paper as PNG pictures, for the screen."""
         source = LAYOUT + self.document(self.heading.title, self.paper(form))
-        pages = compiler().compile(source.encode(), format="png", ppi=96, timestamp=FIXED_TIME)
+        with TYPESETTING:
+            pages = compiler().compile(source.encode(), format="png", ppi=96, timestamp=FIXED_TIME)
         return [bytes(page) for page in pages] if isinstance(pages, list) else [bytes(pages or b"")]
 
     def document(self, title: str, body: str) -> str:
