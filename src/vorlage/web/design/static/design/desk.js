@@ -396,31 +396,8 @@ document.addEventListener("click", (event) => {
   renew();
 });
 
-// A row is dragged by its grip to another place among its neighbours
-let drawnRow = null;
-document.addEventListener("pointerdown", (event) => {
-  const grip = event.target.closest("[data-grip]");
-  if (!grip) { return; }
-  event.preventDefault();
-  drawnRow = grip.closest("[data-row]");
-  drawnRow.classList.add("is-dragged");
-  drawnRow.dataset.from = [...drawnRow.parentElement.children].indexOf(drawnRow);
-});
-document.addEventListener("pointermove", (event) => {
-  if (!drawnRow) { return; }
-  const others = [...drawnRow.parentElement.children].filter((row) => row.matches("[data-row]") && row !== drawnRow);
-  const after = others.find((row) => event.clientY < row.getBoundingClientRect().top + row.offsetHeight / 2);
-  if (after) {
-    if (drawnRow.nextElementSibling !== after) { after.before(drawnRow); }
-  } else if (others.length && others.at(-1) !== drawnRow.previousElementSibling) { others.at(-1).after(drawnRow); }
-});
-document.addEventListener("pointerup", () => {
-  if (!drawnRow) { return; }
-  drawnRow.classList.remove("is-dragged");
-  const moved = Number(drawnRow.dataset.from) !== [...drawnRow.parentElement.children].indexOf(drawnRow);
-  drawnRow = null;
-  if (moved) { touch(); renew(); }
-});
+// A row that was dragged has a new place in the question
+document.addEventListener("rowmoved", (event) => { if (event.target.closest("#desk")) { touch(); renew(); } });
 
 // Places in a field of one line: what a message means, and the bracket that belongs to the one at the caret.
 // The field is set in letters of one width, so that a place is a number of letters.
