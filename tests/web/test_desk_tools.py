@@ -241,6 +241,6 @@ class Tools(TestCase):
             self.assertNotIn('aria-label="What differs"', self.client.get(address, given).content.decode())
 
     def test_answers_that_were_tried_stay_on_the_ruler(self) -> None:
-        shown = self.preview(**{"tries": "120\nwhat\n1", "try": "7"})
+        shown = self.preview(**{"tries": "1\nwhat\n2", "try": "7"})
         self.assertEqual(re.findall(r'<circle class="earlier is-(\w+)"', shown), ["wrong", "wrong"])
         self.assertIn('name="tries"', self.client.get(reverse("new-question")).content.decode())
