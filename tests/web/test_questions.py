@@ -261,6 +261,8 @@ class Desks(TestCase):
         self.assertRegex(page, r'data-go="\d+">greatest \d+')
         broken = self.client.post(reverse("survey-question"), FIELDS | {"part-q1-key": "n*"}).content.decode()
         self.assertIn("Mend what is marked first", broken)
+        troubled = FIELDS | {"part-q1-key": "n - 40", "condition": [], "part-q1-slips": ""}
+        self.assertIn("Keep only n - 40 != 0", self.client.post(reverse("survey-question"), troubled).content.decode())
 
     def test_a_warning_offers_the_condition_that_ends_it(self) -> None:
         page = self.preview(**{"part-q1-key": "n - 40", "condition": [], "part-q1-slips": ""})
