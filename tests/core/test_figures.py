@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
+import io
 import re
+from typing import Any
 from unittest import TestCase
 from xml.etree import ElementTree
 
+from flint import fmpq
+from pypdf import PdfReader
+
+from vorlage.core.algebra import EvaluationError
+from vorlage.core.documents import Heading, Printing
 from vorlage.core.figures import Figure, Region, svg
-from vorlage.core.notation import NotationError, Settings
+from vorlage.core.figures.svg import multiples, nice_step
+from vorlage.core.forms import Place, Plan, make_forms
+from vorlage.core.notation import NotationError, Settings, line, read
 from vorlage.core.questions import DocumentError, Question, diagnose, load_document
 
 SETTINGS = Settings(names=frozenset(["a", "h"]))
@@ -31,6 +40,8 @@ REFUSED = [
     ('axes "a" "b" "c"', "Axes have two names at most"),
     ('text (1, 1) "$a +$"', ""),
     ("picture <b>", "A picture is named"),
+    ('point ("oak", 1)', "have no value"),
+    ("line (0, 0) ([1, 2], 3)", ""),
 ]
 
 
@@ -47,9 +58,9 @@ def numbers(lines: str, a: int = 2, h: int = 3) -> str:
 
 class Figures(TestCase):
     def test_lines_that_cannot_be_used_are_named(self) -> None:
-        for line, said in REFUSED:
-            with self.subTest(line):
-                problems = figure(line).problems
+        for written, said in REFUSED:
+            with self.subTest(written):
+                problems = figure(written).problems
                 self.assertEqual([problem.line for problem in problems], [2])
                 self.assertIn(said, problems[0].message)
         self.assertIn("has one frame", Figure("point (1, 2)", SETTINGS, frozenset()).problems[0].message)
@@ -79,11 +90,9 @@ class Figures(TestCase):
         self.assertGreaterEqual(sum(each.tag.endswith("path") for each in picture.iter()), 8)
 
     def test_what_leaves_the_frame_is_noticed(self) -> None:
-        from flint import fmpq
-
-        for line, off in [("point (a, 7a)", ((2, "7 a <= 6"),)), ("point (a, 6)", ()), ("circle (a, 3) 2", ((2, "a - 2 >= 0"),)), ("circle (4, 3) 4a", ((2, "3 + 4 a <= 6"),)), ("circle (4, 3) 3", ()), ("curve y = 20 + x", ((2, ""),)), ("curve y = x", ()), ("point (1, 7)", ((2, ""),))]:  # fmt: skip
-            with self.subTest(line):
-                self.assertEqual(figure(line).drawn({"a": fmpq(1)}, lambda tree: tree).off, off)
+        for written, off in [("point (a, 7a)", ((2, "7 a <= 6"),)), ("point (a, 6)", ()), ("circle (a, 3) 2", ((2, "a - 2 >= 0"),)), ("circle (4, 3) 4a", ((2, "3 + 4 a <= 6"),)), ("circle (4, 3) 3", ()), ("curve y = 20 + x", ((2, ""),)), ("curve y = x", ()), ("point (1, 7)", ((2, ""),))]:  # fmt: skip
+            with self.subTest(written):
+                self.assertEqual(figure(written).drawn({"a": fmpq(1)}, lambda tree: tree).off, off)
 
 
 class Regions(TestCase):
@@ -107,7 +116,7 @@ class Regions(TestCase):
                 Region(written, SETTINGS, frozenset())
 
 
-QUESTION = {
+QUESTION: dict[str, Any] = {
     "title": "Path",
     "wording": "See.\n\n![A path from $h$](figure:path)",
     "parameters": [{"name": "h", "definition": "2..4", "unit": "m"}],
@@ -135,7 +144,7 @@ class FiguresInQuestions(TestCase):
         self.assertEqual([item.values["h"] for item in drawn if item.draw.number in told[0].draws], [4])
 
     def test_what_is_missing_is_named(self) -> None:
-        part = QUESTION["parts"][0]  # type: ignore[index]
+        part = QUESTION["parts"][0]
         for change, said in [
             ({"figures": []}, "There is no figure called path."),
             ({"wording": "See."}, "Show the figure in the wording"),
@@ -152,3 +161,95 @@ class FiguresInQuestions(TestCase):
                 self.assertIn(said, messages)
         with self.assertRaises(DocumentError):
             load_document({**QUESTION, "figures": [{"name": "two words", "lines": "frame 0..1, 0..1"}]})
+
+
+class Axes(TestCase):
+    def test_steps_are_round_and_far_enough_apart(self) -> None:
+        for length, pixels, least, step in [
+            (10, 300, 38, 2),
+            (1, 300, 38, 0.2),
+            (0.04, 300, 38, 0.01),
+            (700, 300, 38, 100),
+            (6, 180, 26, 1),
+        ]:
+            self.assertAlmostEqual(nice_step(length, pixels, least), step)
+            self.assertGreaterEqual(pixels * step / length, least)
+
+    def test_marks_lie_on_the_multiples(self) -> None:
+        self.assertEqual(multiples(-1, 2.5, 0.5), [-1, -0.5, 0, 0.5, 1, 1.5, 2, 2.5])
+        self.assertEqual(multiples(0.1, 0.9, 1), [])
+        # a grid that nobody could tell apart is left out
+        self.assertEqual(multiples(0, 1000, 1), [])
+
+    def test_every_axis_has_its_numbers_and_its_name(self) -> None:
+        written = numbers('axes "$t$ / s" "v" 2, 3')
+        words = re.findall(r"<tspan[^>]*>([^<]*)</tspan>", written)
+        self.assertEqual([word for word in words if word.isdecimal()], ["2", "4", "6", "8", "3", "6", "0"])
+        self.assertIn('<tspan font-style="italic">t</tspan><tspan> / s</tspan>', written)
+
+    def test_a_frame_that_does_not_begin_at_nought(self) -> None:
+        drawn = Figure("frame -4..-1, 2..5\naxes\npoint (-2, 3)", SETTINGS, frozenset()).drawn({}, lambda tree: tree)
+        picture = ElementTree.fromstring(svg(drawn, "x"))
+        width, height = float(picture.attrib["width"]), float(picture.attrib["height"])
+        for dot in picture.iter("{http://www.w3.org/2000/svg}circle"):
+            self.assertTrue(0 < float(dot.attrib["cx"]) < width and 0 < float(dot.attrib["cy"]) < height)
+
+    def test_a_frame_the_wrong_way_round_has_no_room(self) -> None:
+        turned = Figure("frame 8..0, 0..6", SETTINGS, frozenset())
+        with self.assertRaisesRegex(EvaluationError, "no room"):
+            turned.drawn({}, lambda tree: tree)
+        nowhere = figure("point (a, 1/(h - 3))")
+        with self.assertRaises(EvaluationError):
+            nowhere.drawn({"a": fmpq(1), "h": fmpq(3)}, lambda tree: tree)
+        for value, said in [("oak", "a is a word"), (fmpq(10) ** 30, "Line 2 of the figure has no place in it")]:
+            with self.assertRaisesRegex(EvaluationError, said):
+                figure("point (a, 1)").drawn({"a": value}, lambda tree: tree)
+
+
+class OnPaper(TestCase):
+    """Gaps, rubric, steps and figures, read back from the PDF by another reader."""
+
+    def test_a_paper_and_its_key(self) -> None:
+        gaps = [{"answer": {"kind": "choice", "shuffle": False, "options": [{"text": "rises", "share": "1"}, {"text": "falls"}]}},
+                {"answer": {"kind": "number", "key": "2h"}}]  # fmt: skip
+        raw = {
+            **QUESTION,
+            "parts": [
+                {"wording": "It ___ by ___.", "marks": 2, "answer": {"kind": "blanks", "gaps": gaps}},
+                {"wording": "Look at it.", "answer": {"kind": "none"}},
+                {"under": True, "wording": "Mark it.", "answer": QUESTION["parts"][0]["answer"]},
+                {
+                    "under": True,
+                    "wording": "Explain.",
+                    "marks": 2,
+                    "answer": {"kind": "essay", "rubric": "Method | 0 none | 2 complete"},
+                },
+            ],
+        }
+        question = Question(load_document(raw))
+        self.assertEqual(question.problems, [])
+        plan = Plan("Paths", [Place(question, "paths", 1)], "")
+        made = make_forms(plan, 1, "paths")
+        printing = Printing(plan, Heading("Paths"))
+        paper = "".join(page.extract_text() for page in PdfReader(io.BytesIO(printing.papers(made.forms))).pages)
+        for words in ("A rises", "B falls", "(i)", "(ii)", "5 marks"):
+            self.assertIn(words, " ".join(paper.split()))
+        key = " ".join("".join(page.extract_text() for page in PdfReader(io.BytesIO(printing.key(made))).pages).split())
+        drawn = question.drawing("paths", 1).draw(made.forms[0].items[0].draw)
+        self.assertIn(f"A, {line(drawn.worth(read('2*h', question.settings)))}", key)
+        for words in ("1 (a)", "1 (b)(i)", "1 (b)(ii)", "Method", "complete", "anywhere in the region"):
+            self.assertIn(words, key)
+        # information has no key
+        self.assertNotIn("1 (b) ", key)
+
+
+class SpansByThemselves(TestCase):
+    def test_options_with_places_or_figures_in_them_leave_no_sign_behind(self) -> None:
+        options = [{"text": "rises ___ ![a path](figure:path)", "share": "1"}, {"text": "falls"}]
+        part = {
+            "wording": "It ___.",
+            "answer": {"kind": "blanks", "gaps": [{"answer": {"kind": "choice", "options": options}}]},
+        }
+        drawn = Question(load_document({**QUESTION, "parts": [part]})).drawing("signs", 1).draw(1)
+        for written in (drawn.part_html(0), drawn.part_typst(0)):
+            self.assertFalse({"\ue000", "\ue001", "\ue002"} & set(written))

@@ -11,6 +11,7 @@ from unittest import TestCase
 import jsonschema
 from pypdf import PdfReader
 
+from vorlage.core.answers import DrawnBlanks
 from vorlage.core.documents import Heading, Printing
 from vorlage.core.forms import KeyFailure, Place, Plan, make_forms, shared_answers
 from vorlage.core.notation import Settings, Style, line, mathml, read
@@ -446,9 +447,9 @@ class Gaps(TestCase):
             self.assertIn("#gap(1, (([A], [", drawn.part_typst(0))
             orders.add(re.sub(r"\d", "", re.sub(r"<.*?>", "", shown)))
             answer = drawn.answers[0]
-            assert answer is not None
+            assert isinstance(answer, DrawnBlanks)
             self.assertEqual(self_check(answer), "")
-            self.assertEqual(answer.check(answer.right_response()).outcome, "right")  # type: ignore[attr-defined]
+            self.assertEqual(answer.check(answer.right_response()).outcome, "right")
         # the options are shuffled from draw to draw
         self.assertGreater(len(orders), 1)
 

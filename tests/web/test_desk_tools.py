@@ -14,9 +14,22 @@ from PIL import Image
 from pypdf import PdfReader
 
 from vorlage.core.questions import load_document
+from vorlage.gallery import ready_questions
+from vorlage.web.questions.closeness import closeness_words, tolerance_of
 from vorlage.web.questions.conversion import conversion, key_of, options_of
+from vorlage.web.questions.desk_form import Desk
+from vorlage.web.questions.gap_rows import GapRow, gap_row, raw_gap
 from vorlage.web.questions.models import Picture, Question, Rubric
-from vorlage.web.questions.rows import OptionRow, PartRow
+from vorlage.web.questions.rows import (
+    ConditionRow,
+    FigureRow,
+    OptionRow,
+    ParameterRow,
+    PartRow,
+    PictureRow,
+    PinRow,
+    TableRow,
+)
 from vorlage.web.questions.uploads import NotTaken, taken
 
 from .samples import department, frozen, person, question, test_of
@@ -244,3 +257,81 @@ class Tools(TestCase):
         shown = self.preview(**{"tries": "1\nwhat\n2", "try": "7"})
         self.assertEqual(re.findall(r'<circle class="earlier is-(\w+)"', shown), ["wrong", "wrong"])
         self.assertIn('name="tries"', self.client.get(reverse("new-question")).content.decode())
+
+
+class NothingIsLost(TestCase):
+    """What a document holds is on the desk, what is on the desk is in a draft, and it comes back the same."""
+
+    def test_every_ready_question_goes_to_the_desk_and_back(self) -> None:
+        for name, ready in ready_questions().items():
+            with self.subTest(name):
+                desk = Desk.from_document(ready.document)
+                self.assertEqual(desk.document(), (ready.document, []))
+                self.assertEqual(Desk.from_draft(json.loads(json.dumps(desk.as_draft()))), desk)
+
+    def test_a_draft_with_everything_in_it_comes_back(self) -> None:
+        desk = Desk(
+            title="All of it",
+            parameters=[ParameterRow("m", "2..9", "kg", "2 dp", "a note")],
+            conditions=[ConditionRow("m > 2")],
+            tables=[TableRow("materials", "name; density")],
+            figures=[FigureRow("path", "frame 0..1, 0..1")],
+            pictures=[PictureRow("harbour", "0" * 64, "40", "30")],
+            pins=[PinRow('{"m": "3"}')],
+            parts=[
+                PartRow(
+                    kind="blanks", gaps=[GapRow("text", "rises")], options=[OptionRow("oak", share="1")], under="on"
+                )
+            ],
+        )
+        kept = json.loads(json.dumps(desk.as_draft()))
+        self.assertEqual(Desk.from_draft(kept), desk)
+        # a field that is unknown by now, and one that an older draft did not have
+        kept["parts"][0]["forgotten"] = "x"
+        del kept["parts"][0]["gaps"], kept["pictures"]
+        again = Desk.from_draft(kept)
+        self.assertEqual((again.parts[0].gaps, again.pictures, again.parts[0].options), ([], [], desk.parts[0].options))
+
+    def test_closeness_is_written_as_it_is_read(self) -> None:
+        for words, tolerance in [
+            ("2%", {"mode": "relative", "value": "2%"}), ("0.02 of the key", {"mode": "relative", "value": "0.02"}),
+            ("0.5", {"mode": "absolute", "value": "0.5"}), ("1 dp", {"mode": "decimal_places", "value": "1"}),
+            ("3 sf", {"mode": "significant_figures", "value": "3"}), ("3..4", {"mode": "between", "low": "3", "high": "4"}),
+        ]:  # fmt: skip
+            with self.subTest(words):
+                self.assertEqual(tolerance_of(words), tolerance)
+                self.assertEqual(closeness_words({"value": "", **tolerance}), words)
+        self.assertEqual(closeness_words({"mode": "exact", "value": ""}), "")
+
+    def test_what_a_gap_has_no_field_for_stays_with_its_kind(self) -> None:
+        gap = {
+            "answer": {
+                "kind": "number",
+                "key": "3",
+                "tolerance": {"mode": "exact", "value": ""},
+                "slips": [{"key": "4"}],
+            },
+            "share": None,
+        }
+        row = gap_row(gap)
+        self.assertEqual(raw_gap(row)["answer"]["slips"], [{"key": "4"}])
+        row.kind, row.more = "choice", "no; never"
+        self.assertEqual([option["text"] for option in raw_gap(row)["answer"]["options"]], ["3", "no", "never"])
+        self.assertNotIn("slips", raw_gap(row)["answer"])
+        row.kind, row.rest = "number", "no JSON"
+        self.assertEqual(raw_gap(row)["answer"]["kind"], "number")
+
+
+class PicturesThatAreNotThere(TestCase):
+    def test_a_question_with_one_is_not_saved(self) -> None:
+        held = department("Physics")
+        self.client.force_login(person("author", held))
+        given = FIELDS | {"picture": ["i1"], "picture-i1-name": "quay", "picture-i1-digest": "a" * 64,
+                          "picture-i1-width": "40", "picture-i1-height": "30"}  # fmt: skip
+        refused = self.client.post(reverse("save-question"), given)
+        self.assertContains(refused, "the picture “quay” is not there any more", status_code=422)
+        self.assertContains(refused, FIELDS["wording"], status_code=422)
+        self.assertFalse(Question.objects.exists())
+        odd = self.client.post(reverse("preview-question"), given | {"picture-i1-digest": "../../etc/passwd"})
+        self.assertEqual(odd.status_code, 200)
+        self.assertNotIn("etc/passwd", odd.content.decode().partition('id="message-')[0])

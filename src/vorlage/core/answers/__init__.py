@@ -14,6 +14,7 @@ from .number import DrawnNumber
 from .quantity import DrawnQuantity
 from .ruler import Ruler, ruler
 from .specification import (
+    UNCHECKED,
     Answer,
     Band,
     BlanksAnswer,
@@ -49,6 +50,7 @@ from .words import DrawnText
 
 __all__ = [
     "LETTERS",
+    "UNCHECKED",
     "Answer",
     "Band",
     "BlanksAnswer",

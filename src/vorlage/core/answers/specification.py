@@ -452,7 +452,7 @@ class ScaleAnswer(Strict):
 
 
 # The kinds that can stand in a gap of a text.
-GapAnswer = Annotated[
+InGap = (
     NumberAnswer
     | QuantityAnswer
     | FormulaAnswer
@@ -462,15 +462,14 @@ GapAnswer = Annotated[
     | ChemicalAnswer
     | TextAnswer
     | ChoiceAnswer
-    | TrueFalseAnswer,
-    Field(discriminator="kind"),
-]
+    | TrueFalseAnswer
+)
 
 
 class Gap(Strict):
     """One place in a text and its answer; without a share the gaps share what is left evenly."""
 
-    answer: GapAnswer
+    answer: InGap = Field(discriminator="kind")
     share: Share | None = None
 
 
@@ -501,24 +500,10 @@ class NoAnswer(Strict):
     kind: Literal["none"] = "none"
 
 
+# Kinds that no machine checks.
+UNCHECKED = frozenset(["essay", "scale", "none"])
 # Every kind that a question document can hold.
 Answer = Annotated[
-    NumberAnswer
-    | QuantityAnswer
-    | FormulaAnswer
-    | EquationAnswer
-    | InequalityAnswer
-    | CollectionAnswer
-    | ChemicalAnswer
-    | TextAnswer
-    | ChoiceAnswer
-    | TrueFalseAnswer
-    | MatchAnswer
-    | OrderAnswer
-    | BlanksAnswer
-    | HotspotAnswer
-    | EssayAnswer
-    | ScaleAnswer
-    | NoAnswer,
+    InGap | MatchAnswer | OrderAnswer | BlanksAnswer | HotspotAnswer | EssayAnswer | ScaleAnswer | NoAnswer,
     Field(discriminator="kind"),
 ]

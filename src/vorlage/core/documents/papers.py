@@ -65,7 +65,8 @@ def compiled(source: str) -> bytes:
         finished = compiler().compile(
             (LAYOUT + source).encode(), format="pdf", pdf_standards=["ua-1"], timestamp=FIXED_TIME
         )
-    return bytes(finished)  # type: ignore[arg-type]
+    assert isinstance(finished, bytes)
+    return finished
 
 
 def tallest(source: str) -> int:

@@ -63,18 +63,24 @@ class Figure:
     def __init__(self, source: str, settings: Settings, known: frozenset[str]) -> None:
         reader = Reader(settings, known)
         self.settings = settings
-        self.statements = reader.statements(source)
         self.problems: list[FigureProblem] = reader.problems
-        self.compiled = {
-            (statement.line, k): Compiled(tree, settings.angle)
-            for statement in self.statements
-            for k, tree in enumerate(statement.formulas)
-        }
+        self.compiled: dict[tuple[int, int], Compiled] = {}
+        self.statements = [each for each in reader.statements(source) if self.compile(each)]
         self.labels: dict[str, Node] = {}
         self.pictures = [each.texts[0] for each in self.statements if each.word == "picture"]
         for statement in self.statements:
             for text in statement.texts:
                 self.read_spans(statement.line, text)
+
+    def compile(self, statement: Statement) -> bool:
+        """Make the formulas of a line ready for many draws; whether that can be done."""
+        try:
+            for k, tree in enumerate(statement.formulas):
+                self.compiled[statement.line, k] = Compiled(tree, self.settings.angle)
+        except EvaluationError as problem:
+            self.problems.append(FigureProblem(statement.line, problem.message))
+            return False
+        return True
 
     def read_spans(self, number: int, text: str) -> None:
         for span in SPAN.findall(text):

@@ -4,13 +4,13 @@
 ``Question.drawing`` gives draws; ``diagnose`` says what is ugly about them.
 """
 
-from .diagnostics import TrialResult, Warning, diagnose, run_trials, self_check
+from .diagnostics import TrialResult, Warning, diagnose, pinned_draws, run_trials, self_check
 from .differences import Difference, differences
 from .document import DataTable, DocumentError, Parameter, Part, PartLabel, QuestionDocument, load_document, schema
 from .drawn import DrawnQuestion, printed_picture
 from .question import Problem, Question, QuestionDrawing
 from .survey import Spread, Survey, survey
-from .text import QuestionText
+from .text import QuestionText, lone_span
 from .varying import Proposal, Unusable, propose, read_named, varied
 
 __all__ = [
@@ -35,6 +35,8 @@ __all__ = [
     "diagnose",
     "differences",
     "load_document",
+    "lone_span",
+    "pinned_draws",
     "printed_picture",
     "propose",
     "read_named",

@@ -10,6 +10,7 @@ from flint import fmpq
 
 from ..algebra import EvaluationError, Exact, approximate, sign, to_fraction
 from ..answers import (
+    UNCHECKED,
     DrawnAnswer,
     DrawnBlanks,
     DrawnChoice,
@@ -27,15 +28,14 @@ from ..draws import Formula
 from ..notation import NotationError, line, read, read_authored, substitute, terminating_places, tidy
 from .document import Trial
 from .drawn import DrawnQuestion
-from .question import Question
+from .question import Question, QuestionDrawing
 from .remedies import nearly_nothing, remedy
+from .text import lone_span
 
 # An author's own tests run in so many draws.
 TRIED = 8
 HUGE = fmpq(10) ** 7
 SPAN = re.compile(r"\$([^$]+)\$")
-# An option that is one span of maths, with or without words after it.
-LONE_SPAN = re.compile(r"\s*\$(?:value\((.+)\)|([^$]+))\$[^$]*\Z")
 # A parameter alone in a span, and a plural after it.
 COUNTED_WORD = re.compile(r"\$([A-Za-z_0-9]+)\$ ([a-z]{2,}[^s\W]s)\b")
 
@@ -157,8 +157,7 @@ def options_alike(item: DrawnQuestion, part: int) -> tuple[str, str, str] | None
         shown = item.html(text)
         if shown in seen and not letter.isdecimal():
             other, source = seen[shown]
-            first, second = LONE_SPAN.match(source), LONE_SPAN.match(text.source)
-            sides = sorted(span[1] or span[2] for span in (first, second) if span)
+            sides = sorted(span[0] for span in (lone_span(source), lone_span(text.source)) if span)
             cure = " != ".join(sides) if len(sides) == 2 else ""
             return other, letter, cure if item.question.parameters.names else ""
         seen.setdefault(shown, (letter, text.source))
@@ -258,6 +257,17 @@ def with_values_of(item: DrawnQuestion, response: str) -> str:
     return SPAN.sub(shown, response)
 
 
+def pinned_draws(drawing: QuestionDrawing) -> list[tuple[DrawnQuestion, list[str]]]:
+    """Every pinned draw, and what has broken it since it was pinned."""
+    found = []
+    for place in range(len(drawing.question.document.pins)):
+        item, objections = drawing.pinned(place)
+        failures = (self_check(answer) for answer in item.answers if answer is not None)
+        told = [f"the key fails its own check ({failure})" for failure in failures if failure]
+        found.append((item, [*objections, *told]))
+    return found
+
+
 def question_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Warning]:
     found = [Warning("units", doubt.message) for doubt in question.doubts]
     count, share = question.parameters.count, question.parameters.share_kept
@@ -275,7 +285,7 @@ def question_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> lis
             found.append(Warning("rubric", f"{part_label(question, k)}: {given}"))
     if question.document.parameters and len(drawn) > 1:
         for part in range(len(question.document.parts)):
-            if question.document.parts[part].answer.kind in {"essay", "scale", "none"}:
+            if question.document.parts[part].answer.kind in UNCHECKED:
                 continue
             keys = {line(tree) for item in drawn if (tree := item.key_tree(part)) is not None}
             if len(keys) == 1:

@@ -106,6 +106,7 @@ FIGURE_SIGN = "\ue001"
 SPAN_SIGN = "\ue002"
 # Nobody types these; whoever pastes one loses nothing that could be seen.
 OUR_SIGNS = dict.fromkeys(map(ord, (BLANK_SIGN, FIGURE_SIGN, SPAN_SIGN)))
+LONE_SPAN = re.compile(r"\s*\$(?:value\((?P<computed>.+)\)|(?P<plain>[^$]+))\$(?P<after>[^$]*)\Z")
 FIGURE, PICTURE = "figure:", "image:"
 
 
@@ -173,8 +174,7 @@ class QuestionText:
         """Sanitised HTML; ``show`` turns a maths span's tree into markup.
 
         ``gaps`` is the markup that stands in the places for answers, ``figures`` that of the figures, in their
-        order. ``inline`` leaves out
-        the paragraphs around the text.
+        order. ``inline`` leaves out the paragraphs around the text.
         """
 
         def span(content: str, block: bool) -> str:
@@ -199,7 +199,7 @@ class QuestionText:
         written = pieces[0] + "".join(
             show(tree, block) + piece for (tree, block), piece in zip(spans, pieces[1:], strict=True)
         )
-        return written if inline else filled(filled(written, gaps, "#blank;"), figures, "", FIGURE_SIGN)
+        return filled(filled(written, gaps, "#blank;"), figures, "", FIGURE_SIGN)
 
     @cached_property
     def block_markup(self) -> tuple[str, list[tuple[Node, bool]]]:
@@ -221,6 +221,16 @@ class QuestionText:
             tree = self.trees.get(token.content.strip()) if token.type == "math_inline" else None
             words += speak(tree) if tree is not None else token.content
         return " ".join(words.split())
+
+
+def lone_span(source: str) -> tuple[str, str] | None:
+    """The formula of a text that is one span of maths, and the words after it; None for other texts.
+
+    >>> lone_span("$value(m*g)$ N"), lone_span("$x$"), lone_span("$a$ or $b$")
+    (('m*g', 'N'), ('x', ''), None)
+    """
+    found = LONE_SPAN.match(source)
+    return (found["computed"] or found["plain"], found["after"].strip()) if found else None
 
 
 def images(tokens: Sequence[Token]) -> list[Token]:

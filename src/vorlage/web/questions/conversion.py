@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from vorlage.core.questions import lone_span
+
 from .rows import CHOSEN, COLLECTIONS, KINDS, OptionRow, PartRow
 from .spelling import table
 
@@ -32,7 +34,6 @@ USED: list[tuple[str, tuple[str, ...], frozenset[str]]] = [
     ("the ends of the scale", ("low", "high"), frozenset(["scale"])),
     ("the solution", ("solution",), frozenset(value for value, _, _ in KINDS) - {"none", "scale"}),
 ]
-LONE_SPAN = re.compile(r"\$(?:value\((?P<computed>.+)\)|(?P<plain>[^$]+))\$(?P<after>[^$]*)\Z")
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,7 +92,4 @@ def options_of(row: PartRow) -> list[OptionRow]:
 def key_of(options: list[OptionRow]) -> tuple[str, str]:
     """The answer and its unit that the right option shows, when it is one span of maths."""
     right = [option for option in options if option.share.strip() in {"1", "100%"}]
-    found = LONE_SPAN.match(right[0].text.strip()) if right else None
-    if found is None:
-        return "", ""
-    return found["computed"] or found["plain"], found["after"].strip()
+    return (lone_span(right[0].text) if right else None) or ("", "")

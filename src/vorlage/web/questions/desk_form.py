@@ -133,18 +133,17 @@ class Desk:
             "parameters": ParameterRow,
             "conditions": ConditionRow,
             "tables": TableRow,
-            "parts": PartRow,
             "pins": PinRow,
             "figures": FigureRow,
             "pictures": PictureRow,
         }
-        desk = Desk(**known_fields(Desk, {name: value for name, value in kept.items() if name not in lists}))
+        desk = Desk(
+            **known_fields(Desk, {name: value for name, value in kept.items() if name not in {*lists, "parts"}})
+        )
         for name, row in lists.items():
             rows = [row(**known_fields(row, each)) for each in kept.get(name, [])]
             setattr(desk, name, rows)
-        for part in desk.parts:
-            part.options = [OptionRow(**known_fields(OptionRow, dict(each))) for each in part.options]  # type: ignore[call-overload]
-            part.gaps = [GapRow(**known_fields(GapRow, dict(each))) for each in part.gaps]  # type: ignore[call-overload]
+        desk.parts = [part_from_draft(each) for each in kept.get("parts", [])]
         return desk
 
     # to a document
@@ -269,6 +268,13 @@ def fields(post: QueryDict, kind: str, uid: str, row: type) -> dict[str, Any]:
     """The text fields of one row."""
     names = [name for name in row.__dataclass_fields__ if name not in {"uid", "recognise", "options", "gaps"}]
     return {name: post.get(f"{kind}-{uid}-{name}", CHOSEN.get(name, "")) for name in names}
+
+
+def part_from_draft(kept: dict[str, Any]) -> PartRow:
+    """The fields of a part, with the rows in it."""
+    options = [OptionRow(**known_fields(OptionRow, each)) for each in kept.get("options", [])]
+    gaps = [GapRow(**known_fields(GapRow, each)) for each in kept.get("gaps", [])]
+    return PartRow(**(known_fields(PartRow, kept) | {"options": options, "gaps": gaps}))
 
 
 def known_fields(row: type, kept: dict[str, Any]) -> dict[str, Any]:

@@ -153,6 +153,13 @@ class Picture(models.Model):
     def __str__(self) -> str:
         return f"Picture {self.digest[:8]}"
 
+    @staticmethod
+    def missing(department: Department, document: QuestionDocument) -> str:
+        """The name of a picture that a document speaks of and the department does not have; empty if there is none."""
+        digests = [source.digest for source in document.pictures]
+        held = set(Picture.objects.filter(department=department, digest__in=digests).values_list("digest", flat=True))
+        return next((source.name for source in document.pictures if source.digest not in held), "")
+
 
 class Rubric(models.Model):
     """A rubric that a department keeps, to be used in many questions."""

@@ -12,6 +12,7 @@ from django.utils.safestring import SafeString, mark_safe
 
 from vorlage.core.algebra import Compiled, EvaluationError, approximate
 from vorlage.core.answers import (
+    UNCHECKED,
     Answer,
     ChemicalAnswer,
     Criterion,
@@ -50,8 +51,8 @@ from vorlage.core.questions import (
     TrialResult,
     Warning,
     diagnose,
+    pinned_draws,
     run_trials,
-    self_check,
 )
 
 from .desk_form import Desk
@@ -393,13 +394,11 @@ def draw_all(shown: Preview, question: Question, key: str, revision: int, wish: 
         shown.sound = False
         stand_in(shown, question)
         return
-    pinned = [drawing.pinned(place) for place in range(len(question.document.pins))]
+    pinned = pinned_draws(drawing)
     everything = [item for item, _ in pinned] + drawn
     chosen = next(item for item in everything if item.draw.number == shown.draw)
     shown.warnings = diagnose(question, drawn)
     for item, objections in pinned:
-        failures = (self_check(answer) for answer in item.answers if answer is not None)
-        objections += [f"the key fails its own check ({failure})" for failure in failures if failure]
         if objections:
             shown.sound = False
             shown.broken[item.draw.number] = "; ".join(objections)
@@ -458,7 +457,7 @@ def fill_table(shown: Preview, question: Question, drawn: list[DrawnQuestion]) -
         head = safe(mathml(name_tree(name)))
         shown.columns.append(column(head, question.units.get(name, ""), readables))
     for k, part in enumerate(question.document.parts):
-        if part.answer.kind in {"essay", "scale", "none"}:
+        if part.answer.kind in UNCHECKED:
             continue
         head = escape(part_label(question, k) or "Answer")
         keys = [item.key_tree(k) for item in drawn]

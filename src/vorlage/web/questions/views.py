@@ -24,7 +24,7 @@ from vorlage.web.accounts.permissions import author, member
 from vorlage.web.papers.models import Test
 
 from .desk_form import Desk
-from .models import Draft, Question, Revision
+from .models import Draft, Picture, Question, Revision
 from .pieces import PART_CHOICES, kept_rubrics
 from .preview import DRAWS, Preview, Wish, part_label, preview, safe
 
@@ -252,7 +252,7 @@ def history(request: HttpRequest, pk: int) -> HttpResponse:
         entries.append((newer, [(change, *marked(change)) for change in changes]))
     numbers = {revision.number: revision for revision in revisions}
     asked = [request.GET.get(name, "") for name in ("from", "to")]
-    chosen = [numbers.get(int(text)) if text.isdecimal() and len(text) < 9 else None for text in asked]
+    chosen = [numbers.get(chosen_number_of(text)) for text in asked]
     comparison = None
     if chosen[0] is not None and chosen[1] is not None:
         old, new = (load_document(revision.document) for revision in chosen if revision is not None)
@@ -369,6 +369,9 @@ def save_question(request: HttpRequest) -> HttpResponse:
     shown = preview(desk, key, revision, wish(request))
     document, problems = desk.document()
     context = desk_context(request, desk, found, key, shown)
+    if document is not None and (strange := Picture.missing(request.membership.department, document)):
+        context["refused"] = f"Not saved yet: the picture “{strange}” is not there any more. Add it again."
+        return render(request, "questions/desk.html", context, status=422)
     if document is None or problems or not shown.sound:
         context["refused"] = "Not saved yet: mend what is marked, then save again. Nothing you typed is lost."
         return render(request, "questions/desk.html", context, status=422)
