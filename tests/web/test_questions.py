@@ -336,6 +336,52 @@ class Drafts(TestCase):
         )
         self.assertEqual((Draft.objects.count(), self.crane.revisions.count()), (0, 2))
 
+    def test_what_was_sent_before_a_save_and_arrives_after_it_brings_no_draft_back(self) -> None:
+        key = "0b64d2f2-6a7c-4f0e-9a51-6f2a3a6f8f11"
+        for named, saved in [({"key": key}, {"key": key}), ({"question": self.crane.pk, "base": 1}, {"question": self.crane.pk, "base": 1})]:
+            with self.subTest(str(named)):
+                page = named | {"leaf": "a1"}
+                self.type(**page, title="Half a tit", stroke=1)
+                self.assertEqual(Draft.objects.count(), 1)
+                response = self.client.post(reverse("save-question"), FIELDS | saved | {"leaf": "a1", "stroke": "3", "title": "Half a title"})
+                self.assertEqual(response.status_code, 302)
+                for stroke, title in [(2, "Half a titl"), (3, "Half a title"), (4, "Half a title")]:
+                    self.assertNotIn("draft kept", self.type(**page, title=title, stroke=stroke))
+                self.assertEqual(Draft.objects.count(), 0)
+                # what is typed after the save, on the page that is about to go, is kept and goes on from there
+                self.assertIn("draft kept", self.type(**page, title="Half a title, and more", stroke=5))
+                kept = Draft.objects.get()
+                newest = Question.objects.get(title="Half a title").latest
+                self.assertEqual((kept.question.title, kept.base), ("Half a title", newest))
+                kept.delete()
+                Question.objects.filter(title="Half a title").update(title="Done")
+
+    def test_an_older_state_that_arrives_later_does_not_lie_over_a_newer_one(self) -> None:
+        page = {"question": self.crane.pk, "base": 1, "leaf": "a1"}
+        self.type(**page, title="Newer", stroke=7)
+        self.assertIn("draft kept", self.type(**page, title="Older", stroke=6))
+        self.assertEqual(Draft.objects.get().title, "Newer")
+        # another page has a count of its own
+        self.type(**page | {"leaf": "b2"}, title="Elsewhere", stroke=1)
+        self.assertEqual(Draft.objects.get().title, "Elsewhere")
+
+    def test_a_draft_that_was_put_away_stays_away(self) -> None:
+        page = {"question": self.crane.pk, "base": 1, "leaf": "a1"}
+        self.type(**page, title="Crane at night", stroke=1)
+        self.client.post(reverse("drop-draft", args=[Draft.objects.get().pk]), {"leaf": "a1", "stroke": 2})
+        self.type(**page, title="Crane at nigh", stroke=2)
+        self.assertEqual(Draft.objects.count(), 0)
+
+    def test_the_same_form_sent_twice_makes_one_revision(self) -> None:
+        sent = FIELDS | {"key": "0b64d2f2-6a7c-4f0e-9a51-6f2a3a6f8f11", "leaf": "a1", "stroke": "3"}
+        first, second = (self.client.post(reverse("save-question"), sent) for _ in range(2))
+        made = Question.objects.get(title="Anchor chain")
+        self.assertEqual((first.url, made.revisions.count()), (second.url, 1))
+        sent |= {"question": str(made.pk), "base": "1", "stroke": "4", "title": "Anchor chains"}
+        for _ in range(2):
+            self.assertEqual(self.client.post(reverse("save-question"), sent).status_code, 302)
+        self.assertEqual(made.revisions.count(), 2)
+
     def test_a_new_question_waits_in_the_list(self) -> None:
         key = "0b64d2f2-6a7c-4f0e-9a51-6f2a3a6f8f11"
         self.type(key=key)

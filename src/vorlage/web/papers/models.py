@@ -57,25 +57,53 @@ class Test(models.Model):
         """The places in order, with their questions."""
         return list(self.places.select_related("revision__question").order_by("position"))
 
+    def touch(self) -> None:
+        """Hold the plan for this transaction and note that it changes now: a later change has a later moment."""
+        Test.objects.select_for_update().get(pk=self.pk)
+        self.save(update_fields=["changed"])
+
     @transaction.atomic
     def add(self, question: Question) -> TestPlace:
         """Put a question, as it now stands, at the end."""
-        Test.objects.select_for_update().get(pk=self.pk)
+        self.touch()
         last = self.places.aggregate(last=Max("position"))["last"]
-        self.save()
         return self.places.create(position=0 if last is None else last + 1, revision=question.current)
 
     @transaction.atomic
+    def take_out(self, place: TestPlace) -> None:
+        self.touch()
+        place.delete()
+
+    @transaction.atomic
+    def renew(self, place: TestPlace) -> None:
+        """Take the latest revision of the question in this place."""
+        self.touch()
+        place.revision = place.revision.question.current
+        place.save()
+
+    @transaction.atomic
+    def move(self, place: TestPlace, by: int) -> None:
+        """Move a place down by so many lines, up when negative, as far as there are lines."""
+        self.touch()
+        order = list(self.places.values_list("pk", flat=True))
+        at = order.index(place.pk)
+        to = max(0, min(len(order) - 1, at + by))
+        order.insert(to, order.pop(at))
+        self.set_order(order)
+
+    @transaction.atomic
     def arrange(self, order: list[int]) -> None:
-        """Put the places in this order of their ids; ids that are not ours are ignored."""
-        Test.objects.select_for_update().get(pk=self.pk)
+        """Put the places in this order of their ids; ids that are not ours are ignored, new ones stay at the end."""
+        self.touch()
+        known = list(self.places.values_list("pk", flat=True))
+        wanted = [pk for pk in dict.fromkeys(order) if pk in known]
+        self.set_order(wanted + [pk for pk in known if pk not in wanted])
+
+    def set_order(self, order: list[int]) -> None:
         places = {place.pk: place for place in self.places.all()}
-        wanted = [pk for pk in order if pk in places]
-        wanted += [pk for pk in places if pk not in wanted]
-        for position, pk in enumerate(wanted):
+        for position, pk in enumerate(order):
             places[pk].position = position
         TestPlace.objects.bulk_update(places.values(), ["position"])
-        self.save()
 
 
 class TestPlace(models.Model):

@@ -125,7 +125,7 @@ def place_of(request: HttpRequest, pk: int, place: int) -> tuple[Test, TestPlace
 @require_POST
 def remove_place(request: HttpRequest, pk: int, place: int) -> HttpResponse:
     found, unwanted = place_of(request, pk, place)
-    unwanted.delete()
+    found.take_out(unwanted)
     return plan(request, found)
 
 
@@ -134,11 +134,7 @@ def remove_place(request: HttpRequest, pk: int, place: int) -> HttpResponse:
 def move_place(request: HttpRequest, pk: int, place: int) -> HttpResponse:
     """One up or one down."""
     found, moved = place_of(request, pk, place)
-    order = [other.pk for other in found.ordered()]
-    at = order.index(moved.pk)
-    to = max(0, min(len(order) - 1, at + (-1 if request.POST.get("to") == "up" else 1)))
-    order.insert(to, order.pop(at))
-    found.arrange(order)
+    found.move(moved, -1 if request.POST.get("to") == "up" else 1)
     return plan(request, found)
 
 
@@ -156,8 +152,7 @@ def arrange(request: HttpRequest, pk: int) -> HttpResponse:
 def renew_place(request: HttpRequest, pk: int, place: int) -> HttpResponse:
     """Take the latest revision of the question in this place."""
     found, outdated = place_of(request, pk, place)
-    outdated.revision = outdated.revision.question.current
-    outdated.save()
+    found.renew(outdated)
     return plan(request, found)
 
 

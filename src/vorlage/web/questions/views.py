@@ -24,7 +24,7 @@ from vorlage.web.accounts.permissions import author, member
 from vorlage.web.papers.models import Test
 
 from .desk_form import Desk
-from .models import Draft, Picture, Question, Revision
+from .models import Draft, Ending, Picture, Question, Revision, Stroke, desk_held
 from .pieces import PART_CHOICES, kept_rubrics
 from .preview import DRAWS, Preview, Wish, part_label, preview, safe
 
@@ -173,29 +173,53 @@ def own_drafts(request: HttpRequest) -> QuerySet[Draft]:
     return Draft.objects.filter(user=request.user, department=request.membership.department)
 
 
+def stroke_of(request: HttpRequest) -> Stroke:
+    """How far the desk had been written when this was sent."""
+    return Stroke(request.POST.get("leaf", "")[:16], chosen_number(request, "stroke"))
+
+
 def keep_draft(request: HttpRequest, desk: Desk, found: Question | None, key: str, changed: bool) -> bool:
     """Keep what stands on the desk, and say whether it was; an unchanged question needs no draft, nor does an empty
-    desk."""
-    if found is None and not request.POST.get("touched"):
-        # looked at, and nothing typed
-        return False
-    if found is None and not (desk.title.strip() or desk.wording.strip() or desk.used_parameters()):
-        return False
-    if not changed:
-        own_drafts(request).filter(key=key).delete()
-        return False
-    Draft.objects.update_or_create(
-        user=request.user,
-        key=uuid.UUID(key),
-        defaults={
-            "department": request.membership.department,
-            "question": found,
-            "base": chosen_number(request, "base"),
-            "title": desk.title[:200],
-            "fields": desk.as_draft(),
-        },
-    )
+    desk. What was overtaken on its way, by a save or by what was typed later, changes nothing."""
+    stroke, draft_key, base = stroke_of(request), uuid.UUID(key), chosen_number(request, "base")
+    with desk_held(draft_key):
+        if Ending.of(request.user, draft_key, stroke):
+            return False
+        kept = own_drafts(request).filter(key=draft_key)
+        if stroke.leaf and kept.filter(leaf=stroke.leaf, stroke__gt=stroke.number).exists():
+            return True
+        now = Question.objects.of(request.membership).filter(key=draft_key).first()
+        if now is not None and (found is None or now.latest != found.latest):
+            # saved since this was read
+            changed = desk.document() != (load_document(now.current.document), [])
+        if now is not None and base < now.latest:
+            # what is typed after one's own save goes on from there
+            base = max(base, Ending.saved_number(request.user, draft_key, stroke.leaf))
+        if now is None and not worth_keeping(request, desk):
+            return False
+        if not changed:
+            kept.delete()
+            return False
+        Draft.objects.update_or_create(
+            user=request.user,
+            key=draft_key,
+            defaults={
+                "department": request.membership.department,
+                "question": now,
+                "base": base,
+                "title": desk.title[:200],
+                "fields": desk.as_draft(),
+                "leaf": stroke.leaf,
+                "stroke": stroke.number,
+            },
+        )
     return True
+
+
+def worth_keeping(request: HttpRequest, desk: Desk) -> bool:
+    """Whether something was typed on the desk of a new question, more than looked at."""
+    typed = desk.title.strip() or desk.wording.strip() or desk.used_parameters()
+    return bool(request.POST.get("touched") and typed)
 
 
 def others_writing(request: HttpRequest, found: Question | None) -> list[Draft]:
@@ -212,7 +236,8 @@ def drop_draft(request: HttpRequest, pk: int) -> HttpResponse:
     """Put a draft away for good; the revisions stay."""
     draft = get_object_or_404(own_drafts(request), pk=pk)
     question = draft.question_id
-    draft.delete()
+    with desk_held(draft.key):
+        Ending.note(request.user, draft.key, stroke_of(request))
     messages.success(request, "The draft is put away.")
     return redirect("question", question) if question else redirect("questions")
 
@@ -375,20 +400,30 @@ def save_question(request: HttpRequest) -> HttpResponse:
     if document is None or problems or not shown.sound:
         context["refused"] = "Not saved yet: mend what is marked, then save again. Nothing you typed is lost."
         return render(request, "questions/desk.html", context, status=422)
-    if found and chosen_number(request, "base") != found.latest:
-        context["refused"] = (
-            f"{found.current.author} saved revision {found.latest} while you were writing. "
-            "Save again to keep yours as the next revision; theirs stays in the history."
-        )
-        return render(request, "questions/desk.html", context, status=409)
-    kept = Question.save_revision(
-        request.membership.department,
-        request.user,
-        document,
-        found,
-        uuid.UUID(key),
-        request.POST.get("revision_note", ""),
-    )
-    own_drafts(request).filter(key=key).delete()
+    stroke, draft_key = stroke_of(request), uuid.UUID(key)
+    with desk_held(draft_key):
+        twin = Ending.of(request.user, draft_key, stroke)
+        if twin is not None and twin.revision is not None and twin.stroke == stroke.number:
+            # the same form, sent twice
+            kept = twin.revision
+        else:
+            if found is not None:
+                found.refresh_from_db()
+            if found is not None and chosen_number(request, "base") != found.latest:
+                context["refused"] = (
+                    f"{found.current.author} saved revision {found.latest} while you were writing. "
+                    "Save again to keep yours as the next revision; theirs stays in the history."
+                )
+                context |= {"base": found.latest, "revision": found.current}
+                return render(request, "questions/desk.html", context, status=409)
+            kept = Question.save_revision(
+                request.membership.department,
+                request.user,
+                document,
+                found,
+                draft_key,
+                request.POST.get("revision_note", ""),
+            )
+            Ending.note(request.user, draft_key, stroke, kept)
     messages.success(request, f"Saved as revision {kept.number}.")
     return redirect("question", kept.question_id)

@@ -1,5 +1,23 @@
 // The question desk: fields, rows, maths, the ruler and the draw table. No rule of the subject lives here.
 
+// What this page sends is counted, under a name that it gets when it is loaded: the server tells what was overtaken
+// on its way, by a save or by what was typed later.
+const leaf = [...crypto.getRandomValues(new Uint8Array(8))].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+let stroke = 0;
+let ended = false;
+document.addEventListener("DOMContentLoaded", () => {
+  document.querySelectorAll("[data-leaf]").forEach((field) => { field.value = leaf; });
+});
+document.addEventListener("htmx:configRequest", (event) => {
+  if (event.detail.elt.id !== "desk") { return; }
+  // a draft that is put away is not written again
+  if (ended) { event.preventDefault(); return; }
+  stroke += 1;
+  document.querySelectorAll("[data-stroke]").forEach((field) => { field.value = stroke; });
+  event.detail.parameters.stroke = stroke;
+});
+document.addEventListener("submit", (event) => { if (event.target.matches("[data-ends]")) { ended = true; } });
+
 // a part shows what its kind of answer needs; what was typed for another kind waits
 document.addEventListener("change", (event) => {
   if (!event.target.matches("[data-kind-choice]")) { return; }

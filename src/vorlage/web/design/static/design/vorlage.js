@@ -68,46 +68,6 @@ document.addEventListener("submit", () => {
   document.querySelectorAll("[data-unsaved]").forEach((marked) => marked.removeAttribute("data-unsaved"));
 });
 
-// A row is dragged by its grip to another place among its neighbours: the rows of the desk, the lines of a plan
-let held = null;
-function place(row) { return [...row.parentElement.children].indexOf(row); }
-document.addEventListener("pointerdown", (event) => {
-  const grip = event.target.closest("[data-grip]");
-  const row = grip && grip.closest("[data-row], [data-place]");
-  if (!row || event.button || event.target.closest("button, input, select, textarea")) { return; }
-  const dots = grip.matches(".grip");
-  // a finger on a whole line scrolls; dots are there to be dragged
-  if (!dots && event.pointerType !== "mouse") { return; }
-  if (dots) { event.preventDefault(); }
-  held = { row, from: place(row), y: event.clientY, moving: false };
-});
-document.addEventListener("pointermove", (event) => {
-  if (!held || (!held.moving && Math.abs(event.clientY - held.y) < 4)) { return; }
-  const { row } = held;
-  held.moving = true;
-  row.classList.add("is-dragged");
-  document.body.classList.add("is-dragging");
-  const others = [...row.parentElement.children].filter((other) => other.matches("[data-row], [data-place]") && other !== row);
-  const after = others.find((other) => event.clientY < other.getBoundingClientRect().top + other.offsetHeight / 2);
-  if (after) {
-    if (row.nextElementSibling !== after) { after.before(row); }
-  } else if (others.length && others.at(-1) !== row.previousElementSibling) { others.at(-1).after(row); }
-});
-["pointerup", "pointercancel"].forEach((end) => document.addEventListener(end, () => {
-  if (!held) { return; }
-  const { row, from, moving } = held;
-  held = null;
-  if (moving) {
-    // a link that was dragged is not followed
-    const stop = (event) => event.preventDefault();
-    document.addEventListener("click", stop, { capture: true, once: true });
-    setTimeout(() => document.removeEventListener("click", stop, { capture: true }), 50);
-  }
-  row.classList.remove("is-dragged");
-  document.body.classList.remove("is-dragging");
-  if (place(row) !== from) { row.dispatchEvent(new CustomEvent("rowmoved", { bubbles: true })); }
-}));
-
 // The plan of a test: lines are dragged, or moved with Alt and the arrow keys.
 document.addEventListener("rowmoved", (event) => {
   const list = event.target.closest("[data-arrange]");
