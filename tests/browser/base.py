@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import os
+import re
 import subprocess
 import sys
+import threading
 from pathlib import Path
 from typing import Any
 
+from django.contrib.staticfiles.handlers import StaticFilesHandler
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.db import connection
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import APIResponse, Locator, Page, Route, expect, sync_playwright
 
 from tests.web.samples import PASSWORD, department, person, question
 from vorlage.cluster import SUPERUSER
@@ -18,13 +21,80 @@ from vorlage.testing import chromium
 
 AXE = (Path(__file__).parent / "axe.min.js").read_text("utf-8")
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
-# A busy machine is slow, not wrong: waiting longer costs nothing where the page is right
-expect.set_options(timeout=30_000)
+# A busy machine is slow, not wrong: a page that is right is never waited for so long, one that is wrong ends here
+PATIENCE = 120_000
+expect.set_options(timeout=PATIENCE)
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
+
+
+class Held:
+    """Answers to requests for some addresses: the server has done its work, and the page has not heard of it yet."""
+
+    def __init__(self, page: Page, addresses: str) -> None:
+        self.page, self.addresses = page, addresses
+        self.answers: list[tuple[Route, APIResponse]] = []
+        page.route(addresses, self.keep)
+
+    def keep(self, route: Route) -> None:
+        self.answers.append((route, route.fetch()))
+
+    def arrived(self) -> None:
+        """Wait until there is one."""
+        for _ in range(PATIENCE // 16):
+            if self.answers:
+                return
+            self.page.evaluate("new Promise(requestAnimationFrame)")
+        raise AssertionError(f"nothing was asked of {self.addresses}")
+
+    def let_go(self) -> None:
+        """The page gets them now, and everything after them as usual."""
+        self.arrived()
+        for route, answer in self.answers:
+            route.fulfill(response=answer)
+        self.answers.clear()
+        self.page.unroute(self.addresses)
+
+
+class Gate(StaticFilesHandler):
+    """The application behind a gate: between two tests nothing is under way that would meet the emptying of the tables.
+
+    A page that is closed may have sent something that is still being worked on, or has not even been begun.
+    """
+
+    changed = threading.Condition()
+    is_open = True
+    inside = 0
+
+    def __call__(self, environ: dict[str, Any], start_response: Any) -> Any:
+        with Gate.changed:
+            if not Gate.is_open:
+                start_response("503 Service Unavailable", [])
+                return []
+            Gate.inside += 1
+        try:
+            return super().__call__(environ, start_response)
+        finally:
+            with Gate.changed:
+                Gate.inside -= 1
+                Gate.changed.notify_all()
+
+    @classmethod
+    def open(cls) -> None:
+        with cls.changed:
+            cls.is_open = True
+
+    @classmethod
+    def close(cls) -> None:
+        """Let nothing in any more, and wait until everything inside has come out."""
+        with cls.changed:
+            cls.is_open = False
+            cls.changed.wait_for(lambda: cls.inside == 0)
 
 
 class BrowserTest(StaticLiveServerTestCase):
     """Opens Chromium once for the class, and a page of its own for every test."""
+
+    static_handler = Gate
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -35,6 +105,8 @@ class BrowserTest(StaticLiveServerTestCase):
         cls.addClassCleanup(cls.browser.close)
 
     def setUp(self) -> None:
+        Gate.open()
+        self.addCleanup(Gate.close)
         self.physics = department("Physics")
         self.author = person("author", self.physics, "lead")
         self.questions = {
@@ -48,7 +120,7 @@ class BrowserTest(StaticLiveServerTestCase):
 
     def open(self, size: dict[str, int]) -> Page:
         page = self.browser.new_page(viewport=size, accept_downloads=True)  # type: ignore[arg-type]
-        page.set_default_timeout(30_000)
+        page.set_default_timeout(PATIENCE)
         page.on("pageerror", lambda error: self.complaints.append(str(error)))
         page.on("console", self.listen)
         self.addCleanup(page.close)
@@ -72,6 +144,25 @@ class BrowserTest(StaticLiveServerTestCase):
         expect(page.get_by_role("heading", name="Questions", exact=True)).to_be_visible()
         return page
 
+    def grasp(self, page: Page, grip: Locator) -> None:
+        """Press the mouse on something and leave it down."""
+        grip.hover()
+        page.mouse.down()
+
+    def pull(self, page: Page, target: Locator, down: float = 0.5, across: float = 0.5) -> None:
+        """Move the mouse, as a hand moves it, to a place in something: shares of its height and width."""
+        box = target.bounding_box()
+        assert box
+        page.mouse.move(box["x"] + across * box["width"], box["y"] + down * box["height"], steps=8)
+
+    def assert_waits(self, page: Page, answers: Held) -> None:
+        """Answers that arrive now are not shown yet."""
+        answers.let_go()
+        expect(page.locator("body")).to_have_attribute("data-waiting", "1")
+
+    def assert_shown(self, page: Page) -> None:
+        expect(page.locator("body")).not_to_have_attribute("data-waiting", re.compile("."))
+
     def start_worker(self) -> None:
         """A worker as it runs in earnest, on the test's database."""
         known = connection.settings_dict
@@ -82,7 +173,8 @@ class BrowserTest(StaticLiveServerTestCase):
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
         )
-        self.addCleanup(worker.wait, 20)
+        # it ends when what it is doing is done
+        self.addCleanup(worker.wait)
         self.addCleanup(worker.terminate)
 
     def assert_accessible(self, page: Page, name: str) -> None:

@@ -2,13 +2,13 @@
 
 import re
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.web.samples import frozen, person, question, test_of
 from tests.web.test_desk_tools import picture_file
 from vorlage.core.questions import load_document
 
-from .base import DESK, PHONE, BrowserTest
+from .base import DESK, PHONE, BrowserTest, Held
 
 
 class Screens(BrowserTest):
@@ -41,7 +41,6 @@ class Screens(BrowserTest):
             "failed set": f"/form-sets/{self.failed.pk}/", "missing page": "/questions/999999/",
         }.items():  # fmt: skip
             page.goto(self.address(path))
-            page.wait_for_load_state("networkidle")
             self.assert_accessible(page, f"{name}, {size}")
         page.goto(self.address(f"/questions/{crane}/"))
         page.locator("[name=view][value=solution]").check()
@@ -161,6 +160,66 @@ class Screens(BrowserTest):
         expect(page.locator("#state")).to_contain_text("Changed since revision 2")
         self.assert_accessible(page, "desk with survey and ruler")
 
+    def test_nothing_is_replaced_under_the_hand(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address(f"/questions/{self.questions['harbour-crane'].pk}/"))
+        tolerance, edges = page.get_by_label("Tolerance").first, page.get_by_role("slider", name="Edge of the full marks")
+        expect(tolerance).to_have_value("2%")
+        rows, more = page.locator("#draws tbody tr"), page.get_by_role("button", name="Eight more draws")
+        # the edge of the ruler is dragged while the ruler is renewed for something that was done before
+        answers = Held(page, "**/questions/preview/")
+        more.click()
+        answers.arrived()
+        self.grasp(page, edges.last)
+        self.pull(page, page.locator("#ruler .band").last, across=0.65)
+        dragged = tolerance.input_value()
+        self.assertNotEqual(dragged, "2%")
+        self.assert_waits(page, answers)
+        self.pull(page, page.locator("#ruler .band").last, across=0.8)
+        expect(tolerance).not_to_have_value(dragged)
+        final = tolerance.input_value()
+        page.mouse.up()
+        self.assert_shown(page)
+        expect(page.locator("#state")).to_contain_text("Changed since revision 2")
+        expect(rows).to_have_count(16)
+        expect(tolerance).to_have_value(final)
+        # a button that is renewed between press and release is pressed all the same
+        answers = Held(page, "**/questions/preview/")
+        more.click()
+        answers.arrived()
+        self.grasp(page, page.get_by_role("button", name="Pin draw 3"))
+        self.assert_waits(page, answers)
+        page.mouse.up()
+        expect(page.get_by_role("button", name="Take out pinned draw 1")).to_be_visible()
+        expect(rows).to_have_count(25)
+        # Escape puts a row back where it was
+        self.grasp(page, page.locator("#parameters [data-grip]").first)
+        self.pull(page, page.locator("#parameters .cells").nth(2), across=0)
+        expect(page.locator("#parameters .is-dragged")).to_be_visible()
+        page.keyboard.press("Escape")
+        page.mouse.up()
+        expect(page.get_by_label("Name of the parameter").first).to_have_value("m")
+        expect(page.locator(".is-dragged")).to_have_count(0)
+
+    def test_a_preview_that_arrives_after_the_save_brings_no_draft_back(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address("/questions/new/?ready=mass-of-a-block"))
+        late: list[Route] = []
+        page.route("**/questions/preview/", lambda route: late.append(route))
+        with page.expect_request("**/questions/preview/"):
+            page.get_by_label("Title").fill("Mass of a bollard")
+        page.get_by_role("button", name="Save revision").click()
+        expect(page.get_by_text("Saved as revision 1.")).to_be_visible()
+        # what the page had sent arrives now
+        for route in late:
+            sent = route.request
+            answer = page.request.post(sent.url, headers=sent.headers, data=sent.post_data_buffer)
+            self.assertEqual(answer.status, 200)
+        page.goto(self.address("/questions/"))
+        expect(page.get_by_role("link", name="Mass of a bollard")).to_have_count(1)
+        expect(page.get_by_text("Your drafts")).to_have_count(0)
+        self.complaints.clear()
+
     def test_signs_names_and_keys(self) -> None:
         page = self.sign_in()
         page.goto(self.address("/questions/new/"))
@@ -194,16 +253,25 @@ class Screens(BrowserTest):
         page.goto(self.address(f"/questions/{self.questions['harbour-crane'].pk}/"))
         names = page.get_by_label("Name of the parameter")
         expect(page.locator("#draws tbody tr")).to_have_count(8)
-        # a row is dragged by its grip below the next one
-        grip, below = page.locator("#parameters [data-grip]").first, page.locator("#parameters .cells").nth(1)
-        start, end = grip.bounding_box(), below.bounding_box()
-        assert start and end
-        page.mouse.move(start["x"] + 3, start["y"] + 6)
-        page.mouse.down()
-        page.mouse.move(start["x"] + 3, end["y"] + end["height"] - 2, steps=5)
+        # a row is dragged by its grip below the next one, and in the middle of it a preview and a new row arrive
+        preview, row = Held(page, "**/questions/preview/"), Held(page, "**/rows/parameter/")
+        page.get_by_role("button", name="Eight more draws").click()
+        preview.arrived()
+        page.get_by_role("button", name="Add a parameter").click()
+        row.arrived()
+        self.grasp(page, page.locator("#parameters [data-grip]").first)
+        self.pull(page, page.locator("#parameters .cells").nth(1), across=0)
+        self.assert_waits(page, preview)
+        row.let_go()
+        expect(page.locator("body")).to_have_attribute("data-waiting", "2")
+        expect(page.locator("#parameters .cells")).to_have_count(4)
+        self.pull(page, page.locator("#parameters .cells").nth(1), down=0.9, across=0)
         page.mouse.up()
+        self.assert_shown(page)
+        expect(page.locator("#parameters .cells")).to_have_count(5)
         expect(names.nth(0)).to_have_value("h")
         expect(names.nth(1)).to_have_value("m")
+        expect(names.nth(4)).to_have_value("")
         # a place that cannot be used is marked in its field, and a bracket shows its partner
         key = page.locator("[data-key]").first
         key.fill("E + (2*E")
@@ -223,9 +291,9 @@ class Screens(BrowserTest):
         page.get_by_role("button", name="Keep as one of your tests").click()
         expect(page.locator(".trials li")).to_have_text(re.compile("3 J is (wrong|unreadable), as kept"))
         page.get_by_role("button", name="Pin draw 3").click()
-        expect(page.locator("#draws tbody tr")).to_have_count(9)
+        expect(page.locator("#draws tbody tr")).to_have_count(17)
         page.get_by_role("button", name="Take out pinned draw 1").click()
-        expect(page.locator("#draws tbody tr")).to_have_count(8)
+        expect(page.locator("#draws tbody tr")).to_have_count(16)
         # another kind, made of what there is
         page.get_by_label("Kind of answer").first.select_option("choice")
         page.get_by_role("button", name="Make options from the answer and its slips").click()

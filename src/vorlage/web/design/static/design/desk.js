@@ -286,8 +286,16 @@ document.addEventListener("pointerdown", (event) => {
   edge = handle;
   event.preventDefault();
 });
-document.addEventListener("pointermove", (event) => { if (edge) { tolerate(edge, atPointer(edge.closest("[data-ruler]"), event)); } });
-document.addEventListener("pointerup", () => { if (edge) { edge = null; touch(); renew(); } });
+function settleEdge() {
+  if (edge) { edge = null; touch(); renew(); }
+}
+document.addEventListener("pointermove", (event) => {
+  // the button was let go outside the window
+  if (edge && !event.buttons) { settleEdge(); }
+  if (edge) { tolerate(edge, atPointer(edge.closest("[data-ruler]"), event)); }
+});
+document.addEventListener("pointerup", settleEdge);
+document.addEventListener("pointercancel", settleEdge);
 document.addEventListener("keydown", (event) => {
   const handle = event.target.closest && event.target.closest("[data-edge]");
   if (!handle || !["ArrowLeft", "ArrowRight"].includes(event.key)) { return; }
@@ -297,16 +305,8 @@ document.addEventListener("keydown", (event) => {
   const outwards = (event.key === "ArrowRight") === (place >= 500);
   tolerate(handle, fromKey(svg, place) * (outwards ? 1.1 : 1 / 1.1));
   touch();
-  document.body.dataset.focusEdge = [...document.querySelectorAll("[data-edge]")].indexOf(handle);
   renew();
 });
-document.addEventListener("htmx:afterSettle", () => {
-  const which = document.body.dataset.focusEdge;
-  if (which === undefined) { return; }
-  const handle = document.querySelectorAll("[data-edge]")[Number(which)];
-  if (handle) { delete document.body.dataset.focusEdge; handle.focus(); }
-});
-
 // Alt and the arrow keys move a row of the desk among its neighbours
 document.addEventListener("keydown", (event) => {
   if (!event.altKey || !["ArrowUp", "ArrowDown"].includes(event.key)) { return; }

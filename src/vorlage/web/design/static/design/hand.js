@@ -18,8 +18,8 @@ function lift() {
   delete document.body.dataset.waiting;
   waiting.splice(0).forEach((update) => {
     const asker = update.requestConfig.elt;
-    // whoever has asked again meanwhile gets a newer answer
-    if (asker.matches(".htmx-request")) { return; }
+    // who asks for the newest only, and has asked again, gets a newer answer
+    if (asker.matches(".htmx-request[hx-sync$=replace]")) { return; }
     const how = specification(asker, update.swapOverride);
     if (how.swapStyle !== "none" && !update.target.isConnected) { return; }
     window.htmx.swap(update.target, update.serverResponse, how, { eventInfo: update, contextElement: asker });
