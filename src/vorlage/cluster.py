@@ -32,6 +32,12 @@ def binaries() -> Path:
     return found[-1].parent
 
 
+# A port that was free may be taken by another program before the server has it.
+PORTS_TRIED = 5
+TAKEN = "Address already in use"
+STARTING_SECONDS = "180"
+
+
 def free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
@@ -90,16 +96,30 @@ class Cluster:
         self.password = (self.folder / "password").read_text().strip()
         if self.run(binaries() / "pg_ctl", "status", "-D", self.data).returncode == 0:
             self.stop()
-        self.port = free_port()
+        for _ in range(PORTS_TRIED):
+            self.port = free_port()
+            started = self.start_on(self.port)
+            if not started.returncode:
+                return
+            if TAKEN not in started.stdout:
+                break
+        raise ClusterError(f"The database did not start: {self.last_word(started)}")
+
+    def start_on(self, port: int) -> subprocess.CompletedProcess[str]:
+        """Start the server; what it says of itself is in what the program printed."""
         options = (
-            f"-c listen_addresses=127.0.0.1 -c port={self.port} -c unix_socket_directories='' "
+            f"-c listen_addresses=127.0.0.1 -c port={port} -c unix_socket_directories='' "
             "-c shared_buffers=128MB -c max_connections=60 -c fsync=on"
         )
+        log = self.folder / "log"
+        before = log.stat().st_size if log.exists() else 0
         started = self.run(
-            binaries() / "pg_ctl", "start", "-w", "-t", "60", "-D", self.data, "-l", self.folder / "log", "-o", options
+            binaries() / "pg_ctl", "start", "-w", "-t", STARTING_SECONDS, "-D", self.data, "-l", log, "-o", options
         )
-        if started.returncode:
-            raise ClusterError(f"The database did not start: {self.last_word(started)}")
+        with open(log, errors="replace") as file:
+            file.seek(before)
+            started.stdout += file.read()
+        return started
 
     def make(self) -> None:
         """A fresh cluster; a half-made one is thrown away first."""

@@ -6,11 +6,10 @@ import os
 import shutil
 import subprocess
 import sys
-import unittest
 from pathlib import Path
-from typing import Any
 
 from .cluster import Cluster, ClusterError
+from .progress import Progress
 
 ROOT = Path(__file__).resolve().parents[2]
 CHECKS = {
@@ -26,10 +25,11 @@ def run_checks() -> int:
     folder = Path(sys.executable).parent
     failed = 0
     for name, (program, *words) in CHECKS.items():
+        Progress.tell(name)
         finished = subprocess.run([str(folder / program), *words], cwd=ROOT, capture_output=True, text=True)
-        print(f"{name}: {'passed' if finished.returncode == 0 else 'FAILED'}", flush=True)
         if finished.returncode:
             failed += 1
+            Progress.tell(f"FAILED {name}")
             print(finished.stdout + finished.stderr)
     return failed
 
@@ -40,6 +40,7 @@ def run_all(state: Path, labels: list[str]) -> int:
     checks = 0 if labels else len(CHECKS)
     cluster = Cluster(state / f"test-{os.getpid()}")
     try:
+        Progress.tell("starting a database of the tests' own")
         cluster.start()
         cluster.ensure_database("vorlage")
         os.environ.update(
@@ -65,22 +66,11 @@ def run_tests(labels: list[str]) -> tuple[int, int]:
     import django
 
     django.setup()
-    from django.test.runner import DiscoverRunner
+    from .telling import TellingRunner
 
-    counted: dict[str, int] = {}
-
-    class Counting(DiscoverRunner):
-        def suite_result(self, suite: Any, result: unittest.TestResult, **options: Any) -> int:
-            broken = [*result.failures, *result.errors]
-            unlucky = {str(getattr(test, "test_case", test)) for test, _ in broken}
-            unlucky |= {str(test) for test in result.unexpectedSuccesses}
-            counted["failed"] = len(unlucky)
-            counted["passed"] = result.testsRun - len(unlucky) - len(result.skipped)
-            return len(unlucky)
-
-    runner = Counting(verbosity=1, interactive=False, parallel=2, timing=False, top_level=str(ROOT))
+    runner = TellingRunner(verbosity=0, interactive=False, parallel=2, timing=False, top_level=str(ROOT))
     runner.run_tests(labels or ["tests"])
-    return max(0, counted.get("passed", 0)), counted.get("failed", 1)
+    return runner.passed, runner.failed
 
 
 def chromium() -> str:

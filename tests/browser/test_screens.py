@@ -163,7 +163,10 @@ class Screens(BrowserTest):
     def test_nothing_is_replaced_under_the_hand(self) -> None:
         page = self.sign_in()
         page.goto(self.address(f"/questions/{self.questions['harbour-crane'].pk}/"))
-        tolerance, edges = page.get_by_label("Tolerance").first, page.get_by_role("slider", name="Edge of the full marks")
+        tolerance, edges = (
+            page.get_by_label("Tolerance").first,
+            page.get_by_role("slider", name="Edge of the full marks"),
+        )
         expect(tolerance).to_have_value("2%")
         rows, more = page.locator("#draws tbody tr"), page.get_by_role("button", name="Eight more draws")
         # the edge of the ruler is dragged while the ruler is renewed for something that was done before

@@ -2,7 +2,6 @@
 
 import json
 import random
-import time
 from fractions import Fraction
 from typing import Any
 from unittest import TestCase
@@ -11,6 +10,7 @@ import pint
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.counting import calls
 from vorlage.core.answers import CaseError, Verdict, check_case
 from vorlage.core.notation import NotationError, Settings
 from vorlage.core.quantities import read_unit, split_quantity
@@ -92,7 +92,7 @@ class Numbers(TestCase):
                 verdict = check(silent, response, angle="degrees")
                 self.assertEqual((verdict.outcome, len(verdict.feedback)), ("wrong", 1))
 
-    @settings(max_examples=200, deadline=None)
+    @settings(max_examples=200)
     @given(st.integers(-(10**6), 10**6), st.integers(0, 4), st.integers(1, 40))
     def test_a_value_beyond_the_tolerance_never_passes(self, key: int, places: int, percent: int) -> None:
         value = Fraction(key, 10**places)
@@ -140,14 +140,13 @@ class Units(TestCase):
 class Hostile(TestCase):
     def test_patterns_cannot_hang(self) -> None:
         answer = {"kind": "text", "accept": ["(a+)+b"], "match": "pattern"}
-        started = time.perf_counter()
+        # an engine that tries one way after the other would never come to an end here
         self.assertEqual(check(answer, "a" * 4900).outcome, WRONG)
-        self.assertLess(time.perf_counter() - started, 1)
         self.assertEqual(check(answer, "aaab").outcome, RIGHT)
         with self.assertRaises(CaseError):
             check({"kind": "text", "accept": ["("], "match": "pattern"}, "x")
 
-    def test_any_response_to_any_kind_gets_a_verdict_in_good_time(self) -> None:
+    def test_any_response_to_any_kind_gets_a_verdict_without_much_work(self) -> None:
         chance = random.Random(7)
         alphabet = "0123456789.,xyabHOe+-*/^()[]{}|!%° =<>\\_sincoltgm²½√±→"
         hostile = HOSTILE + ["".join(chance.choices(alphabet, k=chance.randint(1, 30))) for _ in range(80)]
@@ -156,10 +155,9 @@ class Hostile(TestCase):
             more = [structured(chance) for _ in range(60)] if answer["kind"] in CHOSEN else []
             for response in [*hostile, *more]:
                 with self.subTest(f"{answer['kind']} ← {str(response)[:40]}"):
-                    started = time.perf_counter()
-                    verdict = check(answer, response)
-                    self.assertLess(time.perf_counter() - started, 2)
-                    self.assertIn(verdict.outcome, {RIGHT, PARTLY, WRONG, UNREADABLE, "blank"})
+                    verdicts: list[Verdict] = []
+                    self.assertLess(calls(lambda: verdicts.append(check(answer, response))), 250_000)  # noqa: B023
+                    self.assertIn(verdicts[0].outcome, {RIGHT, PARTLY, WRONG, UNREADABLE, "blank"})
 
 
 class Cases(TestCase):

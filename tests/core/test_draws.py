@@ -4,15 +4,16 @@ import statistics
 from itertools import product
 from math import gcd
 from typing import Any
-from unittest import TestCase
+from unittest import TestCase, mock
 
 from flint import fmpq
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from vorlage.core.algebra import approximate
+from vorlage.core.algebra import Condition, OutOfSteps, allowed, approximate
 from vorlage.core.draws import (
     Column,
+    DrawError,
     Drawing,
     Parameters,
     Row,
@@ -23,7 +24,7 @@ from vorlage.core.draws import (
     shown_value,
 )
 from vorlage.core.draws.stream import Stream, permuted, stream_key
-from vorlage.core.notation import Number, Settings, line
+from vorlage.core.notation import Number, Settings, line, read
 
 
 def parameters(rows: str, *conditions: str) -> Parameters:
@@ -98,7 +99,7 @@ class Drawings(TestCase):
         second = [texts(Drawing(found, "q", 2).draw(n).values) for n in range(1, 20)]
         self.assertNotEqual(first, second)
 
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=30)
     @given(st.integers(1, 12), st.integers(2, 12), st.integers(1, 10**9))
     def test_every_draw_meets_its_conditions(self, low: int, width: int, number: int) -> None:
         found = parameters(f"a: {low}..{low + width}; b: {low}..{low + width}; d: a - b", "a > b", "d < 9")
@@ -106,6 +107,36 @@ class Drawings(TestCase):
         values = Drawing(found, "hypothesis", 1).draw(number).values
         self.assertGreater(values["a"], values["b"])  # type: ignore[type-var]
         self.assertLess(values["d"], 9)  # type: ignore[operator]
+
+    def test_conditions_that_take_too_many_steps_are_told_at_their_row(self) -> None:
+        roots, small = "sqrt(a) + sqrt(b) = sqrt(a + b + 2*sqrt(a*b)) + 0", "a < 80"
+        with mock.patch("vorlage.core.draws.parameters.MAXIMUM_STEPS", 200_000):
+            listed = parameters("a: 1..90; b: 1..90", small, roots)
+            tried = parameters("a: 1..900; b: 1..900", "a < 800", roots)
+            quick = parameters("a: 1..90; b: 1..90", small, "a*b + a - b < 5000")
+        for found, count in [(listed, 8100), (tried, 810000)]:
+            (problem,) = found.errors
+            self.assertEqual((problem.code, problem.row), ("too_costly", ("condition", 1)))
+            self.assertIn(f"there are {count} combinations of a, b", problem.message)
+        self.assertFalse(quick.errors)
+        # without the small bound all of it is tried, and the same steps are counted each time
+        self.assertFalse(parameters("a: 1..90; b: 1..90", small, roots).errors)
+        drawing = Drawing(parameters("a: 1..900; b: 1..900", small, "sqrt(a) < sqrt(b)"), "costly", 1)
+        with mock.patch("vorlage.core.draws.parameters.MAXIMUM_STEPS", 30), self.assertRaises(DrawError) as caught:
+            drawing.draw(1)
+        self.assertEqual(caught.exception.code, "too_costly")
+
+    def test_steps_are_counted_alike(self) -> None:
+        condition, values = Condition(read("sin(a) + ln(a) < sqrt(a)")), {"a": fmpq(7)}
+        spent = []
+        for _ in range(2):
+            with allowed(10_000) as allowance:
+                condition.holds(values)
+            spent.append(10_000 - allowance.left)
+        self.assertEqual(spent[0], spent[1])
+        self.assertGreater(spent[0], 50)
+        with self.assertRaises(OutOfSteps), allowed(spent[0] - 1):
+            condition.holds(values)
 
     def test_values_are_equally_likely(self) -> None:
         stream = Stream(stream_key("even", 1), 1, "x")

@@ -1,6 +1,5 @@
 """Line maths: how it is read, what is said when it cannot be, and that printing reads back."""
 
-import time
 import tomllib
 from fractions import Fraction
 from pathlib import Path
@@ -10,6 +9,7 @@ from xml.dom.minidom import parseString
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.counting import calls
 from vorlage.core.notation import (
     Call,
     Constant,
@@ -128,12 +128,9 @@ class Reading(TestCase):
         for typed in ["(" * 10_000, "9" * 3000, "x" * 1_000_000, "[" * 500, "-" * 3000, "^" * 900, "2^" * 800 + "2",
                       "sin " * 700, "|" * 300, "1e999999999", "\\frac" * 500, "{" * 400]:  # fmt: skip
             with self.subTest(typed[:12]):
-                started = time.perf_counter()
-                with self.assertRaises(NotationError):
-                    read(typed)
-                self.assertLess(time.perf_counter() - started, 0.5)
+                self.assertLess(calls(self.assertRaises, NotationError, read, typed), 60_000)
 
-    @settings(max_examples=400, deadline=None)
+    @settings(max_examples=400)
     @given(st.text(alphabet='0123456789.,xyzabe+-*/^()[]{}|!%° =<>\\"_sincoltgπ²½√', max_size=40))
     def test_any_text_is_read_or_refused_with_a_place_inside_it(self, typed: str) -> None:
         try:
@@ -168,7 +165,7 @@ LEAVES = numbers() | st.sampled_from([Name("x"), Name("y"), Name("v_0"), Constan
 
 
 class RoundTrip(TestCase):
-    @settings(max_examples=400, deadline=None)
+    @settings(max_examples=400)
     @given(st.recursive(LEAVES, grow, max_leaves=12))
     def test_built_trees_print_and_read_back(self, tree: Node) -> None:
         printed = line(tree)

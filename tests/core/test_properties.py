@@ -50,21 +50,21 @@ def by_flint(left: Node, right: Node) -> bool:
 
 
 class Identities(TestCase):
-    @settings(max_examples=250, deadline=None)
+    @settings(max_examples=250)
     @given(POLYNOMIALS, POLYNOMIALS)
     def test_substitution_and_flint_decide_alike(self, left: Node, right: Node) -> None:
         found = identical(left, right)
         if found is not None:
             self.assertEqual(found, by_flint(left, right))
 
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=150)
     @given(POLYNOMIALS)
     def test_a_formula_answers_its_own_expansion_and_not_its_neighbour(self, tree: Node) -> None:
         verdict = check_case({"answer": {"kind": "formula", "key": line(tree)}, "response": line(tree)})
         self.assertEqual(verdict.outcome, "right")
         self.assertEqual(equivalent(tree, Sum((tree, Number(Fraction(1))))).kind, "refuted")
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(st.integers(-5, 5), st.integers(1, 4), st.integers(-5, 5), st.integers(1, 4))
     def test_addition_theorems(self, a: int, b: int, c: int, d: int) -> None:
         left = read(f"sin(({a})x/{b} + ({c})y/{d})")
@@ -76,14 +76,14 @@ class Identities(TestCase):
 
 
 class Values(TestCase):
-    @settings(max_examples=200, deadline=None)
+    @settings(max_examples=200)
     @given(st.integers(-(10**9), 10**9), st.integers(0, 6), st.integers(0, 5))
     def test_rounding_is_what_schools_teach(self, digits: int, places: int, wanted: int) -> None:
         value = Decimal(digits).scaleb(-places)
         expected = value.quantize(Decimal(1).scaleb(-wanted), rounding=ROUND_HALF_UP)
         self.assertEqual(rounded(fmpq(digits, 10**places), wanted), fmpq(*expected.as_integer_ratio()))
 
-    @settings(max_examples=100, deadline=None)
+    @settings(max_examples=100)
     @given(st.integers(1, 10**9), st.integers(1, 10**6), st.integers(1, 6))
     def test_significant_figures_leave_so_many_figures(self, top: int, bottom: int, figures: int) -> None:
         near = rounded_significant(fmpq(top, bottom), figures)
@@ -107,7 +107,7 @@ class Values(TestCase):
 
 
 class RealSets(TestCase):
-    @settings(max_examples=120, deadline=None)
+    @settings(max_examples=120)
     @given(
         st.lists(st.integers(-4, 4), min_size=2, max_size=5),
         st.sampled_from(["<", "<=", ">", ">=", "!=", "="]),
@@ -137,7 +137,7 @@ class RealSets(TestCase):
 
 
 class Keys(TestCase):
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=150)
     @given(
         st.integers(-999, 999),
         st.integers(1, 60),
@@ -154,7 +154,7 @@ class SolvedEquations(TestCase):
 
     STEPS = ("{} + 3", "2*({})", "({})^3", "e^({})", "1/({})", "({} - 1)/4", "-({})", "5 - ({})")
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(st.lists(st.sampled_from(STEPS), min_size=1, max_size=4))
     def test_solving_for_the_other_letter(self, steps: list[str]) -> None:
         formula = "x"

@@ -338,12 +338,17 @@ class Drafts(TestCase):
 
     def test_what_was_sent_before_a_save_and_arrives_after_it_brings_no_draft_back(self) -> None:
         key = "0b64d2f2-6a7c-4f0e-9a51-6f2a3a6f8f11"
-        for named, saved in [({"key": key}, {"key": key}), ({"question": self.crane.pk, "base": 1}, {"question": self.crane.pk, "base": 1})]:
+        for named, saved in [
+            ({"key": key}, {"key": key}),
+            ({"question": self.crane.pk, "base": 1}, {"question": self.crane.pk, "base": 1}),
+        ]:
             with self.subTest(str(named)):
                 page = named | {"leaf": "a1"}
                 self.type(**page, title="Half a tit", stroke=1)
                 self.assertEqual(Draft.objects.count(), 1)
-                response = self.client.post(reverse("save-question"), FIELDS | saved | {"leaf": "a1", "stroke": "3", "title": "Half a title"})
+                response = self.client.post(
+                    reverse("save-question"), FIELDS | saved | {"leaf": "a1", "stroke": "3", "title": "Half a title"}
+                )
                 self.assertEqual(response.status_code, 302)
                 for stroke, title in [(2, "Half a titl"), (3, "Half a title"), (4, "Half a title")]:
                     self.assertNotIn("draft kept", self.type(**page, title=title, stroke=stroke))

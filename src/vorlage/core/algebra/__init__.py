@@ -9,10 +9,11 @@ from .complexes import complex_value
 from .equivalence import Certainty, Comparison, equal_up_to, equivalent
 from .errors import EvaluationError
 from .evaluation import Compiled, Condition, Value, Values, value_tree
-from .helper import TooSlow
+from .helper import TooCostly
 from .rationals import NotRational, RationalReader, univariate
 from .realsets import NoRealSet, RealSet, real_set, same_set
 from .solutions import equations_of, same_solutions, with_sign
+from .steps import OutOfSteps, allowed, size, spend
 from .symbolic import is_symbolic, stripped, symbolic_value, with_values
 from .values import (
     BITS,
@@ -44,13 +45,15 @@ __all__ = [
     "Exact",
     "NoRealSet",
     "NotRational",
+    "OutOfSteps",
     "RationalReader",
     "Real",
     "RealSet",
-    "TooSlow",
+    "TooCostly",
     "Undefined",
     "Value",
     "Values",
+    "allowed",
     "approximate",
     "compare",
     "complex_value",
@@ -68,6 +71,8 @@ __all__ = [
     "same_set",
     "same_solutions",
     "sign",
+    "size",
+    "spend",
     "stripped",
     "symbolic_value",
     "to_fraction",

@@ -26,6 +26,7 @@ from ..notation import (
     Sum,
 )
 from .errors import EvaluationError
+from .steps import spend_on_balls
 
 
 class Undefined(EvaluationError):
@@ -40,8 +41,12 @@ def ball(tree: Node, names: Mapping[str, fmpq | arb], bits: int, angle: str = "r
 
     Raises ``Undefined`` where it surely has none, or where this precision cannot tell.
     """
-    with ctx.workprec(bits):
-        value = Balls(names, angle).of(tree)
+    balls = Balls(names, angle)
+    try:
+        with ctx.workprec(bits):
+            value = balls.of(tree)
+    finally:
+        spend_on_balls(balls.signs, bits)
     if not value.is_finite():
         raise Undefined
     return value
@@ -64,8 +69,11 @@ class Balls:
     def __init__(self, names: Mapping[str, fmpq | arb], angle: str) -> None:
         self.names = names
         self.degrees = angle == "degrees"
+        # how many were worked out
+        self.signs = 0
 
     def of(self, node: Node) -> arb:
+        self.signs += 1
         method: Callable[[Node], arb] | None = getattr(self, f"of_{type(node).__name__}", None)
         if method is None:
             raise EvaluationError("no_number", "This is not a number.")

@@ -31,6 +31,7 @@ from ..notation import (
 )
 from .balls import Undefined, spread
 from .errors import EvaluationError, Irrational
+from .steps import spend_on_tree
 from .values import Exact, Real, compare, floor, rational, round_half_away, to_fraction
 
 Value: TypeAlias = Exact | str | Node
@@ -73,6 +74,7 @@ class Compiled:
         except Irrational:
             named = {name: value_tree(value) for name, value in values.items()}
             tree = substitute(self.tree, named)
+            spend_on_tree(tree)
             if any(isinstance(value, Node) for value in named.values()) and values:
                 # a list, or a formula that has a value after all
                 return Compiled(tree, self.angle).value({})

@@ -11,6 +11,7 @@ import os
 import pickle
 import resource
 import selectors
+import signal
 import struct
 import subprocess
 import sys
@@ -19,22 +20,40 @@ import time
 from functools import lru_cache
 from typing import IO, Any
 
-from ..notation import Node, walk
+from ..notation import Node, read
 from .errors import EvaluationError
+from .steps import size, spend
 
-SECONDS = 5.0
-STARTING_SECONDS = 60.0
+# What an operation may take, about three seconds.
+MAXIMUM_STEPS = 1_200_000
+# What is not counted is ended all the same: after so many seconds of the processor, whatever else it does meanwhile.
+PROCESSOR_SECONDS = 10
+# A helper that says nothing for so long is not there any more.
+PATIENCE = 120.0
 MAXIMUM_MEMORY = 2 << 30
 MAXIMUM_NODES = 3000
 LENGTH = struct.Struct("!I")
 READY = b"ready"
+# SymPy makes its tables when they are first needed. They are made as the helper starts, so that no step of theirs
+# counts as somebody's.
+AT_FIRST = [
+    ("simplify", ["sin(x)^2 + cos(x)^2 + ln(x)/x + sqrt(x^2 + 1)"]),
+    ("integral", ["x e^x sin(x)", "x"]),
+    ("solve", ["x^3 - 2x + a", "x"]),
+    ("limit", ["sin(x)/x", "x", "0"]),
+    ("sum", ["k^2", "k", "1", "n"]),
+    ("factor", ["x^4 - y^4"]),
+]
+TOO_COSTLY = ("too_costly", "")
+# A step of SymPy's, in those that other work is counted in.
+STEPS_OF_SYMPY = 5
 
 
-class TooSlow(EvaluationError):
+class TooCostly(EvaluationError):
     """Symbolic work that was ended."""
 
     def __init__(self) -> None:
-        super().__init__("too_slow", f"This takes longer than {SECONDS:g} seconds to work out; make it simpler.")
+        super().__init__("too_costly", "This takes too many steps to work out; make it simpler.")
 
 
 class Helper:
@@ -45,12 +64,15 @@ class Helper:
         self.process: subprocess.Popen[bytes] | None = None
         self.owner = 0
 
-    def ask(self, name: str, arguments: tuple[Node, ...]) -> Node:
-        """The result of an operation. Raises ``EvaluationError``, ``TooSlow`` among them."""
+    def ask(self, name: str, arguments: tuple[Node, ...]) -> tuple[Node, int]:
+        """The result of an operation, and the steps it took. Raises ``EvaluationError``, ``TooCostly`` among them."""
         with self.lock:
-            answer = self.exchange(pickle.dumps((name, arguments)))
+            answer, steps = self.exchange(pickle.dumps((name, arguments)))
         if isinstance(answer, Node):
-            return answer
+            return answer, steps
+        spend(steps * STEPS_OF_SYMPY)
+        if answer == TOO_COSTLY:
+            raise TooCostly
         raise EvaluationError(*answer)
 
     def exchange(self, request: bytes) -> Any:
@@ -59,14 +81,13 @@ class Helper:
         try:
             process.stdin.write(LENGTH.pack(len(request)) + request)
             process.stdin.flush()
-            return pickle.loads(self.read(process, SECONDS))
+            return pickle.loads(self.read(process))
         except (OSError, EOFError, ValueError):
-            # it ran out of memory, or was ended from outside
+            # it was ended from outside, ran out of memory or used up its time
             self.stop()
-            raise EvaluationError("too_large", "This is too large to be worked out with letters.") from None
-        except TooSlow:
-            self.stop()
-            raise
+            if process.returncode == -signal.SIGXCPU:
+                return TOO_COSTLY, MAXIMUM_STEPS
+            return ("too_large", "This is too large to be worked out with letters."), 0
 
     def running(self) -> subprocess.Popen[bytes]:
         if self.owner != os.getpid():
@@ -78,16 +99,16 @@ class Helper:
                 [sys.executable, "-c", f"from {__name__} import serve; serve()"],
                 stdin=subprocess.PIPE,
                 stdout=subprocess.PIPE,
-                env={**os.environ, "PYTHONPATH": path},
+                env={**os.environ, "PYTHONPATH": path, "PYTHONHASHSEED": "0"},
             )
-            if self.read(self.process, STARTING_SECONDS) != READY:
+            if self.read(self.process) != READY:
                 raise OSError("The helper did not start.")
         return self.process
 
-    def read(self, process: subprocess.Popen[bytes], seconds: float) -> bytes:
-        """One answer, or ``TooSlow`` when it has not come in time."""
+    def read(self, process: subprocess.Popen[bytes]) -> bytes:
+        """One answer. Raises ``EOFError`` when there will be none."""
         assert process.stdout is not None
-        deadline = time.monotonic() + seconds
+        deadline = time.monotonic() + PATIENCE
         head = received(process.stdout, LENGTH.size, deadline)
         return received(process.stdout, LENGTH.unpack(head)[0], deadline)
 
@@ -113,7 +134,7 @@ def received(pipe: IO[bytes], length: int, deadline: float) -> bytes:
         selector.register(pipe, selectors.EVENT_READ)
         while len(found) < length:
             if not selector.select(max(0.0, deadline - time.monotonic())):
-                raise TooSlow
+                raise EOFError
             piece = os.read(pipe.fileno(), length - len(found))
             if not piece:
                 raise EOFError
@@ -126,33 +147,51 @@ atexit.register(HELPER.stop)
 
 
 @lru_cache(maxsize=4000)
-def in_helper(name: str, arguments: tuple[Node, ...]) -> Node:
-    """An operation carried out by the helper; the same question is asked once."""
+def in_helper(name: str, arguments: tuple[Node, ...]) -> tuple[Node, int]:
+    """An operation carried out by the helper, and the steps it took; the same question is asked once."""
     return HELPER.ask(name, arguments)
 
 
 def serve() -> None:
     """The helper's side: carry out one request after the other until there are no more."""
     requests, answers = sys.stdin.buffer, sys.stdout.buffer
-    from .symbolic import IN_SYMPY
+    from . import sympy_steps
 
+    sympy_steps.install()
+    for name, arguments in AT_FIRST:
+        carried_out(name, tuple(map(read, arguments)))
     resource.setrlimit(resource.RLIMIT_AS, (MAXIMUM_MEMORY, MAXIMUM_MEMORY))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     answers.write(LENGTH.pack(len(READY)) + READY)
     answers.flush()
     while head := requests.read(LENGTH.size):
         name, arguments = pickle.loads(requests.read(LENGTH.unpack(head)[0]))
-        answer: Any
-        try:
-            answer = IN_SYMPY[name](*arguments)
-            if sum(1 for _ in walk(answer)) > MAXIMUM_NODES:
-                answer = ("too_large", "The result is too large to be shown.")
-        except EvaluationError as problem:
-            answer = (problem.code, problem.message)
-        except (MemoryError, RecursionError):
-            answer = ("too_large", "This is too large to be worked out with letters.")
-        except Exception:
-            # SymPy raises errors of many kinds for what it cannot do
-            answer = ("no_symbolic", "This cannot be worked out with letters.")
-        written = pickle.dumps(answer)
+        used = resource.getrusage(resource.RUSAGE_SELF)
+        seconds = int(used.ru_utime + used.ru_stime) + 1 + PROCESSOR_SECONDS
+        resource.setrlimit(resource.RLIMIT_CPU, (seconds, resource.RLIM_INFINITY))
+        with sympy_steps.counted(MAXIMUM_STEPS) as count:
+            try:
+                answer = carried_out(name, arguments)
+            except sympy_steps.OutOfSympySteps:
+                answer = TOO_COSTLY
+        written = pickle.dumps((answer, count.steps))
         answers.write(LENGTH.pack(len(written)) + written)
         answers.flush()
+
+
+def carried_out(name: str, arguments: tuple[Node, ...]) -> Node | tuple[str, str]:
+    """The result of an operation, or the code and the message of what stands against it."""
+    from .symbolic import IN_SYMPY
+
+    try:
+        result = IN_SYMPY[name](*arguments)
+    except EvaluationError as problem:
+        return problem.code, problem.message
+    except (MemoryError, RecursionError):
+        return "too_large", "This is too large to be worked out with letters."
+    except Exception:
+        # SymPy raises errors of many kinds for what it cannot do
+        return "no_symbolic", "This cannot be worked out with letters."
+    if size(result) > MAXIMUM_NODES:
+        return "too_large", "The result is too large to be shown."
+    return result

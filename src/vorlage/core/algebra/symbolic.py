@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from fractions import Fraction
+from math import comb, prod
 from typing import Any
 
 import sympy
@@ -31,6 +32,7 @@ from ..notation import (
     Relation,
     Sum,
     Text,
+    children,
     fraction,
     names_in,
     rebuild,
@@ -38,16 +40,20 @@ from ..notation import (
     tidy,
     walk,
 )
+from .balls import rational_constant
 from .errors import EvaluationError
 from .evaluation import Compiled, Value, Values, value_tree
-from .helper import in_helper
+from .helper import STEPS_OF_SYMPY, in_helper
 from .rationals import NotRational, Ratio, RationalReader
+from .steps import size, spend
 
 SYMBOLIC = frozenset("expand factor simplify diff integral substitute sum product limit solve".split())
 ZERO = Number(Fraction(0))
 # Results that stay what they are when they hold no letters.
 NO_NUMBERS = (Collection, Matrix, Interval, Relation, Text)
 MAXIMUM_NODES = 300
+MAXIMUM_RESULT = 3000
+MAXIMUM_EXPONENT = 200
 
 FUNCTIONS: dict[str, Callable[..., Any]] = {
     "sqrt": sympy.sqrt, "abs": sympy.Abs, "exp": sympy.exp, "ln": sympy.log, "sin": sympy.sin, "cos": sympy.cos,
@@ -99,7 +105,7 @@ def to_sympy(node: Node) -> Any:
 
 def build_power(node: Power) -> Any:
     exponent = to_sympy(node.exponent)
-    if exponent.is_number and abs(exponent) > 200:
+    if exponent.is_number and abs(exponent) > MAXIMUM_EXPONENT:
         raise EvaluationError("too_large", "This power is too large to be worked out.")
     return to_sympy(node.base) ** exponent
 
@@ -206,9 +212,11 @@ def bounded(name: str) -> Callable[..., Node]:
     """An operation carried out by the helper, with its input bounded in size and its work in time and memory."""
 
     def run(*arguments: Node) -> Node:
-        if sum(1 for argument in arguments for _ in walk(argument)) > MAXIMUM_NODES:
+        if sum(map(size, arguments)) > MAXIMUM_NODES:
             raise EvaluationError("too_large", "This formula is too large to be worked out with letters.")
-        return in_helper(name, arguments)
+        result, steps = in_helper(name, arguments)
+        spend(steps * STEPS_OF_SYMPY)
+        return result
 
     return run
 
@@ -275,7 +283,45 @@ def polynomial(tree: Node) -> tuple[Ratio, list[str]] | None:
 def expand(tree: Node) -> Node:
     """Multiplied out: by FLINT where it is a polynomial, by SymPy otherwise."""
     found = polynomial(tree)
-    return polynomial_tree(*found) if found else bounded("expand")(tree)
+    if found:
+        return polynomial_tree(*found)
+    terms, signs = expanded_size(tree)
+    if terms * signs > MAXIMUM_RESULT:
+        raise EvaluationError("too_large", "Multiplied out, this has too many terms to be shown.")
+    return bounded("expand")(tree)
+
+
+def expanded_size(tree: Node) -> tuple[int, int]:
+    """At most how many terms a formula has when it is multiplied out, and how many signs a term; both end far beyond
+    what is shown."""
+    terms, signs = expanded(tree)
+    return min(terms, MAXIMUM_RESULT + 1), min(signs, MAXIMUM_RESULT + 1)
+
+
+def expanded(tree: Node) -> tuple[int, int]:
+    if isinstance(tree, Sum):
+        found = [expanded_size(term) for term in tree.terms]
+        return sum(terms for terms, _ in found), max(signs for _, signs in found)
+    if isinstance(tree, Product):
+        found = [expanded_size(factor) for factor in tree.factors]
+        return prod(terms for terms, _ in found), sum(signs for _, signs in found)
+    if isinstance(tree, Power):
+        terms, signs = expanded_size(tree.base)
+        exponent = rational_constant(tree.exponent)
+        if exponent is not None and exponent.q == 1 and 1 < exponent <= MAXIMUM_EXPONENT:
+            times = int(exponent)
+            return comb(times + terms - 1, times), signs * min(times, terms)
+        return terms, signs + 1
+    if isinstance(tree, Neg):
+        return expanded_size(tree.operand)
+    if isinstance(tree, Drawn):
+        return expanded_size(tree.value)
+    if isinstance(tree, Quotient):
+        terms, signs = expanded_size(tree.numerator)
+        below, signs_below = expanded_size(tree.denominator)
+        return terms, signs + below * signs_below
+    # what stands in a function is multiplied out as well
+    return 1, 1 + sum(terms * signs for terms, signs in map(expanded_size, children(tree)))
 
 
 def derivative(tree: Node, variable: Node, times: Node | None = None) -> Node:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from math import prod
@@ -11,7 +10,20 @@ from types import MappingProxyType
 
 from flint import fmpq
 
-from ..algebra import Compiled, Condition, EvaluationError, TooSlow, Value, is_symbolic, symbolic_value, value_tree
+from ..algebra import (
+    Compiled,
+    Condition,
+    EvaluationError,
+    OutOfSteps,
+    TooCostly,
+    Value,
+    allowed,
+    is_symbolic,
+    size,
+    spend,
+    symbolic_value,
+    value_tree,
+)
 from ..notation import Node, NotationError, Settings, line, names_in, read
 from .definitions import (
     ROW_OF,
@@ -40,15 +52,12 @@ PILOT = 400
 COUNTED = 10**12
 # Listed groups are drawn together by one permutation, up to so many combinations.
 PERMUTED = 1 << 400
-# An author's question that cannot be drawn in so many seconds is refused; it never draws something else instead.
-MAXIMUM_SECONDS = 20.0
+# An author's question whose conditions cannot be tried in so many steps, about ten seconds, is refused; it never draws
+# something else instead.
+MAXIMUM_STEPS = 20_000_000
 MAXIMUM_PARAMETERS = 60
 # So many values of a definition are compared with one that is written.
 SEARCHED = 2_000
-
-TOO_SLOW = (
-    f"Trying this condition takes longer than {MAXIMUM_SECONDS:g} seconds: make it simpler, or draw from fewer values."
-)
 
 NAME = re.compile(r"[A-Za-zΑ-Ωα-ω][A-Za-z0-9]*(?:_[A-Za-z0-9]+)?\Z")
 
@@ -103,8 +112,8 @@ class Group:
         if self.admitted is not None:
             index = self.admitted[index]
         found = []
-        for size in reversed(self.sizes):
-            index, position = divmod(index, size)
+        for count in reversed(self.sizes):
+            index, position = divmod(index, count)
             found.append(position)
         return found[::-1]
 
@@ -150,14 +159,16 @@ class Parameters:
         self.read_rows(rows)
         self.order = self.dependency_order()
         self.compiled: dict[str, Compiled] = {}
+        self.formula_sizes: dict[str, int] = {}
         self.compile_formulas()
+        self.condition_sizes: list[int] = []
         self.conditions: list[tuple[int, Condition, frozenset[str]]] = []
         self.read_conditions(conditions)
         self.groups: list[Group] = []
         # how often each condition (by its row) was the first to fail
         self.rejections: dict[int, int] = {}
-        # parameters whose symbolic work takes too long
-        self.slow: set[str] = set()
+        # parameters whose symbolic work takes too many steps
+        self.costly: set[str] = set()
         if not self.errors:
             self.group()
 
@@ -263,6 +274,7 @@ class Parameters:
                 continue
             try:
                 self.compiled[name] = Compiled(definition.tree, self.settings.angle)
+                self.formula_sizes[name] = size(definition.tree)
                 numeric.add(name)
             except EvaluationError as problem:
                 self.errors.append(DrawError(problem.code, problem.message, ("parameter", self.row_of[name])))
@@ -294,6 +306,7 @@ class Parameters:
                 self.errors.append(DrawError("unknown_name", message, row, "definition", place, len(unknown[0])))
                 continue
             self.conditions.append((k, condition, names))
+            self.condition_sizes.append(size(tree))
 
     # grouping and listing
 
@@ -354,9 +367,10 @@ class Parameters:
             return
         values = [[definition.value(k) for k in range(definition.size)] for definition in definitions]  # type: ignore[union-attr]
         try:
-            admitted = self.admitted(group, values, computed)
-        except TimeoutError:
-            self.too_slow(group)
+            with allowed(MAXIMUM_STEPS):
+                admitted = self.admitted(group, values, computed)
+        except OutOfSteps:
+            self.errors.append(self.too_costly(group))
             return
         group.admitted = admitted
         self.check_share(group, len(admitted), group.combinations)
@@ -365,7 +379,7 @@ class Parameters:
         """The places of the combinations that the conditions keep, in the order of their product.
 
         A condition is tried as soon as all that it speaks of is chosen, so that whole branches fall away.
-        Raises ``TimeoutError``.
+        Raises ``OutOfSteps``.
         """
         chosen = [frozenset(group.names[: depth + 1]) for depth in range(len(group.names))]
 
@@ -379,15 +393,13 @@ class Parameters:
             roots = frozenset[str]().union(*(self.drawn(name) for name in self.conditions[k][2]))
             work[due(roots)][1].append(k)
         strides = [prod(len(each) for each in values[depth + 1 :]) for depth in range(len(values))]
-        end = time.monotonic() + MAXIMUM_SECONDS
         kept: list[int] = []
         drawn: dict[str, Value] = {}
 
         def descend(depth: int, place: int) -> None:
             name, (formulas, conditions), stride = group.names[depth], work[depth], strides[depth]
             for k, value in enumerate(values[depth]):
-                if time.monotonic() > end:
-                    raise TimeoutError
+                spend(1)
                 drawn[name] = value
                 try:
                     for formula in formulas:
@@ -414,6 +426,7 @@ class Parameters:
     def holds(self, conditions: Sequence[int], values: Mapping[str, Value], weight: int = 1) -> bool:
         """Whether all conditions hold; one that does not is noted, for as many combinations as ``weight`` says."""
         for k in conditions:
+            spend(self.condition_sizes[k])
             try:
                 fulfilled = self.conditions[k][1].holds(values)
             except EvaluationError:
@@ -427,22 +440,30 @@ class Parameters:
         """Too many combinations to list: try some, to learn how many the conditions keep."""
         kept = 0
         key = stream_key("pilot", 0)
-        end = time.monotonic() + MAXIMUM_SECONDS
-        for number in range(PILOT):
-            if time.monotonic() > end:
-                self.too_slow(group)
-                return
-            stream = Stream(key, number, ",".join(group.names))
-            drawn = {
-                name: self.definitions[name].value(stream.below(size))  # type: ignore[union-attr]
-                for name, size in zip(group.names, group.sizes)
-            }
-            kept += self.admits(group, computed, drawn)
+        try:
+            with allowed(MAXIMUM_STEPS):
+                for number in range(PILOT):
+                    kept += self.admits(group, computed, self.tried(group, Stream(key, number, ",".join(group.names))))
+        except OutOfSteps:
+            self.errors.append(self.too_costly(group))
+            return
         self.check_share(group, kept, PILOT)
 
-    def too_slow(self, group: Group) -> None:
-        row = self.conditions[group.conditions[0]][0]
-        self.errors.append(DrawError("too_slow", TOO_SLOW, ("condition", row)))
+    def tried(self, group: Group, stream: Stream) -> dict[str, Value]:
+        """One combination of a group, from a stream."""
+        return {
+            name: self.definitions[name].value(stream.below(count))  # type: ignore[union-attr]
+            for name, count in zip(group.names, group.sizes)
+        }
+
+    def too_costly(self, group: Group) -> DrawError:
+        costliest = max(group.conditions, key=lambda k: self.condition_sizes[k])
+        what = "values" if len(group.names) == 1 else "combinations"
+        message = (
+            f"Trying this condition takes too many steps: there are {group.combinations} {what} of "
+            f"{', '.join(group.names)}. Make it simpler, or draw from fewer values."
+        )
+        return DrawError("too_costly", message, ("condition", self.conditions[costliest][0]))
 
     def check_share(self, group: Group, kept: int, tried: int) -> None:
         if kept == 0:
@@ -527,6 +548,7 @@ class Parameters:
     def compute(self, name: str, values: Mapping[str, Value]) -> Value:
         compiled = self.compiled.get(name)
         if compiled is not None:
+            spend(self.formula_sizes[name])
             return compiled.value(values)
         definition = self.definitions[name]
         if isinstance(definition, Lookup):
@@ -534,13 +556,13 @@ class Parameters:
             assert isinstance(row, fmpq)
             return definition.column[int(row.p) - 1]
         assert isinstance(definition, Formula)
-        if name in self.slow:
-            raise TooSlow
+        if name in self.costly:
+            raise TooCostly
         try:
             return symbolic_value(definition.tree, values, self.settings.angle)
-        except TooSlow:
-            # one draw that takes so long is enough: the author is told, the others are not waited for
-            self.slow.add(name)
+        except TooCostly:
+            # one draw that takes so much is enough: the author is told, the others are not waited for
+            self.costly.add(name)
             raise
 
 
@@ -601,17 +623,15 @@ class Drawing:
         parameters = self.parameters
         computed = parameters.needed(group.conditions)
         stream = Stream(self.key, number, ",".join(group.names))
-        end = time.monotonic() + MAXIMUM_SECONDS
-        for _ in range(TRIES):
-            if time.monotonic() > end:
-                raise DrawError("too_slow", TOO_SLOW, ("condition", parameters.conditions[group.conditions[0]][0]))
-            drawn: dict[str, Value] = {
-                name: parameters.definitions[name].value(stream.below(size))  # type: ignore[union-attr]
-                for name, size in zip(group.names, group.sizes)
-            }
-            if parameters.admits(group, computed, drawn):
-                values.update({name: drawn[name] for name in group.names})
-                return
+        try:
+            with allowed(MAXIMUM_STEPS):
+                for _ in range(TRIES):
+                    drawn = parameters.tried(group, stream)
+                    if parameters.admits(group, computed, drawn):
+                        values.update({name: drawn[name] for name in group.names})
+                        return
+        except OutOfSteps:
+            raise parameters.too_costly(group) from None
         row = parameters.conditions[group.conditions[0]][0]
         message = f"The conditions reject nearly everything: no draw was found in {TRIES} tries."
         raise DrawError("nothing_left", message, ("condition", row))

@@ -234,7 +234,7 @@ LATE = timedelta(days=1)
 
 
 class Ending(models.Model):
-    """How the draft of a desk ended: it was saved as a revision, or put away. What was sent before does not revive it."""
+    """How the draft of a desk ended: saved as a revision, or put away. What was sent before does not bring it back."""
 
     user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
     key = models.UUIDField()

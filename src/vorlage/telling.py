@@ -1,0 +1,71 @@
+"""Django's test runner, telling each test as it begins; it is imported when the settings are there."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
+
+from .progress import Progress
+
+
+class Telling(unittest.TestResult):
+    """Tells each test as it begins, and each that fails as soon as it has."""
+
+    def startTest(self, test: unittest.TestCase) -> None:
+        Progress.begin(test.id())
+        super().startTest(test)
+
+    def addFailure(self, test: unittest.TestCase, err: Any) -> None:
+        Progress.tell(f"FAILED {test.id()}")
+        super().addFailure(test, err)
+
+    def addError(self, test: unittest.TestCase, err: Any) -> None:
+        Progress.tell(f"FAILED {test.id()}")
+        super().addError(test, err)
+
+    def addSubTest(self, test: unittest.TestCase, subtest: Any, err: Any) -> None:
+        if err is not None:
+            Progress.tell(f"FAILED {subtest.id()}")
+        super().addSubTest(test, subtest, err)
+
+
+class TellingAlone(Telling, unittest.TextTestResult):
+    pass
+
+
+class TellingInChild(Telling, RemoteTestResult):
+    pass
+
+
+class Child(RemoteTestRunner):
+    resultclass = TellingInChild
+
+
+class Children(ParallelTestSuite):
+    runner_class = Child
+
+
+class TellingRunner(DiscoverRunner):
+    """Runs the tests in as many processes as it is told, and counts what became of them."""
+
+    parallel_test_suite = Children
+    passed, failed = 0, 1
+
+    def build_suite(self, *arguments: Any, **options: Any) -> unittest.TestSuite:
+        suite = super().build_suite(*arguments, **options)
+        Progress.tests = suite.countTestCases()
+        Progress.tell(f"{Progress.tests} tests in {self.parallel} process{'es' if self.parallel > 1 else ''}")
+        return suite
+
+    def get_resultclass(self) -> type[unittest.TestResult] | None:
+        # the children tell for themselves
+        return TellingAlone if self.parallel == 1 else None
+
+    def suite_result(self, suite: Any, result: unittest.TestResult, **options: Any) -> int:
+        unlucky = {str(getattr(test, "test_case", test)) for test, _ in [*result.failures, *result.errors]}
+        unlucky |= {str(test) for test in result.unexpectedSuccesses}
+        self.failed = len(unlucky)
+        self.passed = max(0, result.testsRun - len(unlucky) - len(result.skipped))
+        return len(unlucky)
