@@ -28,12 +28,12 @@ ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking",
 
 
 class Held:
-    """Answers to requests for some addresses: the server has done its work, and the page has not heard of it yet."""
+    """The answer to the next request for some address: the server has done its work, the page has not heard of it."""
 
     def __init__(self, page: Page, addresses: str) -> None:
         self.page, self.addresses = page, addresses
         self.answers: list[tuple[Route, APIResponse]] = []
-        page.route(addresses, self.keep)
+        page.route(addresses, self.keep, times=1)
 
     def keep(self, route: Route) -> None:
         self.answers.append((route, route.fetch()))
@@ -47,12 +47,10 @@ class Held:
         raise AssertionError(f"nothing was asked of {self.addresses}")
 
     def let_go(self) -> None:
-        """The page gets them now, and everything after them as usual."""
+        """The page gets it now."""
         self.arrived()
         for route, answer in self.answers:
             route.fulfill(response=answer)
-        self.answers.clear()
-        self.page.unroute(self.addresses)
 
 
 class Gate(StaticFilesHandler):
@@ -88,7 +86,8 @@ class Gate(StaticFilesHandler):
         """Let nothing in any more, and wait until everything inside has come out."""
         with cls.changed:
             cls.is_open = False
-            cls.changed.wait_for(lambda: cls.inside == 0)
+            if not cls.changed.wait_for(lambda: cls.inside == 0, PATIENCE / 1000):
+                raise AssertionError(f"{cls.inside} requests are still being worked on")
 
 
 class BrowserTest(StaticLiveServerTestCase):
@@ -174,7 +173,7 @@ class BrowserTest(StaticLiveServerTestCase):
             stderr=subprocess.DEVNULL,
         )
         # it ends when what it is doing is done
-        self.addCleanup(worker.wait)
+        self.addCleanup(worker.wait, PATIENCE / 1000)
         self.addCleanup(worker.terminate)
 
     def assert_accessible(self, page: Page, name: str) -> None:

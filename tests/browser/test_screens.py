@@ -2,7 +2,7 @@
 
 import re
 
-from playwright.sync_api import Page, Route, expect
+from playwright.sync_api import Page, expect
 
 from tests.web.samples import frozen, person, question, test_of
 from tests.web.test_desk_tools import picture_file
@@ -204,20 +204,37 @@ class Screens(BrowserTest):
         expect(page.get_by_label("Name of the parameter").first).to_have_value("m")
         expect(page.locator(".is-dragged")).to_have_count(0)
 
+    def test_an_answer_that_is_overtaken_on_its_way_changes_nothing(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address(f"/tests/{self.test.pk}/"))
+        lines = page.locator("#plan .entry a")
+        expect(lines).to_have_text(["Crane", "Pushing the lock gate", "Foghorn of the lighthouse"])
+        first = Held(page, "**/move/")
+        page.get_by_role("button", name="Up: move question 3").click()
+        first.arrived()
+        page.get_by_role("button", name="Down: move question 1").click()
+        now = ["Foghorn of the lighthouse", "Crane", "Pushing the lock gate"]
+        expect(lines).to_have_text(now)
+        page.evaluate(
+            "document.addEventListener('htmx:oobBeforeSwap', (event) => { document.body.dataset.late = event.target.id; })"
+        )
+        first.let_go()
+        expect(page.locator("body")).to_have_attribute("data-late", "offers")
+        expect(lines).to_have_text(now)
+        page.reload()
+        expect(lines).to_have_text(now)
+
     def test_a_preview_that_arrives_after_the_save_brings_no_draft_back(self) -> None:
         page = self.sign_in()
         page.goto(self.address("/questions/new/?ready=mass-of-a-block"))
-        late: list[Route] = []
-        page.route("**/questions/preview/", lambda route: late.append(route))
-        with page.expect_request("**/questions/preview/"):
+        with page.expect_request("**/questions/preview/") as asked:
             page.get_by_label("Title").fill("Mass of a bollard")
         page.get_by_role("button", name="Save revision").click()
         expect(page.get_by_text("Saved as revision 1.")).to_be_visible()
-        # what the page had sent arrives now
-        for route in late:
-            sent = route.request
-            answer = page.request.post(sent.url, headers=sent.headers, data=sent.post_data_buffer)
-            self.assertEqual(answer.status, 200)
+        # the network brings it once more, after the save
+        sent = asked.value
+        answer = page.request.post(sent.url, headers=sent.headers, data=sent.post_data_buffer)
+        self.assertEqual(answer.status, 200)
         page.goto(self.address("/questions/"))
         expect(page.get_by_role("link", name="Mass of a bollard")).to_have_count(1)
         expect(page.get_by_text("Your drafts")).to_have_count(0)

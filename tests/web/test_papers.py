@@ -73,6 +73,24 @@ class Tests(TestCase):
         self.client.post(reverse("renew-place", args=[self.test.pk, place.pk]))
         self.assertEqual(self.test.ordered()[0].revision.number, 2)
 
+    def test_every_change_of_a_plan_has_a_later_version(self) -> None:
+        def version() -> int:
+            page = self.client.get(reverse("test", args=[self.test.pk])).content.decode()
+            plan, offers = re.findall(r'data-version="(\d+)"', page)
+            self.assertEqual(plan, offers)
+            return int(plan)
+
+        first, second = self.test.ordered()[:2]
+        sea_chest = question(self.physics, self.author, "sea-chest")
+        versions = [version()]
+        for name, arguments, sent in [
+            ("move-place", [second.pk], {"to": "up"}), ("arrange", [], {"place": [first.pk, second.pk]}),
+            ("renew-place", [first.pk], {}), ("remove-place", [first.pk], {}), ("add-place", [sea_chest.pk], {}),
+        ]:  # fmt: skip
+            self.client.post(reverse(name, args=[self.test.pk, *arguments]), sent)
+            versions.append(version())
+        self.assertEqual(versions, sorted(set(versions)))
+
     def test_making_forms_is_a_job(self) -> None:
         response = self.client.post(reverse("make-forms", args=[self.test.pk]), {"count": 4})
         form_set = FormSet.objects.get()
