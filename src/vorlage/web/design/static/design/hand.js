@@ -1,5 +1,5 @@
-// What is in the hand. While a button of the mouse or a finger is down nothing is replaced under it: updates that
-// arrive wait until it is lifted. So no press is lost, and a row that is dragged is not swapped away.
+// What is in the hand. While the button of the mouse, a finger or the space bar is down nothing is replaced under it:
+// updates that arrive wait until it is lifted. So no press is lost, and a row that is dragged is not swapped away.
 
 let pressed = false;
 let opening = 0;
@@ -75,13 +75,13 @@ function drop() {
 }
 
 document.addEventListener("pointerdown", (event) => {
-  // a list that opens may swallow the end of the press
-  if (event.target.closest("select")) { return; }
+  // a list or a menu that opens may swallow the end of the press
+  if (event.button || event.target.closest("select")) { return; }
   clearTimeout(opening);
   pressed = true;
   const grip = event.target.closest("[data-grip]");
   const row = grip && grip.closest(ROWS);
-  if (!row || event.button || event.target.closest("button, input, select, textarea")) { return; }
+  if (!row || event.target.closest("button, input, select, textarea")) { return; }
   const dots = grip.matches(".grip");
   // a finger on a whole line scrolls; dots are there to be dragged
   if (!dots && event.pointerType !== "mouse") { return; }
@@ -110,7 +110,13 @@ document.addEventListener("pointercancel", () => {
   lift();
 });
 document.addEventListener("dragstart", (event) => { if (held) { event.preventDefault(); } });
-document.addEventListener("keydown", (event) => { if (event.key === "Escape" && held) { putBack(); } });
+document.addEventListener("keydown", (event) => {
+  if (event.key === "Escape" && held) { putBack(); }
+  if (event.key === " " && event.target.matches("button, summary")) { pressed = true; }
+});
+document.addEventListener("keyup", (event) => { if (event.key === " " && !held) { liftSoon(); } });
+// the end of the press is not told to this window
+["blur", "contextmenu"].forEach((end) => window.addEventListener(end, () => { if (!held) { lift(); } }));
 
 // An answer that was overtaken on its way changes nothing: what is shown already is newer
 document.addEventListener("htmx:oobBeforeSwap", (event) => {
