@@ -2,9 +2,11 @@
 
 import re
 from html import unescape
+from threading import Barrier, Thread
 from typing import Any
 
-from django.test import TestCase
+from django.db import connection
+from django.test import Client, TestCase, TransactionTestCase
 from django.urls import reverse
 
 from vorlage.core.questions import load_document
@@ -300,6 +302,47 @@ class Desks(TestCase):
                 response = self.client.post(reverse("preview-question"), FIELDS | changes)
                 self.assertIn(response.status_code, {200, 400})
                 self.assertIn(self.save(**changes).status_code, {302, 400, 422})
+
+
+class AtOnce(TransactionTestCase):
+    """Several requests at the same moment, each with a connection of its own."""
+
+    def setUp(self) -> None:
+        self.physics = department("Physics")
+        self.author = person("author", self.physics)
+        self.crane = question(self.physics, self.author)
+
+    def together(self, *sent: dict[str, Any]) -> list[int]:
+        """The statuses of saves and previews that are sent together."""
+        start, statuses = Barrier(len(sent), timeout=120), []
+
+        def send(fields: dict[str, Any]) -> None:
+            client = Client()
+            client.force_login(self.author)
+            start.wait()
+            name = "save-question" if fields.pop("save", False) else "preview-question"
+            statuses.append(client.post(reverse(name), FIELDS | fields).status_code)
+            connection.close()
+
+        threads = [Thread(target=send, args=(fields,)) for fields in sent]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        return sorted(statuses)
+
+    def test_of_several_saves_on_one_base_one_wins(self) -> None:
+        page = {"save": True, "question": self.crane.pk, "base": 1}
+        self.assertEqual(self.together(*(page | {"title": f"Crane {k}"} for k in range(4))), [302, 409, 409, 409])
+        self.assertEqual(self.crane.revisions.count(), 2)
+
+    def test_previews_around_a_save_leave_no_draft(self) -> None:
+        page = {"key": "0b64d2f2-6a7c-4f0e-9a51-6f2a3a6f8f11", "leaf": "a1"}
+        previews = [page | {"stroke": k, "title": f"Chain{'s' * k}"} for k in range(1, 6)]
+        save = page | {"save": True, "stroke": 5, "title": "Chain of an anchor"}
+        self.assertEqual(self.together(*previews, save, dict(save)), [200] * 5 + [302, 302])
+        self.assertEqual(Question.objects.get(title="Chain of an anchor").latest, 1)
+        self.assertEqual((Question.objects.count(), Draft.objects.count()), (2, 0))
 
 
 class Drafts(TestCase):
