@@ -28,20 +28,28 @@ ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking",
 
 
 class Held:
-    """The answer to the next request for some address: the server has done its work, the page has not heard of it."""
+    """The answer to the next request for some address: the server has done its work, the page has not heard of it.
+
+    Later requests pass as usual. The interception stays: taking it away would let go what is held.
+    """
 
     def __init__(self, page: Page, addresses: str) -> None:
         self.page, self.addresses = page, addresses
-        self.answers: list[tuple[Route, APIResponse]] = []
-        page.route(addresses, self.keep, times=1)
+        self.route: Route | None = None
+        self.answer: APIResponse | None = None
+        page.route(addresses, self.keep)
 
     def keep(self, route: Route) -> None:
-        self.answers.append((route, route.fetch()))
+        if self.route is not None:
+            route.continue_()
+            return
+        self.route = route
+        self.answer = route.fetch()
 
     def arrived(self) -> None:
         """Wait until there is one."""
         for _ in range(PATIENCE // 16):
-            if self.answers:
+            if self.answer is not None:
                 return
             self.page.evaluate("new Promise(requestAnimationFrame)")
         raise AssertionError(f"nothing was asked of {self.addresses}")
@@ -49,8 +57,8 @@ class Held:
     def let_go(self) -> None:
         """The page gets it now."""
         self.arrived()
-        for route, answer in self.answers:
-            route.fulfill(response=answer)
+        assert self.route and self.answer
+        self.route.fulfill(response=self.answer)
 
 
 class Gate(StaticFilesHandler):
