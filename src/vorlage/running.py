@@ -18,6 +18,8 @@ from pathlib import Path
 
 from .cluster import Cluster, ClusterError, free_port
 
+SERVING = "python:vorlage.web.serving"
+
 
 def manage(*words: str) -> None:
     """Run a management command in this process."""
@@ -112,7 +114,7 @@ class Demo:
     def start(self, port: int) -> None:
         self.spawn(
             "-m", "gunicorn", "vorlage.web.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--preload",
-            "--no-control-socket",
+            "--config", SERVING, "--no-control-socket",
         )  # fmt: skip
         self.spawn("-m", "vorlage.command", "worker")
         for _ in range(100):
@@ -190,7 +192,7 @@ def serve(bind: str, workers: int) -> int:
     setup(os.environ["DJANGO_SETTINGS_MODULE"])
     manage("migrate", "--verbosity", "0")
     manage("collectstatic", "--noinput", "--verbosity", "0")
-    words = ["-m", "gunicorn", "vorlage.web.wsgi", "--bind", bind, "--workers", str(workers)]
+    words = ["-m", "gunicorn", "vorlage.web.wsgi", "--bind", bind, "--workers", str(workers), "--config", SERVING]
     os.execv(sys.executable, [sys.executable, *words])
 
 

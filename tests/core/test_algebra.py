@@ -20,6 +20,7 @@ from vorlage.core.algebra import (
     equivalent,
     rounded,
     rounded_significant,
+    start_helper,
     symbolic_value,
     value_tree,
 )
@@ -231,6 +232,14 @@ class Bounds(TestCase):
         self.assertEqual([steps for _, steps in first], [steps for _, steps in again])
         self.assertEqual(first, afresh)
         self.assertTrue(all(0 < steps < MAXIMUM_STEPS for _, steps in first))
+
+    def test_it_can_be_started_before_there_is_work(self) -> None:
+        HELPER.stop()
+        start_helper()
+        assert HELPER.process is not None
+        process = HELPER.process
+        HELPER.ask("factor", (read("x^2 - 25"),))
+        self.assertIs(HELPER.process, process)
 
     def test_what_is_not_counted_is_ended_by_the_processors_clock(self) -> None:
         HELPER.ask("factor", (read("x^3 - 1"),))

@@ -9,7 +9,7 @@ from .complexes import complex_value
 from .equivalence import Certainty, Comparison, equal_up_to, equivalent
 from .errors import EvaluationError
 from .evaluation import Compiled, Condition, Value, Values, value_tree
-from .helper import TooCostly
+from .helper import TooCostly, start_helper
 from .rationals import NotRational, RationalReader, univariate
 from .realsets import NoRealSet, RealSet, real_set, same_set
 from .solutions import equations_of, same_solutions, with_sign
@@ -73,6 +73,7 @@ __all__ = [
     "sign",
     "size",
     "spend",
+    "start_helper",
     "stripped",
     "symbolic_value",
     "to_fraction",

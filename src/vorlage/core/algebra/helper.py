@@ -1,7 +1,8 @@
 """Symbolic work in a process of its own, so that it can be ended when it takes too long or too much memory.
 
 A request is a pickled (name, arguments), an answer a pickled tree or an error; both travel between our own
-two processes only. The helper is started when the first work comes and ends with the process that started it.
+two processes only. The helper is started with the web server's process, or when the first work comes, and ends with the
+process that started it.
 """
 
 from __future__ import annotations
@@ -177,6 +178,12 @@ def serve() -> None:
         written = pickle.dumps((answer, count.steps))
         answers.write(LENGTH.pack(len(written)) + written)
         answers.flush()
+
+
+def start_helper() -> None:
+    """Start the helper of this process, unless it is there; otherwise the first work does."""
+    with HELPER.lock:
+        HELPER.running()
 
 
 def carried_out(name: str, arguments: tuple[Node, ...]) -> Node | tuple[str, str]:
