@@ -91,6 +91,14 @@ class Tests(TestCase):
             versions.append(version())
         self.assertEqual(versions, sorted(set(versions)))
 
+    def test_a_place_that_somebody_took_out_at_the_same_moment_stays_out(self) -> None:
+        place = self.test.ordered()[1]
+        self.test.places.filter(pk=place.pk).delete()
+        self.test.move(place, -1)
+        self.test.renew(place)
+        self.assertNotIn(place.pk, [left.pk for left in self.test.ordered()])
+        self.assertEqual(len(self.test.ordered()), 2)
+
     def test_making_forms_is_a_job(self) -> None:
         response = self.client.post(reverse("make-forms", args=[self.test.pk]), {"count": 4})
         form_set = FormSet.objects.get()

@@ -430,6 +430,18 @@ class Drafts(TestCase):
             self.assertEqual(self.client.post(reverse("save-question"), sent).status_code, 302)
         self.assertEqual(made.revisions.count(), 2)
 
+    def test_newer_text_under_the_same_count_is_no_second_sending(self) -> None:
+        sent = FIELDS | {"question": str(self.crane.pk), "base": "1", "leaf": "a1", "stroke": "3"}
+        self.assertEqual(self.client.post(reverse("save-question"), sent | {"title": "Crane"}).status_code, 302)
+        # typed and saved at once, before the page had sent a preview of it
+        answer = self.client.post(reverse("save-question"), sent | {"title": "Crane, and more"})
+        self.assertContains(answer, 'value="Crane, and more"', status_code=409)
+        self.assertEqual(
+            self.client.post(reverse("save-question"), sent | {"title": "Crane, and more", "base": "2"}).status_code,
+            302,
+        )
+        self.assertEqual(Question.objects.get(pk=self.crane.pk).title, "Crane, and more")
+
     def test_a_new_question_waits_in_the_list(self) -> None:
         key = "0b64d2f2-6a7c-4f0e-9a51-6f2a3a6f8f11"
         self.type(key=key)

@@ -78,14 +78,16 @@ class Test(models.Model):
     def renew(self, place: TestPlace) -> None:
         """Take the latest revision of the question in this place."""
         self.touch()
-        place.revision = place.revision.question.current
-        place.save()
+        self.places.filter(pk=place.pk).update(revision=place.revision.question.current)
 
     @transaction.atomic
     def move(self, place: TestPlace, by: int) -> None:
         """Move a place down by so many lines, up when negative, as far as there are lines."""
         self.touch()
         order = list(self.places.values_list("pk", flat=True))
+        if place.pk not in order:
+            # somebody has taken it out meanwhile
+            return
         at = order.index(place.pk)
         to = max(0, min(len(order) - 1, at + by))
         order.insert(to, order.pop(at))

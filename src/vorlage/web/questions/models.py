@@ -155,6 +155,10 @@ class Revision(models.Model):
             raise TypeError("A revision is never changed.")
         super().save(*args, **kwargs)
 
+    def holds(self, document: QuestionDocument) -> bool:
+        """Whether this is what it says."""
+        return load_document(self.document) == document
+
     @cached_property
     def compiled(self) -> CompiledQuestion:
         """The question, ready to be drawn."""

@@ -403,7 +403,7 @@ def save_question(request: HttpRequest) -> HttpResponse:
     stroke, draft_key = stroke_of(request), uuid.UUID(key)
     with desk_held(draft_key):
         twin = Ending.of(request.user, draft_key, stroke)
-        if twin is not None and twin.revision is not None and twin.stroke == stroke.number:
+        if twin is not None and twin.revision is not None and twin.revision.holds(document):
             # the same form, sent twice
             kept = twin.revision
         else:
