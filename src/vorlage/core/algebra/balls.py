@@ -71,13 +71,19 @@ class Balls:
         self.degrees = angle == "degrees"
         # how many were worked out
         self.signs = 0
+        # what has been worked out of nodes that stand in several places
+        self.known: dict[int, arb] = {}
 
     def of(self, node: Node) -> arb:
+        found = self.known.get(id(node))
+        if found is not None:
+            return found
         self.signs += 1
         method: Callable[[Node], arb] | None = getattr(self, f"of_{type(node).__name__}", None)
         if method is None:
             raise EvaluationError("no_number", "This is not a number.")
-        return method(node)
+        value = self.known[id(node)] = method(node)
+        return value
 
     def of_Number(self, node: Number) -> arb:
         return arb(fmpq(node.value.numerator, node.value.denominator))
@@ -311,6 +317,20 @@ def signum(value: arb) -> arb:
     raise Undefined
 
 
+def rounded(value: arb, places: arb | None = None) -> arb:
+    """Rounded half away from zero to so many places."""
+    wanted = arb(0) if places is None else places
+    if not wanted.is_integer() or not abs(wanted) <= 300:
+        raise Undefined("A number is rounded to a whole number of places, at most 300.")
+    scale = arb(10) ** wanted
+    return signum(value) * whole("floor")(abs(value) * scale + arb(0.5)) / scale if not value.is_zero() else value
+
+
+def modulo(value: arb, divisor: arb) -> arb:
+    """What is left when a divisor is taken off as often as it goes, from 0 up to the divisor."""
+    return value - divisor * whole("floor")(divided(value, divisor))
+
+
 def mean(*values: arb) -> arb:
     return sum(values[1:], values[0]) / len(values)
 
@@ -365,7 +385,7 @@ INVERSE_TRIGONOMETRIC: dict[str, Callable[[arb], arb]] = {
 }
 REAL: dict[str, Callable[..., arb]] = {
     "sqrt": square_root, "root": real_root, "abs": abs, "exp": arb.exp, "ln": logarithm, "log": decimal_logarithm,
-    "floor": whole("floor"), "ceil": whole("ceil"), "sgn": signum, "min": smallest, "max": largest,
+    "round": rounded, "mod": modulo, "floor": whole("floor"), "ceil": whole("ceil"), "sgn": signum, "min": smallest, "max": largest,
     "binomial": binomial, "choose": binomial, "mean": mean, "variance": variance, "normal_cdf": normal_cdf,
     "stdev": lambda *values: variance(*values).sqrt(),
     "sinh": arb.sinh, "cosh": arb.cosh, "tanh": arb.tanh, "asinh": arb.asinh,

@@ -21,10 +21,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cache
-from math import lcm
+from math import factorial, lcm
 from typing import Any
 
-from flint import fmpz, fmpz_mpoly, fmpz_mpoly_ctx
+from flint import fmpz, fmpz_mpoly, fmpz_mpoly_ctx, fmpz_poly
 
 from ..notation import (
     Call,
@@ -43,6 +43,8 @@ from ..notation import (
 )
 from .balls import rational_constant as exact_constant
 from .rationals import MAXIMUM_TERMS, Ratio, TooComplex, ring
+from .steps import spend
+from .values import common_divisor
 
 # A kernel's identity: its kind and what it is taken of.
 Key = tuple[Any, ...]
@@ -154,8 +156,8 @@ class Kernels:
     exponents: dict[int, Plan] = field(default_factory=dict)
     # inverse function -> its name and what it is taken of
     inverse_of: dict[int, tuple[str, Plan]] = field(default_factory=dict)
-    # base angle -> the common denominator of its multiples
-    angle_orders: dict[Key, int] = field(default_factory=dict)
+    # base angle -> the greatest common divisor of its multiples
+    angle_units: dict[Key, Fraction] = field(default_factory=dict)
     # polynomials that are not negative wherever the formulas are defined
     not_negative: set[Terms] = field(default_factory=set)
     # what bounds the domain
@@ -241,8 +243,7 @@ class Rewriter:
             return over(inner, number(100))
         if node.sign == "°":
             return inner if self.degrees else times(inner, self.kernels.use(PI), number(Fraction(1, 180)))
-        ratio = self.ratio(inner)
-        return self.opaque("factorial", (ratio,))
+        return self.factorial(inner)
 
     def of_Power(self, node: Power) -> Plan:
         exact = exact_constant(node.exponent)
@@ -254,16 +255,85 @@ class Rewriter:
             return raised(base, int(value)) if value.denominator == 1 else self.root_power(base, value)
         if isinstance(node.base, Constant) and node.base.name == "e":
             return self.exponential(self.of(node.exponent))
-        return self.exponential(times(self.of(node.exponent), self.logarithm(self.of(node.base))))
+        exponent, base = self.of(node.exponent), self.of(node.base)
+        constant = self.ratio(base).constant()
+        if constant is not None and constant < 0:
+            # it has values at whole numbers only
+            size = self.exponential(times(exponent, self.logarithm(number(-constant))))
+            return times(self.alternating(exponent), size)
+        return self.exponential(times(exponent, self.logarithm(base)))
+
+    def alternating(self, exponent: Plan) -> Plan:
+        """(−1)^u, where all that u is made of is whole."""
+        pieces = []
+        for share, base in self.linear(exponent):
+            if share.denominator != 1:
+                raise NoCanonicalForm
+            if share % 2 and not base.letters:
+                pieces.append(MINUS_ONE)
+            elif share % 2:
+                kernel = self.kernels.number(("alternating", base.key), base.letters)
+                self.kernels.squares.setdefault(kernel, ONE)
+                pieces.append(Plan("kernel", (), 1, kernel))
+        return times(*pieces)
 
     def of_Call(self, node: Call) -> Plan:
         method = getattr(self, f"call_{node.function}", None)
         if method is not None:
             plan: Plan = method(*map(self.of, node.arguments))
             return plan
-        if node.function in {"floor", "ceil", "acosh", "asinh", "atanh", "acot", "sgn", "min", "max"}:
+        if node.function in {"floor", "acot"}:
             return self.opaque(node.function, tuple(self.ratio(self.of(argument)) for argument in node.arguments))
         raise NoCanonicalForm
+
+    def factorial(self, inner: Plan) -> Plan:
+        """(u + m)! is (u + 1)…(u + m) u!, u having no whole number in it."""
+        ratio = self.ratio(inner)
+        constant, whole = ratio.constant(), ratio.whole_part()
+        if constant is not None:
+            if constant != whole or not 0 <= whole <= 1000:
+                raise NoCanonicalForm
+            return number(factorial(whole))
+        if abs(whole) > MAXIMUM_MULTIPLE:
+            raise NoCanonicalForm
+        base = total(inner, number(-whole))
+        kernel = self.opaque("factorial", (self.ratio(base),))
+        steps = [total(base, number(step)) for step in range(min(0, whole) + 1, max(0, whole) + 1)]
+        return times(kernel, *steps) if whole >= 0 else over(kernel, times(*steps))
+
+    def call_binomial(self, top: Plan, bottom: Plan) -> Plan:
+        rest = total(top, times(MINUS_ONE, bottom))
+        return over(self.factorial(top), times(self.factorial(bottom), self.factorial(rest)))
+
+    call_choose = call_binomial
+
+    # steps, signs, the larger and the smaller
+
+    def floor(self, inner: Plan) -> Plan:
+        return self.opaque("floor", (self.ratio(inner),))
+
+    def call_ceil(self, inner: Plan) -> Plan:
+        return times(MINUS_ONE, self.floor(times(MINUS_ONE, inner)))
+
+    def call_mod(self, inner: Plan, divisor: Plan) -> Plan:
+        return total(inner, times(MINUS_ONE, divisor, self.floor(over(inner, divisor))))
+
+    def call_round(self, inner: Plan) -> Plan:
+        # at the halves, which are isolated, the one below is not the one away from zero
+        return self.floor(total(inner, number(HALF)))
+
+    def call_sgn(self, inner: Plan) -> Plan:
+        return over(self.call_abs(inner), inner)
+
+    def call_max(self, *values: Plan) -> Plan:
+        largest = values[0]
+        for value in values[1:]:
+            apart = self.call_abs(total(largest, times(MINUS_ONE, value)))
+            largest = times(number(HALF), total(largest, value, apart))
+        return largest
+
+    def call_min(self, *values: Plan) -> Plan:
+        return times(MINUS_ONE, self.call_max(*(times(MINUS_ONE, value) for value in values)))
 
     # roots, absolute values, logarithms
 
@@ -312,6 +382,8 @@ class Rewriter:
         if factor.prime or multiplicity.denominator != 1 or multiplicity % 2 == 0:
             return False
         terms = factor.terms
+        if is_definite(terms, self.kernels):
+            return False
         return len(terms) > 1 or any(self.kernels.kind(kernel) not in POSITIVE_KINDS for kernel, _ in terms[0][0])
 
     def factor_power(self, factor: Factor, exponent: Exponent, positive: bool) -> Plan:
@@ -339,7 +411,7 @@ class Rewriter:
         """|p| for a factor whose sign is not known."""
         if factor.prime:
             return number(factor.prime)
-        if factor.terms in self.kernels.not_negative:
+        if factor.terms in self.kernels.not_negative or is_definite(factor.terms, self.kernels):
             return factor.plan
         if opposite(factor.terms) in self.kernels.not_negative:
             return times(MINUS_ONE, factor.plan)
@@ -428,6 +500,17 @@ class Rewriter:
     def call_coth(self, inner: Plan) -> Plan:
         return over(self.call_cosh(inner), self.call_sinh(inner))
 
+    def call_asinh(self, inner: Plan) -> Plan:
+        return self.logarithm(total(inner, self.root_power(total(raised(inner, 2), ONE), HALF)))
+
+    def call_acosh(self, inner: Plan) -> Plan:
+        self.opaque("acosh", (self.ratio(inner),))
+        return self.logarithm(total(inner, self.root_power(total(raised(inner, 2), MINUS_ONE), HALF)))
+
+    def call_atanh(self, inner: Plan) -> Plan:
+        above, below = total(ONE, inner), total(ONE, times(MINUS_ONE, inner))
+        return times(number(HALF), self.logarithm(over(above, below)))
+
     # angles
 
     def call_sin(self, inner: Plan) -> Plan:
@@ -505,35 +588,31 @@ class Rewriter:
         return over(times(self.root_power(TWO, HALF), total(self.root_power(number(3), HALF), sign)), number(4))
 
     def multiple(self, share: Exponent, base: Base) -> tuple[Plan, Plan]:
-        """(cos, sin) of share·base, over the cosine and sine of base/D, D being fixed in the end.
+        """(cos, sin) of share·base, over the cosine and sine of a part of the base that is fixed in the end.
 
-        Only the numerator is expanded here; the denominator becomes part of the base angle.
+        The multiples are those of the greatest common divisor of the shares that were met.
         """
-        count = abs(share.numerator)
+        unit = self.common_unit(base.key, abs(Fraction(share)))
+        count = int(abs(share) / unit)
         if count > MAXIMUM_MULTIPLE:
             raise NoCanonicalForm
-        order = share.denominator
-        common = self.common_order(base.key, order)
-        count = count * (common // order)
-        if count > MAXIMUM_MULTIPLE:
-            raise NoCanonicalForm
-        cosine = self.kernels.use(("cos", base.key, common), letters=base.letters)
-        sine = self.kernels.use(("sin", base.key, common), letters=base.letters)
+        cosine = self.kernels.use(("cos", base.key, unit), letters=base.letters)
+        sine = self.kernels.use(("sin", base.key, unit), letters=base.letters)
         if sine.kernel not in self.kernels.squares:
             self.kernels.squares[sine.kernel] = total(ONE, times(MINUS_ONE, raised(cosine, 2)))
         # cos nθ = Tₙ(cos θ) and sin nθ = sin θ·Uₙ₋₁(cos θ), Chebyshev's polynomials
         turned = times(sine, chebyshev(count - 1, second=True, letter=cosine))
         return chebyshev(count, second=False, letter=cosine), (times(MINUS_ONE, turned) if share < 0 else turned)
 
-    def common_order(self, base: Key, order: int) -> int:
-        orders = self.kernels.angle_orders
-        known = orders.get(base)
+    def common_unit(self, base: Key, share: Fraction) -> Fraction:
+        units = self.kernels.angle_units
+        known = units.get(base)
         if known is None:
-            orders[base] = order
-        elif known % order:
-            orders[base] = lcm(known, order)
+            units[base] = share
+        elif (share / known).denominator != 1:
+            units[base] = common_divisor(known, share)
             self.kernels.stale = True
-        return orders[base]
+        return units[base]
 
     def inverse(self, name: str, inner: Plan, odd: bool) -> Plan:
         """An inverse function as a kernel of its own; odd ones carry the sign outside."""
@@ -572,7 +651,7 @@ class Rewriter:
     def opaque(self, name: str, arguments: tuple[Reduced, ...]) -> Plan:
         keys = tuple(argument.key() for argument in arguments)
         letters = frozenset[str]().union(*(argument.letters() for argument in arguments))
-        if letters:
+        if letters and name in BOUNDED:
             self.kernels.restrictions.add((name, 1, frozenset(keys)))
         return self.kernels.use((name, keys), letters=letters)
 
@@ -636,6 +715,8 @@ class Factor:
 POSITIVE_KINDS = frozenset({"abs", "exp", "pi", "root of size"})
 # Kernels whose fractional powers need no relation.
 FREE_KINDS = frozenset({"letter", "exp", "pi", "ln"})
+# Inverse functions that are real in a part of the line only.
+BOUNDED = frozenset({"asin", "acosh", "atanh"})
 # Kernels whose logarithm is that of what they are taken of.
 ROOT_KINDS = frozenset({"abs", "root", "root of size"})
 
@@ -652,6 +733,14 @@ def single_kernel(terms: Terms) -> tuple[int, Exponent] | None:
     return None
 
 
+def one_less(terms: Terms) -> int | None:
+    """The kernel k of a polynomial k − 1."""
+    if len(terms) == 2 and terms[0] == ((), -1) and terms[1][1] == 1 and len(terms[1][0]) == 1:
+        kernel, exponent = terms[1][0][0]
+        return kernel if exponent == 1 else None
+    return None
+
+
 def plan_of(terms: Terms) -> Plan:
     """A plan for a polynomial that is free of any ring."""
     return total(
@@ -660,6 +749,29 @@ def plan_of(terms: Terms) -> Plan:
             for monomial, coefficient in terms
         )
     )
+
+
+def is_definite(terms: Terms, kernels: Kernels) -> bool:
+    """Whether a polynomial is never negative for a reason that its form shows: all its terms are positive and of
+    even powers or kernels that are positive, or it is a polynomial without real zeros in one kernel."""
+    if not terms or any(exponent.denominator != 1 for monomial, _ in terms for _, exponent in monomial):
+        return False
+    if len(terms) > 1 and all(
+        coefficient > 0
+        and all(exponent % 2 == 0 or kernels.kind(kernel) in POSITIVE_KINDS for kernel, exponent in monomial)
+        for monomial, coefficient in terms
+    ):
+        return True
+    used = {kernel for monomial, _ in terms for kernel, _ in monomial}
+    if len(used) != 1 or kernels.kind(next(iter(used))) == "i":
+        return False
+    powers = {int(monomial[0][1]) if monomial else 0: coefficient for monomial, coefficient in terms}
+    degree = max(powers)
+    if degree % 2 or degree > MAXIMUM_MULTIPLE or powers[degree] < 0:
+        return False
+    polynomial = fmpz_poly([powers.get(power, 0) for power in range(degree + 1)])
+    spend(20 + 10 * degree * degree)
+    return not any(root.imag.is_zero() for root, _ in polynomial.complex_roots())
 
 
 def opposite(terms: Terms) -> Terms:
@@ -685,6 +797,13 @@ class Reduced:
         if self.ratio.top.is_zero():
             return Fraction(0)
         return Fraction(int(self.ratio.top.leading_coefficient()), int(self.ratio.bottom.leading_coefficient()))
+
+    def whole_part(self) -> int:
+        """The whole number in a polynomial's constant term; 0 for other formulas."""
+        if not self.ratio.bottom.is_constant():
+            return 0
+        constant = self.ratio.top.to_dict().get((0,) * len(self.generators), 0)
+        return int(constant) // int(self.ratio.bottom.leading_coefficient())
 
     def terms(self, polynomial: fmpz_mpoly) -> Terms:
         """The polynomial free of the ring, its monomials in a fixed order."""
@@ -727,6 +846,26 @@ class Reduced:
                     sign = -sign if multiplicity % 2 else sign
                 irreducible, share = self.factor(factor)
                 found.append((irreducible, side * int(multiplicity) * share))
+        return self.with_sines(sign, found)
+
+    def with_sines(
+        self, sign: int, found: list[tuple[Factor, Exponent]]
+    ) -> tuple[int, list[tuple[Factor, Exponent]]]:
+        """(cos u − 1)(cos u + 1) is −sin² u: the two come as one, so that its root is the size of the sine."""
+        placed = {factor.terms: place for place, (factor, _) in enumerate(found)}
+        for factor, multiplicity in list(found):
+            cosine = one_less(factor.terms)
+            if cosine is None or self.kernels.kind(cosine) != "cos":
+                continue
+            other = placed.get((((), 1), (((cosine, 1),), 1)))
+            _, base, unit = self.kernels.keys[cosine]
+            sine = self.kernels.numbers.get(("sin", base, unit))
+            if other is None or sine is None or found[other][1] != multiplicity or multiplicity.denominator != 1:
+                continue
+            pair = Factor.of_terms(((((sine, 1),), 1),), self.kernels)
+            kept = [each for place, each in enumerate(found) if place not in {other, placed[factor.terms]}]
+            turned = -sign if multiplicity % 2 else sign
+            return Reduced.with_sines(self, turned, [*kept, (pair, 2 * multiplicity)])
         return sign, found
 
     def factor(self, polynomial: fmpz_mpoly) -> tuple[Factor, Exponent]:
@@ -880,17 +1019,26 @@ def canonical_difference(left: Node, right: Node, positive: Iterable[Node], angl
     for formula in positive:
         sign, factors = rewriter.ratio(rewriter.of(formula)).factors()
         rewriter.restrict(sign, factors)
-    # What one side says of the domain helps to simplify the other: rewrite until nothing is learnt.
+    given = frozenset(kernels.restrictions)
+    # the left side's own domain is what it says before the right side is looked at
     for _ in range(4):
-        kernels.stale = False
-        kernels.restrictions = set()
+        kernels.stale, kernels.restrictions = False, set()
         first = rewriter.of(left)
-        of_left = frozenset(kernels.restrictions)
-        kernels.restrictions = set()
-        second = rewriter.of(right)
-        of_right = frozenset(kernels.restrictions)
+        of_left = given | kernels.restrictions
         if not kernels.stale:
             break
+    kernels.restrictions = set()
+    second = rewriter.of(right)
+    of_right = frozenset(kernels.restrictions)
+    # What one side says of the domain helps to simplify the other: rewrite until nothing is learnt.
+    for _ in range(4):
+        if not kernels.stale:
+            break
+        kernels.stale, kernels.restrictions = False, set()
+        first = rewriter.of(left)
+        kernels.restrictions = set()
+        second = rewriter.of(right)
+        of_right |= kernels.restrictions
     builder = Builder([first, second], kernels)
     a, b = builder.reduce(builder.of(first)), builder.reduce(builder.of(second))
     return Difference(a, b, builder, implied(of_right, of_left))

@@ -2,30 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from fractions import Fraction
+from itertools import chain, islice
 
 from flint import arb, ctx, fmpq
 
-from ..notation import Call, Constant, Neg, Node, Relation, Sum, names_in, walk
+from ..notation import Call, Constant, Neg, Node, Relation, Sum, literal, names_in, shared, substitute, walk
+from ..notation import line as written
 from .balls import Undefined, ball
 from .canonical import Difference, NoCanonicalForm, canonical_difference
 from .complexes import complex_value
 from .errors import EvaluationError, Irrational
 from .evaluation import Condition
 from .kronecker import differing_values, identical
-from .rationals import NotRational, Ratio, RationalReader, TooComplex
+from .rationals import NotRational, Ratio, RationalReader, TooComplex, equal_powers
+from .trials import SIZES, SPARE_BITS, Chance, Point, height, small_points, trials
+from .values import to_fraction
+from .waves import same_wave
 
 POINTS_WANTED = 12
-POINTS_TRIED = 160
-CLOSE_BITS = 330
-# Small values first: a teacher checks a witness by hand.
-SMALL = [fmpq(*value) for value in (
-    (2, 1), (3, 1), (1, 1), (5, 1), (-1, 1), (4, 1), (-2, 1), (1, 2), (-3, 1), (0, 1), (7, 1), (-1, 2), (3, 2),
-    (1, 3), (-5, 1), (6, 1), (1, 4), (-1, 3), (10, 1), (9, 10), (-7, 1), (1, 10), (-9, 10),
-)]  # fmt: skip
+# Points of a complex comparison.
+COMPLEX_POINTS = 16
 NEARBY = fmpq(1, 997)
+# How many simple points are looked through for one that shows a difference.
+WITNESSES = 16
+# Binary digits beyond the height that an agreement has to show.
+SURE_BITS = 40
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,11 +65,17 @@ class Comparison:
     where: tuple[Node, ...] = ()
     angle: str = "radians"
 
+    @property
+    def pinned(self) -> bool:
+        """Whether an equation holds between the letters, so that different formulas may be equal where it does."""
+        return any("=" in node.signs for tree in self.where for node in walk(tree) if isinstance(node, Relation))
+
 
 def equivalent(key: Node, response: Node, where: Sequence[Node] = (), angle: str = "radians") -> Certainty:
     """Whether ``response`` equals ``key`` wherever the key is defined over the reals, within ``where``.
 
-    Isolated points at which only the response is undefined do not matter.
+    Isolated points at which only the response is undefined do not matter. Raises ``OutOfSteps`` where that takes
+    more work than is allowed.
 
     >>> from vorlage.core.notation import read
     >>> equivalent(read("x + 1"), read("(x^2 - 1)/(x - 1)")).kind
@@ -74,29 +84,38 @@ def equivalent(key: Node, response: Node, where: Sequence[Node] = (), angle: str
     'refuted'
     """
     same = identical(key, response)
-    if same:
+    if same or key == response:
         return PROVED
     comparison = Comparison(key, response, tuple(where), angle)
     if is_complex(key) or is_complex(response):
         return compared_as_complex(comparison)
     names = sorted(names_in(key) | names_in(response))
-    if same is False:
-        return by_hand(comparison, names) or sampled(comparison, names)
-    try:
-        first, second = rational_pair(key, response, names)
-        if first.equals(second):
-            return PROVED
-    except NotRational:
-        # most wrong answers are wrong at the first point that is tried
-        refutation = refuted_at_once(comparison, names)
-        if refutation is not None:
-            return refutation
-        proof = canonical_proof(comparison)
-        if proof is not None:
-            return proof
-    except (TooComplex, EvaluationError):
-        pass
-    return sampled(comparison, names)
+    if same is None:
+        try:
+            first, second = rational_pair(key, response, names)
+            same = first.equals(second)
+        except NotRational:
+            pass
+        except (TooComplex, EvaluationError):
+            if equal_powers(key, response, names):
+                return PROVED
+    if same:
+        return PROVED
+    if same is False and not comparison.pinned:
+        return by_hand(comparison, names) or different(comparison, names)
+    # most wrong answers are wrong at the first point that is tried
+    refutation = refuted_at_once(comparison, names)
+    if refutation is not None:
+        return refutation
+    same = same_wave(key, response, angle)
+    if same:
+        return PROVED
+    if same is False and not comparison.pinned:
+        return different(comparison, names)
+    found = canonical_equality(comparison)
+    if found is not None and found.domain_contained:
+        return PROVED
+    return sampled(comparison, names, found is not None)
 
 
 def is_complex(tree: Node) -> bool:
@@ -111,8 +130,11 @@ def compared_as_complex(comparison: Comparison) -> Certainty:
     if found is not None and found.vanishes():
         return PROVED
     names = sorted(names_in(comparison.key) | names_in(comparison.response))
+    chance = Chance(f"{written(comparison.key)}\n{written(comparison.response)}")
     agreed = 0
-    for point in points(names):
+    for k in range(COMPLEX_POINTS if names else 1):
+        size = SIZES[k % 3]
+        point = {name: size * (chance.unit() + fmpq(1, 2)) * (1 - 2 * chance.whole(2)) for name in names}
         try:
             wanted = complex_value(comparison.key, point)
         except EvaluationError:
@@ -120,14 +142,15 @@ def compared_as_complex(comparison: Comparison) -> Certainty:
         try:
             given = complex_value(comparison.response, point)
         except EvaluationError:
-            continue
+            return Certainty("refuted", 0, fractions(point))
         if not wanted.overlaps(given):
-            witness = tuple((name, Fraction(int(value.p), int(value.q))) for name, value in point.items())
-            return Certainty("refuted", 0, witness)
+            return Certainty("refuted", 0, fractions(point))
         agreed += 1
-        if agreed == POINTS_WANTED:
-            break
     return Certainty("agrees", agreed) if agreed else Certainty("refuted")
+
+
+def fractions(point: Point) -> tuple[tuple[str, Fraction], ...]:
+    return tuple((name, to_fraction(value)) for name, value in point.items())
 
 
 def by_hand(comparison: Comparison, names: list[str]) -> Certainty | None:
@@ -166,19 +189,13 @@ def difference(comparison: Comparison) -> Difference | None:
         return None
 
 
-def canonical_proof(comparison: Comparison) -> Certainty | None:
-    """A proof by canonical forms; the domains are compared too, by points when not by form."""
+def canonical_equality(comparison: Comparison) -> Difference | None:
+    """The difference by canonical forms when it is zero wherever both sides are defined."""
     found = difference(comparison)
-    if found is None:
-        return None
     try:
-        if not found.vanishes():
-            return None
+        return found if found is not None and found.vanishes() else None
     except (TooComplex, EvaluationError):
         return None
-    if found.domain_contained:
-        return PROVED
-    return sampled(comparison, sorted(names_in(comparison.key) | names_in(comparison.response)))
 
 
 def not_negative(where: Sequence[Node]) -> list[Node]:
@@ -194,23 +211,10 @@ def not_negative(where: Sequence[Node]) -> list[Node]:
     return found
 
 
-def points(names: list[str], tried: int = POINTS_TRIED) -> Iterator[dict[str, fmpq]]:
-    """Small points, spread so that no two letters march in step."""
-    count = len(SMALL)
-    for k in range(tried):
-        yield {
-            name: SMALL[(k * (1 + 2 * place) + 3 * place + (k // count) * (place + 1)) % count]
-            + (k // count) * fmpq(place + 1, 7)
-            for place, name in enumerate(names)
-        }
-        if not names:
-            return
-
-
 def refuted_at_once(comparison: Comparison, names: list[str]) -> Certainty | None:
     """A refutation at the first point where both sides have a value, or None."""
     conditions = [Condition(relation, comparison.angle) for relation in comparison.where]
-    for point in points(names, 4):
+    for point in small_points(names, 4):
         if not admitted(conditions, point):
             continue
         try:
@@ -222,82 +226,168 @@ def refuted_at_once(comparison: Comparison, names: list[str]) -> Certainty | Non
     return None
 
 
-def sampled(comparison: Comparison, names: list[str]) -> Certainty:
-    """Compare at small points, by balls; a point where the two surely differ refutes."""
-    conditions = [Condition(relation, comparison.angle) for relation in comparison.where]
+def sampled(comparison: Comparison, names: list[str], equal: bool = False) -> Certainty:
+    """Compare in every piece of the key's domain; a point where the two surely differ, or where only the answer has no
+    value, refutes. ``equal`` says that they are known to be equal where both are defined: then only domains are in
+    question, and where their breaks are known exactly this is a proof."""
+    tried = Trial(comparison)
+    found = trials((comparison.key, comparison.response, *comparison.where), names, comparison.angle)
     agreed = 0
-    for point in points(names):
-        if not admitted(conditions, point):
-            continue
-        try:
-            wanted = value_at(comparison.key, point, comparison.angle)
-        except EvaluationError:
-            continue
-        verdict = compared_at(comparison, point, wanted)
-        if verdict is not None:
-            return verdict
-        agreed += 1
+    for piece in found.pieces:
+        defined = decided = 0
+        for point in piece:
+            outcome = tried.at(point)
+            if isinstance(outcome, Certainty):
+                return simplest(tried, names, outcome)
+            defined += outcome is not None
+            decided += outcome is True
+        if defined and not decided:
+            return Certainty("refuted")
+        agreed += decided
+    if agreed:
+        return PROVED if equal and found.exact else Certainty("agrees", agreed)
+    return at_small_points(tried, names)
+
+
+def at_small_points(tried: Trial, names: list[str]) -> Certainty:
+    """For a key without values at generic points, or relations that hold on a line only. Nothing that could be tried
+    speaks for the answer when there are none: it is not accepted on trust."""
+    agreed = 0
+    for point in small_points(names):
+        outcome = tried.at(point)
+        if isinstance(outcome, Certainty):
+            return outcome
+        agreed += outcome is True
         if agreed == POINTS_WANTED:
             break
-    # Nothing that could be tried speaks for the answer: it is not accepted on trust.
     return Certainty("agrees", agreed) if agreed else Certainty("refuted")
 
 
-def admitted(conditions: list[Condition], point: dict[str, fmpq]) -> bool:
+class Trial:
+    """Two formulas, compared at one point after the other."""
+
+    def __init__(self, comparison: Comparison) -> None:
+        self.angle = comparison.angle
+        self.conditions = [Condition(relation, comparison.angle) for relation in comparison.where]
+        self.key, self.response = shared(comparison.key, comparison.response)
+        self.height = height(comparison.key, comparison.response)
+        self.bits = 2 * self.height + SPARE_BITS
+
+    def admits(self, point: Point) -> bool:
+        return admitted(self.conditions, point)
+
+    def value(self, tree: Node, point: Point) -> arb:
+        """The value at the precision of this comparison; ``Undefined`` where there is none that it can tell."""
+        try:
+            return ball(tree, point, self.bits, self.angle)
+        except Undefined:
+            return ball(tree, point, 4 * self.bits, self.angle)
+
+    def at(self, point: Point) -> Certainty | bool | None:
+        """A refutation; whether they surely agree here; None when the key has no value here."""
+        if not self.admits(point):
+            return None
+        try:
+            wanted = self.value(self.key, point)
+        except EvaluationError:
+            return None
+        try:
+            given = self.value(self.response, point)
+        except EvaluationError:
+            return None if isolated(self, point) else refuted(point, wanted, None)
+        if not wanted.overlaps(given):
+            return refuted(point, wanted, given)
+        if self.close(wanted, given):
+            return True
+        for more in (4, 16):
+            try:
+                wanted, given = (ball(tree, point, more * self.bits, self.angle) for tree in (self.key, self.response))
+            except EvaluationError:
+                return False
+            if not wanted.overlaps(given):
+                return refuted(point, wanted, given)
+            if self.close(wanted, given):
+                return True
+        return False
+
+    def close(self, wanted: arb, given: arb) -> bool:
+        """Whether two enclosures are narrow enough for their overlap to speak for equality."""
+        with ctx.workprec(64):
+            size = abs(wanted.mid()) + abs(given.mid())
+            width = wanted.rad() + given.rad()
+            narrow = arb(2) ** -(self.height + SURE_BITS)
+            return bool(width <= narrow * size) or bool(width <= narrow)
+
+
+def admitted(conditions: list[Condition], point: Point) -> bool:
     try:
         return all(condition.holds(point) for condition in conditions)
     except (EvaluationError, Irrational):
         return False
 
 
-def value_at(tree: Node, point: dict[str, fmpq], angle: str, least: int = 64) -> arb:
-    """The value with at least forty good bits, or ``Undefined``; worked out at ``least`` bits or more."""
-    failure = Undefined()
-    for bits in (least, 192, 640):
-        try:
-            value = ball(tree, point, bits, angle)
-        except Undefined as problem:
-            failure = problem
-            continue
-        if value.rel_accuracy_bits() > 40 or (value.contains(0) and value.rad() < arb(2) ** -60) or bits == 640:
-            return value
-    raise failure
-
-
-def compared_at(comparison: Comparison, point: dict[str, fmpq], wanted: arb) -> Certainty | None:
-    """A refutation, or None when the two sides cannot be told apart here."""
-    try:
-        given = value_at(comparison.response, point, comparison.angle)
-    except EvaluationError:
-        return None if isolated(comparison, point) else refuted(point, wanted, None)
-    if not wanted.overlaps(given):
-        return refuted(point, wanted, given)
-    # they agree to some twenty figures: look again with a hundred
-    close_key = value_at(comparison.key, point, comparison.angle, CLOSE_BITS)
-    close_response = value_at(comparison.response, point, comparison.angle, CLOSE_BITS)
-    return None if close_key.overlaps(close_response) else refuted(point, close_key, close_response)
-
-
-def isolated(comparison: Comparison, point: dict[str, fmpq]) -> bool:
+def isolated(tried: Trial, point: Point) -> bool:
     """Whether the response has a value close by, where the key has one too."""
     if not point:
         return False
     for step in (NEARBY, -NEARBY):
         beside = {name: value + step * (2 * place + 1) for place, (name, value) in enumerate(point.items())}
         try:
-            value_at(comparison.key, beside, comparison.angle)
+            tried.value(tried.key, beside)
         except EvaluationError:
             continue
         try:
-            value_at(comparison.response, beside, comparison.angle)
+            tried.value(tried.response, beside)
         except EvaluationError:
             return False
     return True
 
 
-def refuted(point: dict[str, fmpq], wanted: arb, given: arb | None) -> Certainty:
-    witness = tuple((name, Fraction(int(value.p), int(value.q))) for name, value in point.items())
-    return Certainty("refuted", 0, witness, shown(wanted), None if given is None else shown(given))
+def refuted(point: Point, wanted: arb, given: arb | None) -> Certainty:
+    return Certainty("refuted", 0, fractions(point), shown(wanted), None if given is None else shown(given))
+
+
+def simplest(tried: Trial, names: list[str], found: Certainty) -> Certainty:
+    """The refutation at the simplest point that shows it: a small one, or the one that was found with fewer digits."""
+    generic = {name: fmpq(value.numerator, value.denominator) for name, value in found.witness}
+    rounded = ({name: rounded_places(value, places) for name, value in generic.items()} for places in range(5))
+    for point in chain(islice(small_points(names), WITNESSES), rounded):
+        if not point or not tried.admits(point):
+            continue
+        try:
+            wanted = ball(tried.key, point, 64, tried.angle)
+        except EvaluationError:
+            continue
+        try:
+            given = ball(tried.response, point, 64, tried.angle)
+        except EvaluationError:
+            if found.response_value is None and not isolated(tried, point):
+                return refuted(point, wanted, None)
+            continue
+        if not wanted.overlaps(given):
+            return refuted(point, wanted, given)
+    return found
+
+
+def rounded_places(value: fmpq, places: int) -> fmpq:
+    """The number cut to so many decimal places."""
+    scale = fmpq(10) ** places
+    return fmpq(int((value * scale).floor())) / scale
+
+
+def different(comparison: Comparison, names: list[str]) -> Certainty:
+    """The refutation of a formula that a complete method has found to be another: with a witness where one is found."""
+    tried = Trial(comparison)
+    for point in islice(small_points(names), WITNESSES):
+        outcome = tried.at(point)
+        if isinstance(outcome, Certainty):
+            return outcome
+    found = trials((comparison.key, comparison.response, *comparison.where), names, comparison.angle)
+    for point in chain(*found.pieces):
+        outcome = tried.at(point)
+        if isinstance(outcome, Certainty):
+            return outcome
+    return Certainty("refuted")
 
 
 def shown(value: arb) -> str:
@@ -323,7 +413,7 @@ def equal_up_to(comparison: Comparison, up_to: str) -> Certainty:
             if up_to == "multiple" and (found.left.top.is_zero() or found.right.top.is_zero()):
                 both = found.left.top.is_zero() and found.right.top.is_zero()
                 return PROVED if both else Certainty("refuted")
-            if not found.depends_on(letters, up_to == "multiple"):
+            if found.domain_contained and not found.depends_on(letters, up_to == "multiple"):
                 return PROVED
         except (TooComplex, NoCanonicalForm, EvaluationError):
             pass
@@ -333,33 +423,33 @@ def equal_up_to(comparison: Comparison, up_to: str) -> Certainty:
 def sampled_up_to(comparison: Comparison, up_to: str) -> Certainty:
     """Whether the difference (or the ratio) is the same at every point; other letters are held still."""
     letters = sorted(names_in(comparison.key))
-    others = {name: fmpq(k + 2) for k, name in enumerate(sorted(names_in(comparison.response) - set(letters)))}
-    conditions = [Condition(relation, comparison.angle) for relation in comparison.where]
+    others = sorted(names_in(comparison.response) - set(letters))
+    chance = Chance(",".join(others))
+    still = {name: chance.unit() + 1 for name in others}
+    response = substitute(comparison.response, {name: literal(to_fraction(value)) for name, value in still.items()})
+    tried = Trial(replace(comparison, response=response))
+    found = trials((comparison.key, response, *comparison.where), letters, comparison.angle)
     constant: arb | None = None
     agreed = 0
-    for point in points(letters):
-        if not admitted(conditions, point):
+    for point in chain(*found.pieces):
+        if not tried.admits(point):
             continue
         try:
-            wanted = value_at(comparison.key, point, comparison.angle, CLOSE_BITS)
+            wanted = tried.value(tried.key, point)
         except EvaluationError:
             continue
         try:
-            given = value_at(comparison.response, point | others, comparison.angle, CLOSE_BITS)
+            given = tried.value(tried.response, point)
         except EvaluationError:
-            if isolated(comparison, point | others):
-                continue
-            return refuted(point, wanted, None)
+            return refuted(point | still, wanted, None)
         if up_to == "multiple" and wanted.contains(0):
             continue
-        with ctx.workprec(CLOSE_BITS):
+        with ctx.workprec(tried.bits):
             gap = given / wanted if up_to == "multiple" else given - wanted
         if constant is not None and not constant.overlaps(gap):
-            return refuted(point, wanted, given)
+            return refuted(point | still, wanted, given)
         constant = gap
         agreed += 1
-        if agreed == POINTS_WANTED:
-            break
     if constant is None or (up_to == "multiple" and constant.contains(0)):
         return Certainty("refuted")
     return Certainty("agrees", agreed)

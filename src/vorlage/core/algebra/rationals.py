@@ -6,17 +6,19 @@ and whole powers, in microseconds. Everything else goes through ``canonical``.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from math import comb
 
 from flint import Ordering, fmpz_mpoly, fmpz_mpoly_ctx, fmpz_poly
 
-from ..notation import Drawn, Mixed, Name, Neg, Node, Number, Postfix, Power, Product, Quotient, Sum
+from ..notation import Drawn, Mixed, Name, Neg, Node, Number, Postfix, Power, Product, Quotient, Sum, walk
 from .errors import EvaluationError
 
 MAXIMUM_TERMS = 3_000
 MAXIMUM_PRODUCT = 90_000
 MAXIMUM_BITS = 40_000
+# Powers from here on are not multiplied out where that would be too large.
+HIGH_POWER = 24
 
 
 class NotRational(Exception):
@@ -180,6 +182,81 @@ class RationalReader:
         return self.of(node.value)
 
 
+class PowerReader(RationalReader):
+    """Reads formulas with powers that are too high to be multiplied out: each irreducible factor of what they are
+    powers of is a generator of its own, and is taken out of every sum that it divides. Formulas that are equal in this
+    ring are equal; the reverse is not claimed."""
+
+    def __init__(self, names: list[str], trees: Iterable[Node]) -> None:
+        found = irreducible_bases(names, trees)
+        if not found:
+            raise TooComplex
+        super().__init__([*names, *(f"_p{number}" for number in range(len(found)))])
+        gens = self.ring.gens()
+        letters = dict(zip(names, gens))
+        self.bases = [
+            (lifted(factor, [letters[name] for name in names], self.ring), gens[len(names) + place])
+            for place, factor in enumerate(found)
+        ]
+
+    def of_sum(self, node: Sum) -> Ratio:
+        total = super().of_sum(node)
+        top, bottom = total.top, total.bottom
+        for polynomial, generator in self.bases:
+            top, bottom = taken_out(top, polynomial, generator), taken_out(bottom, polynomial, generator)
+        return Ratio(top, bottom)
+
+
+def taken_out(value: fmpz_mpoly, polynomial: fmpz_mpoly, generator: fmpz_mpoly) -> fmpz_mpoly:
+    """The value with every factor of a polynomial as a power of its generator."""
+    count = 0
+    while not value.is_constant() and len(value) >= 2:
+        quotient, rest = divmod(value, polynomial)
+        if not rest.is_zero():
+            break
+        value, count = quotient, count + 1
+    return value * generator**count
+
+
+def lifted(polynomial: fmpz_mpoly, letters: list[fmpz_mpoly], into: fmpz_mpoly_ctx) -> fmpz_mpoly:
+    """The polynomial in a ring with more generators."""
+    total = into.constant(0)
+    for powers, coefficient in polynomial.to_dict().items():
+        term = into.constant(int(coefficient))
+        for letter, power in zip(letters, powers):
+            term *= letter ** int(power)
+        total += term
+    return total
+
+
+def irreducible_bases(names: list[str], trees: Iterable[Node]) -> list[fmpz_mpoly]:
+    """The irreducible factors with several terms of what high powers are taken of, the leading coefficient positive."""
+    reader = RationalReader(names)
+    found: list[fmpz_mpoly] = []
+    for tree in trees:
+        for node in walk(tree):
+            if not isinstance(node, Power) or abs(whole_exponent(node.exponent)) < HIGH_POWER:
+                continue
+            base = reader.of(node.base)
+            for polynomial in (base.top, base.bottom):
+                for factor, _ in polynomial.factor()[1]:
+                    factor = -factor if factor.leading_coefficient() < 0 else factor
+                    if len(factor) > 1 and factor not in found:
+                        found.append(factor)
+    if len(found) > 6:
+        raise TooComplex
+    return found
+
+
+def equal_powers(left: Node, right: Node, names: list[str]) -> bool:
+    """Whether two formulas of plain arithmetic are seen to be equal without multiplying their high powers out."""
+    try:
+        reader = PowerReader(names, (left, right))
+        return reader.of(left).equals(reader.of(right))
+    except (NotRational, EvaluationError):
+        return False
+
+
 def whole_exponent(node: Node) -> int:
     if isinstance(node, Number) and node.value.denominator == 1:
         return int(node.value)
@@ -194,7 +271,7 @@ METHODS: dict[type[Node], Callable[..., Ratio]] = {
     Number: RationalReader.of_number,
     Mixed: RationalReader.of_mixed,
     Name: RationalReader.of_name,
-    Sum: RationalReader.of_sum,
+    Sum: lambda reader, node: reader.of_sum(node),
     Neg: RationalReader.of_neg,
     Product: RationalReader.of_product,
     Quotient: RationalReader.of_quotient,

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import chain, islice
 
-from flint import arb, fmpq, fmpz_mpoly
+from flint import arb, fmpz_mpoly
 
 from ..notation import (
     Call,
@@ -28,13 +29,15 @@ from ..notation import (
     substitute,
     walk,
 )
-from .equivalence import Certainty, Comparison, admitted, equal_up_to, equivalent, points, refuted, value_at
+from .balls import ball
+from .equivalence import Certainty, Comparison, admitted, equal_up_to, equivalent, refuted
 from .errors import EvaluationError
 from .evaluation import Condition
 from .rationals import NotRational, RationalReader, univariate
+from .trials import SPARE_BITS, Point, height, small_points, trials
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
-POINTS_WANTED = 8
+SMALL_POINTS = 8
 ZERO, ONE, TWO, TEN = (Number(Fraction(n)) for n in (0, 1, 2, 10))
 
 
@@ -155,19 +158,21 @@ def same_branches(key: list[Branch], response: list[Branch], where: tuple[Node, 
 def tried(key: list[Branch], response: list[Branch], where: tuple[Node, ...], angle: str) -> Certainty:
     """The values of the letter at small points of the others; a difference at two points, or in value, refutes."""
     names = sorted(set.union(*({*names_in(branch.value)} for branch in (*key, *response))))
-    known = [Condition(relation, angle) for relation in where if names_in(relation) <= set(names)]
+    within = [relation for relation in where if names_in(relation) <= set(names)]
+    known = [Condition(relation, angle) for relation in within]
+    trees = [tree for branch in (*key, *response) for tree in (branch.value, *branch.conditions)]
+    bits = SPARE_BITS + 2 * height(*trees)
     agreed, missing = 0, Certainty("agrees")
-    for point in points(names):
+    found = trials([*trees, *within], names, angle)
+    for point in chain(islice(small_points(names), SMALL_POINTS), *found.pieces):
         if not admitted(known, point):
             continue
-        first, second = values_at(key, point, angle), values_at(response, point, angle)
+        first, second = values_at(key, point, angle, bits), values_at(response, point, angle, bits)
         if not first and not second:
             continue
         strange = unmatched(first, second) or unmatched(second, first)
         if strange is None:
             agreed += 1
-            if agreed == POINTS_WANTED:
-                break
             continue
         refutation = refuted(point, first[0] if first else strange, second[0] if second else None)
         if (first and second) or missing.kind == "refuted" or not names:
@@ -182,12 +187,12 @@ def unmatched(values: list[arb], others: list[arb]) -> arb | None:
     return next((value for value in values if not any(value.overlaps(other) for other in others)), None)
 
 
-def values_at(branches: list[Branch], point: dict[str, fmpq], angle: str) -> list[arb]:
+def values_at(branches: list[Branch], point: Point, angle: str, bits: int) -> list[arb]:
     found = []
     for branch in branches:
         try:
             if admitted([Condition(relation, angle) for relation in branch.conditions], point):
-                found.append(value_at(branch.value, point, angle, 330))
+                found.append(ball(branch.value, point, bits, angle))
         except EvaluationError:
             continue
     return found

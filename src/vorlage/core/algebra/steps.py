@@ -47,12 +47,16 @@ def allowed(steps: int) -> Iterator[Allowance]:
     Traceback (most recent call last):
     vorlage.core.algebra.steps.OutOfSteps
     """
+    outer = ALLOWANCE.get()
     allowance = Allowance(steps)
     token = ALLOWANCE.set(allowance)
     try:
         yield allowance
     finally:
         ALLOWANCE.reset(token)
+        if outer is not None:
+            # what was done inside was done outside as well
+            outer.left -= steps - max(0, allowance.left)
 
 
 def spend(steps: int) -> None:

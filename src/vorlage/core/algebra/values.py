@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
+from math import gcd, lcm
 from typing import TypeAlias
 
 from flint import arb, ctx, fmpq
@@ -94,6 +95,16 @@ def compare(left: Exact, right: Exact) -> int:
         if a < b:
             return -1
     return 0
+
+
+def common_divisor(first: Fraction, second: Fraction) -> Fraction:
+    """The greatest common divisor of two numbers that are not 0.
+
+    >>> common_divisor(Fraction(3, 2), Fraction(1))
+    Fraction(1, 2)
+    """
+    below = lcm(first.denominator, second.denominator)
+    return Fraction(gcd(int(first * below), int(second * below)), below)
 
 
 def floor(value: fmpq) -> int:

@@ -13,9 +13,9 @@ from typing import Any
 
 from ..algebra import Values
 from ..notation import Collection, Node, Settings, Text, line
-from .choices import PROVED, REFUTED, DrawnChoice, Unreadable, is_blank, place_number, unread
+from .choices import PROVED, REFUTED, DrawnChoice, Unreadable, is_blank, place_number
 from .specification import BlanksAnswer, Strict
-from .verdict import BLANK, RIGHT, UNREADABLE, Verdict, of_share
+from .verdict import NOTHING, RIGHT, UNREADABLE, WAITING, Verdict, of_share, unread
 
 
 def said(gap: Any, response: Any) -> Any:
@@ -80,12 +80,16 @@ class DrawnBlanks:
         except Unreadable as problem:
             return unread(problem)
         if all(is_blank(each) for each in given):
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         verdicts = [gap.check(said(gap, each)) for gap, each in zip(self.gaps, given)]
         unreadable = [k for k, verdict in enumerate(verdicts) if verdict.outcome == UNREADABLE]
         if unreadable:
             told = tuple(self.told(k, text) for k in unreadable for text in verdicts[k].feedback[:1])
-            return Verdict(UNREADABLE, feedback=told, because="it cannot be read")
+            return Verdict(UNREADABLE, feedback=told, because="it cannot be read", code=verdicts[unreadable[0]].code)
+        waiting = [k for k, verdict in enumerate(verdicts) if verdict.outcome == WAITING]
+        if waiting:
+            told = tuple(self.told(k, text) for k in waiting for text in verdicts[k].feedback[:1])
+            return Verdict(WAITING, feedback=told, because="to be marked by hand", code=verdicts[waiting[0]].code)
         shares = self.answer.shares
         share = sum((part * verdict.share for part, verdict in zip(shares, verdicts)), Fraction(0))
         told = tuple(self.told(k, text) for k, verdict in enumerate(verdicts) for text in verdict.feedback)

@@ -9,7 +9,7 @@ from ..algebra import Certainty, EvaluationError, Values, value_tree
 from ..notation import Chemical, Node, NotationError, Settings, Text, read_chemical
 from .reactions import Reaction, Species, read_reaction
 from .specification import ChemicalAnswer
-from .verdict import BLANK, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+from .verdict import NOTHING, RIGHT, WRONG, Verdict, of_share, unread
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
 
@@ -57,11 +57,11 @@ class DrawnChemical:
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         try:
             return replace(self.judged(response), tree=shown(response))
         except NotationError as problem:
-            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
+            return unread(problem)
 
     def judged(self, response: str) -> Verdict:
         """The verdict for what was typed. Raises ``NotationError`` when it is no formula or equation."""

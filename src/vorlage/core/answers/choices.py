@@ -17,7 +17,7 @@ from typing import Any
 from ..algebra import Certainty, Condition, Values
 from ..notation import Node, NotationError, Settings, Text, names_in, read_authored
 from .specification import ChoiceAnswer, MatchAnswer, OrderAnswer, TrueFalseAnswer
-from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+from .verdict import NOTHING, PARTLY, RIGHT, WAITING, WRONG, Verdict, of_share, unread
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -25,8 +25,11 @@ TRUE = frozenset(["true", "t", "yes", "y", "1", "right", "✓"])
 FALSE = frozenset(["false", "f", "no", "n", "0", "wrong", "✗"])
 
 
-class Unreadable(ValueError):
+class Unreadable(NotationError):
     """A response that names no options."""
+
+    def __init__(self, message: str) -> None:
+        super().__init__("no_option", message)
 
 
 def places(response: Any, order: tuple[int, ...], count: int) -> list[int]:
@@ -61,10 +64,6 @@ def place_number(text: str) -> int:
 
 def is_blank(response: Any) -> bool:
     return response is None or response in ([], {}) or (isinstance(response, str) and not response.strip())
-
-
-def unread(problem: Unreadable) -> Verdict:
-    return Verdict(UNREADABLE, feedback=(str(problem),), because="it cannot be read")
 
 
 class ChoiceChecker:
@@ -122,7 +121,7 @@ class DrawnChoice:
     def check(self, response: Any) -> Verdict:
         """The verdict for the options chosen."""
         if is_blank(response):
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         options = self.answer.options
         try:
             chosen = list(dict.fromkeys(places(response, self.order, len(options))))
@@ -130,7 +129,7 @@ class DrawnChoice:
                 raise Unreadable("Choose one option.")
         except Unreadable as problem:
             return unread(problem)
-        share = min(Fraction(1), max(Fraction(0), sum(map(self.worth, chosen), Fraction(0))))
+        share = min(Fraction(1), sum(map(self.worth, chosen), Fraction(0)))
         told = tuple(options[k].feedback for k in chosen if options[k].feedback)
         reading = self.letters(chosen)
         certainty = PROVED if share == 1 else REFUTED
@@ -179,7 +178,7 @@ class DrawnTrueFalse:
     def check(self, response: Any) -> Verdict:
         """The verdict for true or false."""
         if is_blank(response):
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         text = str(response).strip().lower()
         if text not in TRUE | FALSE:
             return unread(Unreadable("Answer with true or false."))
@@ -227,7 +226,7 @@ class DrawnMatch:
     def check(self, response: Any) -> Verdict:
         """The verdict for pairs: an object from left to right, or letters in the order of the left sides."""
         if is_blank(response):
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         try:
             chosen = self.chosen(response)
         except Unreadable as problem:
@@ -298,7 +297,7 @@ class DrawnOrder:
     def check(self, response: Any) -> Verdict:
         """The verdict for an order of all items."""
         if is_blank(response):
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         count = len(self.answer.items)
         try:
             chosen = places(response, self.order, count)
@@ -358,6 +357,8 @@ class DrawnNoMarks:
     def check(self, response: Any) -> Verdict:
         """Nothing is right or wrong here."""
         if is_blank(response):
-            return Verdict(BLANK, because="nothing was answered")
-        because = "to be marked by hand" if self.kind == "essay" else "no marks are given here"
-        return Verdict(UNREADABLE, reading=str(response)[:200], because=because)
+            return NOTHING
+        reading = str(response)[:200]
+        if self.kind == "essay":
+            return Verdict(WAITING, reading=reading, because="to be marked by hand")
+        return Verdict(RIGHT, Fraction(1), reading, because="no marks are given here", code="no_marks")

@@ -32,7 +32,7 @@ from ..notation import (
 from .specification import CollectionAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
 from .typed import plain_collection
-from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
 UNIT_VECTORS = ("i", "j", "k")
@@ -220,10 +220,11 @@ class DrawnCollection:
         """How close each value has to be, in words."""
         return f"each value {self.tolerance.words}"
 
+    @in_steps
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         answer, settings = self.checker.answer, self.checker.settings
         try:
             tree = read_collection(response, answer.kind, settings, len(self.values))
@@ -235,19 +236,17 @@ class DrawnCollection:
                 wanted = "points such as {(1, 2), (3, 4)}" if of_points else SHAPES[answer.kind]
                 raise NotationError("no_values", f"This answer is asked for as {wanted}.")
         except NotationError as problem:
-            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
+            return unread(problem)
         reading = line(tree)
         try:
             verdict = self.as_set(values) if answer.kind == "set" else self.by_place(values, shape)
         except EvaluationError as problem:
-            return Verdict(
-                UNREADABLE, reading=reading, feedback=(problem.message,), because="it has no value", tree=tree
-            )
+            return unread(problem, "it has no value", reading=reading, tree=tree)
         if verdict.outcome != RIGHT:
             for slip, expected in sorted(zip(answer.slips, self.slips), key=lambda pair: -pair[0].share):
                 if slip.share >= verdict.share and self.equals(values, expected):
                     told = (slip.feedback,) if slip.feedback else ()
-                    verdict = Verdict(of_share(slip.share), slip.share, "", told, f"slip {slip.key}", PROVED)
+                    verdict = Verdict(of_share(slip.share), slip.share, "", told, f"slip {slip.key}", PROVED, "slip")
                     break
         return replace(verdict, reading=reading, tree=tree)
 

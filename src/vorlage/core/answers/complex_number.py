@@ -12,7 +12,7 @@ from ..notation import Node, NotationError, Settings, line, names_in, read, read
 from .specification import NumberAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
 from .typed import plain_number, without_name
-from .verdict import BLANK, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+from .verdict import NOTHING, RIGHT, WRONG, Verdict, in_steps, of_share, unread
 
 BITS = 256
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
@@ -62,18 +62,18 @@ class DrawnComplex:
         """How close is close enough, in words."""
         return self.tolerance.words
 
+    @in_steps
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         try:
             tree = without_name(read(plain_number(response, self.checker.settings), self.checker.settings))
             if names := sorted(names_in(tree)):
                 raise EvaluationError("unknown_name", f"{names[0]} has no value.")
             value = complex_value(tree, {})
         except (NotationError, EvaluationError) as problem:
-            place = getattr(problem, "place", None)
-            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=place)
+            return unread(problem)
         reading = line(tree)
         if near(value, self.key, self.tolerance):
             # exactness is shown only where both are known exactly; otherwise they agree to 256 bits
@@ -82,17 +82,17 @@ class DrawnComplex:
             return Verdict(RIGHT, Fraction(1), reading, (), self.tolerance.words, certainty, tree=tree)
         answer = self.checker.answer
         candidates = [
-            (band.share, near(value, self.key, tolerance), f"band {tolerance.words}", band.feedback)
+            (band.share, near(value, self.key, tolerance), f"band {tolerance.words}", band.feedback, "band")
             for band, tolerance in zip(answer.bands, self.bands)
         ]
         candidates += [
-            (slip.share, near(value, key, self.tolerance), f"slip {slip.key}", slip.feedback)
+            (slip.share, near(value, key, self.tolerance), f"slip {slip.key}", slip.feedback, "slip")
             for slip, key in zip(answer.slips, self.slips)
         ]
-        for share, fits, because, feedback in sorted(candidates, key=lambda candidate: -candidate[0]):
+        for share, fits, because, feedback, code in sorted(candidates, key=lambda candidate: -candidate[0]):
             if fits:
                 told = (feedback,) if feedback else ()
-                return Verdict(of_share(share), share, reading, told, because, PROVED, tree=tree)
+                return Verdict(of_share(share), share, reading, told, because, PROVED, code, tree=tree)
         return Verdict(WRONG, Fraction(0), reading, (), self.tolerance.words, REFUTED, tree=tree)
 
 

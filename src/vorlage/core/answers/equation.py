@@ -22,7 +22,7 @@ from ..notation import (
 )
 from .shape import factors_of, terms_of
 from .specification import EquationAnswer
-from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
 
 PROVED = Certainty("proved")
 
@@ -72,14 +72,15 @@ class DrawnEquation:
         """What else counts as the key, in words."""
         return "every equation with the same solutions"
 
+    @in_steps
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         try:
             tree = read_equation(response, self.checker.settings)
         except NotationError as problem:
-            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
+            return unread(problem)
         reading = line(tree)
         answer = self.checker.answer
         certainty = same_solutions(self.key, tree, self.where, self.checker.settings.angle)
@@ -88,11 +89,11 @@ class DrawnEquation:
             if lacking is None:
                 return Verdict(RIGHT, Fraction(1), reading, (), "the same solutions", certainty, tree=tree)
             outcome = PARTLY if 0 < answer.share < 1 else of_share(answer.share)
-            return Verdict(outcome, answer.share, reading, (lacking,), "the form asked for", certainty, tree=tree)
+            return Verdict(outcome, answer.share, reading, (lacking,), "the form asked for", certainty, "form", tree=tree)
         for slip, slip_tree in sorted(zip(answer.slips, self.slips), key=lambda pair: -pair[0].share):
             if same_solutions(slip_tree, tree, self.where, self.checker.settings.angle).holds:
                 told = (slip.feedback,) if slip.feedback else ()
-                return Verdict(of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", PROVED, tree=tree)
+                return Verdict(of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", PROVED, "slip", tree=tree)
         strange = sorted(names_in(tree) - names_in(self.key))
         told = (f"The letter {strange[0]} does not belong in this equation.",) if strange else ()
         return Verdict(WRONG, Fraction(0), reading, told, "other solutions", certainty, tree=tree)

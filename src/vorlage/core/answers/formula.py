@@ -28,7 +28,7 @@ from ..notation import (
 from .shape import lacking_form
 from .specification import FormulaAnswer
 from .typed import plain_answer, without_name
-from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
 
 NOT_FORMULAS = (Relation, Logic, PlusMinus, Collection, Matrix, Interval, Text)
 
@@ -86,14 +86,15 @@ class DrawnFormula:
             words = "this form, terms in any order"
         return f"{words}, up to {UP_TO_WORDS[up_to]}" if up_to else words
 
+    @in_steps
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         try:
             tree = self.formula(read(plain_answer(response), self.checker.settings))
         except NotationError as problem:
-            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
+            return unread(problem)
         return replace(self.judged(tree), value=tree)
 
     def formula(self, tree: Node) -> Node:
@@ -121,7 +122,7 @@ class DrawnFormula:
             if lacking is None:
                 return Verdict(RIGHT, Fraction(1), reading, (), "equal to the key", certainty, tree=tree)
             outcome = PARTLY if 0 < answer.share < 1 else of_share(answer.share)
-            return Verdict(outcome, answer.share, reading, (lacking,), f"form {answer.form}", certainty, tree=tree)
+            return Verdict(outcome, answer.share, reading, (lacking,), f"form {answer.form}", certainty, "form", tree=tree)
         slips = sorted(zip(answer.slips, self.slips), key=lambda pair: -pair[0].share)
         for slip, slip_tree in slips:
             try:
@@ -130,7 +131,7 @@ class DrawnFormula:
                 continue
             if agreed.holds:
                 told = (slip.feedback,) if slip.feedback else ()
-                return Verdict(of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", agreed, tree=tree)
+                return Verdict(of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", agreed, "slip", tree=tree)
         return Verdict(
             WRONG,
             Fraction(0),

@@ -14,9 +14,9 @@ from typing import Any
 from ..algebra import Values
 from ..figures import DrawnRegion, Region
 from ..notation import Collection, Node, Settings, line, literal
-from .choices import PROVED, REFUTED, Unreadable, is_blank, unread
+from .choices import PROVED, REFUTED, Unreadable, is_blank
 from .specification import HotspotAnswer
-from .verdict import BLANK, Verdict, of_share
+from .verdict import NOTHING, Verdict, of_share, unread
 
 NUMBER = r"([-−]?\d+(?:\.\d+)?)"
 PLACE = re.compile(rf"\(\s*{NUMBER}\s*[,;|]\s*{NUMBER}\s*\)")
@@ -72,7 +72,7 @@ class DrawnHotspot:
     def check(self, response: Any) -> Verdict:
         """The verdict for the places that were marked."""
         if is_blank(response):
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         try:
             places = marked_places(response)
             if len(places) > self.answer.clicks:
@@ -94,7 +94,7 @@ class DrawnHotspot:
         if self.answer.clicks > 1:
             # marking everywhere earns nothing
             share -= Fraction(outside, len(self.best))
-        share = min(Fraction(1), max(Fraction(0), share))
+        share = min(Fraction(1), share)
         told = tuple(self.answer.regions[k].feedback for k in hit if self.answer.regions[k].feedback)
         tree = places_tree(places)
         certainty = PROVED if share == 1 else REFUTED

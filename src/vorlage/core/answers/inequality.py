@@ -33,7 +33,7 @@ from ..notation import (
     read_authored,
 )
 from .specification import InequalityAnswer
-from .verdict import BLANK, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+from .verdict import NOTHING, RIGHT, WRONG, Verdict, in_steps, of_share, unread
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
 TURNED = {"<": ">", ">": "<", "≤": "≥", "≥": "≤", "≠": "≠", "=": "="}
@@ -86,27 +86,26 @@ class DrawnInequality:
         """What else counts as the key, in words."""
         return "every way to write the same set"
 
+    @in_steps
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         try:
             tree = read_statement(response, self.checker.settings)
         except NotationError as problem:
-            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
+            return unread(problem)
         reading = line(tree)
         try:
             same, feedback = self.compare(tree)
         except EvaluationError as problem:
-            return Verdict(
-                UNREADABLE, reading=reading, feedback=(problem.message,), because="its set is unknown", tree=tree
-            )
+            return unread(problem, "its set is unknown", reading=reading, tree=tree)
         if same:
             return Verdict(RIGHT, Fraction(1), reading, (), "the same set", PROVED, tree=tree)
         for slip, slip_tree in sorted(zip(self.checker.answer.slips, self.slips), key=lambda pair: -pair[0].share):
             if self.compare(tree, slip_tree)[0]:
                 told = (slip.feedback,) if slip.feedback else ()
-                return Verdict(of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", PROVED, tree=tree)
+                return Verdict(of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", PROVED, "slip", tree=tree)
         return Verdict(WRONG, Fraction(0), reading, feedback, "another set", REFUTED, tree=tree)
 
     def compare(self, tree: Node, key: Node | None = None) -> tuple[bool, tuple[str, ...]]:

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 from fractions import Fraction
 
-from .verdict import BLANK, RIGHT, UNREADABLE, Verdict, of_share
+from .verdict import BLANK, RIGHT, UNREADABLE, WAITING, Verdict, of_share
 
 CARRIED = "Right with your earlier answer."
 PARTLY_CARRIED = "Partly right with your earlier answer."
@@ -33,7 +33,7 @@ def after_retries(verdict: Verdict, attempt: int, cost: Fraction) -> Verdict:
     if attempt < 1 or not 0 <= cost <= 1:
         raise ValueError("Attempts count from 1, and a retry costs from nothing to everything.")
     lost = cost * (attempt - 1)
-    if not lost or not verdict.share or verdict.outcome in {BLANK, UNREADABLE}:
+    if not lost or verdict.share <= 0 or verdict.outcome in {BLANK, UNREADABLE, WAITING}:
         return verdict
     share = max(Fraction(0), verdict.share - lost)
     because = f"{verdict.because}, at attempt {attempt}"

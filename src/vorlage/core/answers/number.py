@@ -49,11 +49,13 @@ from .near_misses import NEAR_MISSES, Attempt
 from .specification import NumberAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
 from .typed import plain_number, without_name
-from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
 from .written import unmet
 
 PROVED = Certainty("proved")
 REFUTED = Certainty("refuted")
+# a share, a test, why in words, what is said, and the code
+Candidate = tuple[Fraction, Callable[[], bool], str, str, str]
 
 
 class NumberChecker:
@@ -125,15 +127,16 @@ class DrawnNumber:
         """How close is close enough, in words."""
         return self.words
 
+    @in_steps
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         settings = self.checker.settings
         try:
             tree = without_name(read(plain_number(response, settings), settings))
         except NotationError as problem:
-            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=problem.place)
+            return unread(problem)
         known = plain_value(tree)
         try:
             value: Exact
@@ -143,24 +146,24 @@ class DrawnNumber:
                 value = Compiled(tree, settings.angle).value({})
             return replace(self.judged(value, tree), value=value)
         except EvaluationError as problem:
-            told = (no_number(tree, problem),)
-            return Verdict(UNREADABLE, reading=line(tree), feedback=told, because="it has no value", tree=tree)
+            verdict = unread(problem, "it has no value", reading=line(tree), tree=tree)
+            return replace(verdict, feedback=(no_number(tree, problem),))
 
     def judged(self, value: Exact, tree: Node) -> Verdict:
         reading = line(tree)
         if self.tolerance.admits(value, self.key):
             return self.accepted(value, tree, reading)
-        best: tuple[Fraction, str, str] | None = None
-        for share, fits, because, feedback in self.candidates(value, tree):
+        best: tuple[Fraction, str, str, str] | None = None
+        for share, fits, because, feedback, code in self.candidates(value, tree):
             if (best is None or share > best[0]) and fits():
-                best = (share, because, feedback)
+                best = (share, because, feedback, code)
                 if share == 1:
                     break
         if best is None:
             return Verdict(WRONG, Fraction(0), reading, (), self.words, REFUTED, tree=tree)
-        share, because, feedback = best
+        share, because, feedback, code = best
         told = (feedback,) if feedback else ()
-        return Verdict(of_share(share), share, reading, told, because, PROVED, tree=tree)
+        return Verdict(of_share(share), share, reading, told, because, PROVED, code, tree=tree)
 
     def accepted(self, value: Exact, tree: Node, reading: str) -> Verdict:
         demand = self.checker.answer.written
@@ -171,7 +174,7 @@ class DrawnNumber:
                 share = demand.share
                 return Verdict(
                     PARTLY if 0 < share < 1 else of_share(share), share, reading, (lacking,), "how it is written",
-                    certainty, tree=tree,
+                    certainty, "written", tree=tree,
                 )  # fmt: skip
         return Verdict(RIGHT, Fraction(1), reading, (), self.words, certainty, tree=tree)
 
@@ -180,22 +183,23 @@ class DrawnNumber:
             return equivalent(self.key.tree, value.tree, (), self.checker.settings.angle)
         return PROVED
 
-    def candidates(self, value: Exact, tree: Node) -> list[tuple[Fraction, Callable[[], bool], str, str]]:
+    def candidates(self, value: Exact, tree: Node) -> list[Candidate]:
         """What may earn a share, in the order bands, slips, near-misses."""
         answer = self.checker.answer
-        found: list[tuple[Fraction, Callable[[], bool], str, str]] = []
+        found: list[Candidate] = []
         for band, tolerance, words in zip(answer.bands, self.bands, self.band_words):
-            found.append((band.share, partial(tolerance.admits, value, self.key), f"band {words}", band.feedback))
+            fits = partial(tolerance.admits, value, self.key)
+            found.append((band.share, fits, f"band {words}", band.feedback, "band"))
         for slip, slip_key in zip(answer.slips, self.slips):
             if slip_key is not None:
                 fits = partial(self.tolerance.admits, value, slip_key)
-                found.append((slip.share, fits, f"slip {slip.key}", slip.feedback))
+                found.append((slip.share, fits, f"slip {slip.key}", slip.feedback, "slip"))
         if answer.recognise:
             attempt = Attempt(value, tree, self.key, self.tolerance, self.other_angle)
             for recognised in answer.recognise:
                 test, feedback = NEAR_MISSES[recognised.name]
                 words = recognised.name.replace("_", " ")
-                found.append((recognised.share, partial(test, attempt), words, feedback))
+                found.append((recognised.share, partial(test, attempt), words, feedback, recognised.name))
         return found
 
 

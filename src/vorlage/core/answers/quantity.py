@@ -25,7 +25,7 @@ from ..quantities import Unit, read_unit, run_together, split_quantity
 from .number import DrawnNumber, NumberChecker
 from .specification import NumberAnswer, QuantityAnswer
 from .typed import plain_number, without_name
-from .verdict import BLANK, PARTLY, RIGHT, UNREADABLE, WRONG, Verdict, of_share
+from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
 
 IN_TWO_UNITS = re.compile(
     r"\s*(?P<most>\d+)\s*(?P<large>[A-Za-z]+)\s+(?P<rest>\d+(?:[.,]\d+)?)\s*(?P<small>[A-Za-z]+)\s*"
@@ -74,10 +74,11 @@ class DrawnQuantity:
         """How close is close enough, in words."""
         return self.number.closeness()
 
+    @in_steps
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         settings = self.checker.settings
         both = self.in_two_units(response)
         if both is not None:
@@ -88,8 +89,7 @@ class DrawnQuantity:
             tree = without_name(read(amount_text, settings))
             value = Compiled(tree, settings.angle).value({})
         except (NotationError, EvaluationError) as problem:
-            place = getattr(problem, "place", None)
-            return Verdict(UNREADABLE, feedback=(problem.message,), because="it cannot be read", place=place)
+            return unread(problem)
         if unit is not None and unit.dimension != self.checker.unit.dimension:
             apart = run_together(unit_text, self.checker.unit.dimension)
             if apart is not None:
@@ -137,27 +137,27 @@ class DrawnQuantity:
                 return plain
             share = plain.share * answer.share
             told = ("The unit is missing.", *plain.feedback)
-            return replace(plain, outcome=of_share(share), share=share, feedback=told, because="the unit is missing")
+            return replace(plain, outcome=of_share(share), share=share, feedback=told, because="the unit is missing", code="unit_missing")
         if unit.dimension != key_unit.dimension:
             kept = self.number.tolerance.admits(value, self.number.key)
             told = ("The number is right, but this unit measures something else." if kept
                     else "This unit measures something else.",)  # fmt: skip
             if unit_text == "C" and key_unit.offset:
                 told = ("C stands for coulomb: write °C for degrees Celsius.", *told)
-            return Verdict(WRONG, feedback=told, because="the unit has the wrong dimension")
+            return Verdict(WRONG, feedback=told, because="the unit has the wrong dimension", code="dimension")
         same = unit == key_unit
         if same:
             return self.number.judged(value, tree)  # type: ignore[arg-type]
         if not answer.convert:
-            return Verdict(WRONG, feedback=(f"The answer is asked for in {answer.unit}.",), because="the unit")
+            return Verdict(WRONG, feedback=(f"The answer is asked for in {answer.unit}.",), because="the unit", code="unit")
         converted = self.in_key_unit(value, unit)
         verdict = self.number.judged(converted, tree)  # type: ignore[arg-type]
         if verdict.outcome == PARTLY and verdict.because == "how it is written":
             # places and figures are asked for in the key's unit; in another they cannot be compared
-            return replace(verdict, outcome=RIGHT, share=Fraction(1), feedback=(), because=self.closeness())
+            return replace(verdict, outcome=RIGHT, share=Fraction(1), feedback=(), because=self.closeness(), code="")
         if verdict.share == 0 and self.number.tolerance.admits(value, self.number.key):
             told = ("The number is right, but the unit is not.",)
-            return replace(verdict, feedback=told, because="the unit")
+            return replace(verdict, feedback=told, because="the unit", code="unit")
         return verdict
 
     def in_key_unit(self, value: Exact, unit: Unit) -> Exact:

@@ -2,23 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import wraps
 from typing import Any
 
-from ..algebra import Certainty, Value
-from ..notation import Node
+from ..algebra import Certainty, EvaluationError, OutOfSteps, Value, allowed
+from ..notation import Node, NotationError
 
 RIGHT, PARTLY, WRONG, BLANK, UNREADABLE = "right", "partly", "wrong", "blank", "unreadable"
+# a person has to mark it
+WAITING = "waiting"
+# The work that checking one response may take, in steps; about a twentieth of a second where it was measured.
+STEPS_OF_A_CHECK = 100_000
+# What a verdict is called where nothing more special decided.
+CODES = {RIGHT: "key", PARTLY: "partly", WRONG: "wrong", BLANK: "blank", UNREADABLE: "unreadable", WAITING: "by_hand"}
 
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
     """The outcome for one response; the same inputs always give the same verdict."""
 
-    # right, partly, wrong, blank or unreadable
+    # right, partly, wrong, blank, unreadable or waiting
     outcome: str
-    # the share of the marks, from 0 to 1
+    # the share of the marks, at most 1; negative where the author says so
     share: Fraction = Fraction(0)
     # how the response was read, as line maths
     reading: str = ""
@@ -27,6 +35,10 @@ class Verdict:
     # the tolerance, band, slip or demand that decided
     because: str = ""
     certainty: Certainty | None = None
+    # what decided, for programs: stable, and empty where the outcome says it
+    code: str = ""
+    # how the response could be meant otherwise, and how brackets would tell; empty where there is one reading
+    ambiguity: str = ""
     # where reading stopped, for an unreadable response
     place: int | None = None
     # the response as a tree, to be shown typeset
@@ -49,8 +61,10 @@ class Verdict:
             "outcome": self.outcome,
             "share": str(self.share),
             "reading": self.reading,
-            "feedback": list(self.feedback),
+            "feedback": [*self.feedback, *filter(None, [self.ambiguity])],
             "because": self.because,
+            "code": self.code or CODES[self.outcome],
+            "ambiguous": bool(self.ambiguity),
             "certainty": certainty,
         }
 
@@ -58,3 +72,32 @@ class Verdict:
 def of_share(share: Fraction) -> str:
     """The outcome that a share of the marks stands for."""
     return RIGHT if share >= 1 else PARTLY if share > 0 else WRONG
+
+
+NOTHING = Verdict(BLANK, because="nothing was answered")
+TOO_COSTLY = Verdict(
+    WAITING,
+    feedback=("This could not be checked in the time that an answer has: somebody will look at it.",),
+    because="it takes too long to check",
+    code="too_costly",
+)
+
+
+def unread(problem: NotationError | EvaluationError, because: str = "it cannot be read", **shown: Any) -> Verdict:
+    """The verdict for a response that cannot be read, or has no value: what stands against it, and where."""
+    place = getattr(problem, "place", None)
+    return Verdict(UNREADABLE, feedback=(problem.message,), because=because, code=problem.code, place=place, **shown)
+
+
+def in_steps(check: Callable[..., Verdict]) -> Callable[..., Verdict]:
+    """A check whose work is bounded in steps, so that the same response always gets the same verdict."""
+
+    @wraps(check)
+    def bounded(self: Any, response: Any) -> Verdict:
+        try:
+            with allowed(STEPS_OF_A_CHECK):
+                return check(self, response)
+        except OutOfSteps:
+            return TOO_COSTLY
+
+    return bounded

@@ -13,7 +13,7 @@ import re2
 from ..algebra import Certainty, Values, value_tree
 from ..notation import NotationError, Settings, Text, line
 from .specification import TextAnswer
-from .verdict import BLANK, RIGHT, UNREADABLE, WRONG, Verdict
+from .verdict import NOTHING, RIGHT, UNREADABLE, WRONG, Verdict
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
 MAXIMUM_LENGTH = 5_000
@@ -88,7 +88,7 @@ class DrawnText:
         """The verdict for what was typed."""
         checker = self.checker
         if not response.strip():
-            return Verdict(BLANK, because="nothing was answered")
+            return NOTHING
         if len(response) > MAXIMUM_LENGTH:
             told = f"This is too long: at most {MAXIMUM_LENGTH} characters."
             return Verdict(UNREADABLE, feedback=(told,), because="it is too long")

@@ -18,7 +18,7 @@ from .printers import (
 from .printers.spoken import speak
 from .printers.typst import quoted
 from .reader import read, read_authored, read_chemical
-from .rebuild import rebuild, substitute
+from .rebuild import rebuild, shared, substitute
 from .settings import PLAIN, Settings
 from .tidy import fraction, literal, plain_value, terminating_places, tidy
 from .tree import (
@@ -137,6 +137,7 @@ __all__ = [
     "read_authored",
     "read_chemical",
     "rebuild",
+    "shared",
     "speak",
     "substitute",
     "terminating_places",

@@ -45,3 +45,28 @@ def substitute(node: Node, values: Mapping[str, Node], mark: bool = False) -> No
         return rebuild(piece, change)
 
     return change(node)
+
+
+def shared(*trees: Node) -> tuple[Node, ...]:
+    """The trees with equal pieces as one and the same node, so that what is worked out of one serves all.
+
+    >>> from vorlage.core.notation import read
+    >>> tree, = shared(read("sin(x)^2 + sin(x)"))
+    >>> tree.terms[0].base is tree.terms[1]
+    True
+    """
+    pool: dict[object, Node] = {}
+
+    def pooled(node: Node) -> Node:
+        inner = rebuild(node, pooled)
+        held = (identity(getattr(inner, field)) for field in fields_of(inner))
+        return pool.setdefault((type(inner), *held), inner)
+
+    return tuple(map(pooled, trees))
+
+
+def identity(held: object) -> object:
+    """What tells a field of a node apart, its own pieces being shared already."""
+    if isinstance(held, Node):
+        return id(held)
+    return tuple(map(identity, held)) if isinstance(held, tuple) else held
