@@ -16,7 +16,7 @@ from vorlage.core.notation import NotationError, Settings
 from vorlage.core.quantities import read_unit, split_quantity
 from vorlage.fuzzing import ANSWERS, CHOSEN, HOSTILE, structured
 
-RIGHT, PARTLY, WRONG, UNREADABLE = "right", "partly", "wrong", "unreadable"
+RIGHT, PARTLY, WRONG, UNREADABLE, WAITING = "right", "partly", "wrong", "unreadable", "waiting"
 
 
 def check(answer: dict[str, Any], response: str, **setting: Any) -> Verdict:
@@ -46,7 +46,7 @@ class Feedback(TestCase):
         for answer, response, told in [
             (formula("x"), "x + k", "The letter k does not belong in this answer."),
             (formula("x"), "diff(x^2/2, x)", "Work this out: diff(…) cannot be part of an answer."),
-            (number("12"), "12 m", "A number is asked for here: m has no value."),
+            (number("12"), "12 m", "A plain number is asked for here: leave out “m”."),
             (number("12"), "12 or 13", "One number is asked for here."),
             (quantity("1", "km"), "1", "The unit is missing."),
             (quantity("1", "km"), "1 m", "The number is right, but the unit is not."),
@@ -157,7 +157,7 @@ class Hostile(TestCase):
                 with self.subTest(f"{answer['kind']} ← {str(response)[:40]}"):
                     verdicts: list[Verdict] = []
                     self.assertLess(calls(lambda: verdicts.append(check(answer, response))), 250_000)  # noqa: B023
-                    self.assertIn(verdicts[0].outcome, {RIGHT, PARTLY, WRONG, UNREADABLE, "blank"})
+                    self.assertIn(verdicts[0].outcome, {RIGHT, PARTLY, WRONG, UNREADABLE, WAITING, "blank"})
 
 
 class Cases(TestCase):

@@ -9,7 +9,7 @@ from unittest import TestCase
 from vorlage.core.answers import check_case
 
 FOLDER = Path(__file__).parent.parent / "cases"
-OUTCOMES = ("right", "partly", "wrong", "unreadable", "blank")
+OUTCOMES = ("right", "partly", "wrong", "unreadable", "blank", "waiting")
 
 
 def chapters() -> list[dict[str, Any]]:

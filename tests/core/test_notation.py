@@ -76,7 +76,7 @@ REFUSALS = [
     ("1,5", "written with a point here: 1.5", 1), ("1.2.3", "two decimal points", 3), ("(x", "never closes", 0),
     ("x)", "never opened", 1), ("3 + * 4", "cannot stand here", 4), ("2 +", "missing after", 2),
     ("sin", "without what it is taken of", 0), ("root 3", "needs brackets", 0), ("sin()", "takes 1 value", 0),
-    ("()", "nothing between", 0), (r"\foo{x}", "not known", 0), ("x\u202ey", "invisible", 1), ("\x00", "invisible", 0),
+    ("()", "nothing between", 0), (r"\foo{x}", "not known", 0), ("x\u0307y", "combining", 1), ("\x00", "invisible", 0),
     (r"\int_0^1 x^2", "needs its letter at the end", 0), (r"x + \int_0 x dx", "is written \\int_", 4),
     (r"\begin{cases}x & x<0\\y & x>0\end{cases}", "cover the rest", 0), (r"\begin{pmatrix}1 & \foo\end{pmatrix}", "not known", 19),
     ("é", "not a sign that can be read", 0), ('"open', "never closes", 0), ("matrix(1, 2; 3)", "same number of entries", 6),

@@ -6,13 +6,13 @@ two formulas are one; values that are not rational are enclosed by balls as clos
 
 from .balls import INVERSE_TRIGONOMETRIC, TRIGONOMETRIC, Undefined
 from .complexes import complex_value
-from .equivalence import Certainty, Comparison, equal_up_to, equivalent
+from .equivalence import Certainty, Comparison, equal_up_to, equivalent, has_values
 from .errors import EvaluationError
 from .evaluation import Compiled, Condition, Value, Values, value_tree
 from .helper import TooCostly, start_helper
 from .rationals import NotRational, RationalReader, univariate
 from .realsets import NoRealSet, RealSet, real_set, same_set
-from .solutions import equations_of, same_solutions, with_sign
+from .solutions import equations_of, everywhere_or_nowhere, same_solutions, with_sign
 from .steps import OutOfSteps, allowed, size, spend
 from .symbolic import is_symbolic, stripped, symbolic_value, with_values
 from .values import (
@@ -61,7 +61,9 @@ __all__ = [
     "enclosures",
     "equal_up_to",
     "equations_of",
+    "everywhere_or_nowhere",
     "equivalent",
+    "has_values",
     "is_symbolic",
     "magnitude",
     "rational",

@@ -318,9 +318,13 @@ class Rewriter:
     def call_mod(self, inner: Plan, divisor: Plan) -> Plan:
         return total(inner, times(MINUS_ONE, divisor, self.floor(over(inner, divisor))))
 
-    def call_round(self, inner: Plan) -> Plan:
+    def call_round(self, inner: Plan, places: Plan = ZERO) -> Plan:
+        wanted = self.ratio(places).constant()
+        if wanted is None or wanted.denominator != 1 or abs(wanted) > MAXIMUM_MULTIPLE:
+            raise NoCanonicalForm
+        scale = number(Fraction(10) ** int(wanted))
         # at the halves, which are isolated, the one below is not the one away from zero
-        return self.floor(total(inner, number(HALF)))
+        return over(self.floor(total(times(inner, scale), number(HALF))), scale)
 
     def call_sgn(self, inner: Plan) -> Plan:
         return over(self.call_abs(inner), inner)
@@ -1050,9 +1054,14 @@ def implied(wanted: Restrictions, known: Restrictions) -> bool:
     It does when it is one of them, or a product of factors whose signs they give.
     """
     signs: dict[Terms, int] = {}
-    for kind, sign, terms in known:
-        if kind == "not negative" and len(terms) == 1:
-            signs[next(iter(terms))] = sign
+    # a product of which all signs but one are known gives that one
+    for _ in range(len(known)):
+        for kind, sign, terms in known:
+            open_terms = [each for each in terms if each not in signs]
+            if kind == "not negative" and len(open_terms) == 1:
+                for each in terms:
+                    sign *= signs.get(each, 1)
+                signs[open_terms[0]] = sign
     for kind, sign, terms in wanted - known:
         if kind != "not negative" or not terms <= signs.keys():
             return False

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import chain, islice
@@ -11,6 +11,7 @@ from flint import arb, ctx, fmpq
 
 from ..notation import Call, Constant, Neg, Node, Relation, Sum, literal, names_in, shared, substitute, walk
 from ..notation import line as written
+from .algebraic import same_number
 from .balls import Undefined, ball
 from .canonical import Difference, NoCanonicalForm, canonical_difference
 from .complexes import complex_value
@@ -115,6 +116,10 @@ def equivalent(key: Node, response: Node, where: Sequence[Node] = (), angle: str
     found = canonical_equality(comparison)
     if found is not None and found.domain_contained:
         return PROVED
+    if not names:
+        same = same_number(key, response, angle)
+        if same is not None:
+            return PROVED if same else different(comparison, names)
     return sampled(comparison, names, found is not None)
 
 
@@ -247,6 +252,25 @@ def sampled(comparison: Comparison, names: list[str], equal: bool = False) -> Ce
     if agreed:
         return PROVED if equal and found.exact else Certainty("agrees", agreed)
     return at_small_points(tried, names)
+
+
+def has_values(tree: Node, where: Sequence[Node] = (), angle: str = "radians") -> bool:
+    """Whether a formula has a value somewhere within ``where``, as far as trying shows."""
+    names = sorted(names_in(tree))
+    conditions = [Condition(relation, angle) for relation in where]
+
+    def somewhere(points: Iterable[Point]) -> bool:
+        for point in points:
+            if not admitted(conditions, point):
+                continue
+            try:
+                ball(tree, point, 128, angle)
+            except EvaluationError:
+                continue
+            return True
+        return False
+
+    return somewhere(small_points(names, 24)) or somewhere(chain(*trials((tree, *where), names, angle).pieces))
 
 
 def at_small_points(tried: Trial, names: list[str]) -> Certainty:
@@ -420,6 +444,28 @@ def equal_up_to(comparison: Comparison, up_to: str) -> Certainty:
     return sampled_up_to(comparison, up_to)
 
 
+def not_constant_at_once(comparison: Comparison, up_to: str) -> Certainty | None:
+    """A refutation at the first two small points at which the differences (or the ratios) are apart, or None."""
+    conditions = [Condition(relation, comparison.angle) for relation in comparison.where]
+    constant: arb | None = None
+    for point in small_points(sorted(names_in(comparison.key)), 6):
+        if not admitted(conditions, point):
+            continue
+        try:
+            wanted = ball(comparison.key, point, 64, comparison.angle)
+            given = ball(comparison.response, point, 64, comparison.angle)
+        except EvaluationError:
+            continue
+        if up_to == "multiple" and wanted.contains(0):
+            continue
+        with ctx.workprec(64):
+            gap = given / wanted if up_to == "multiple" else given - wanted
+        if constant is not None and not constant.overlaps(gap):
+            return refuted(point, wanted, given)
+        constant = gap
+    return None
+
+
 def sampled_up_to(comparison: Comparison, up_to: str) -> Certainty:
     """Whether the difference (or the ratio) is the same at every point; other letters are held still."""
     letters = sorted(names_in(comparison.key))
@@ -427,7 +473,11 @@ def sampled_up_to(comparison: Comparison, up_to: str) -> Certainty:
     chance = Chance(",".join(others))
     still = {name: chance.unit() + 1 for name in others}
     response = substitute(comparison.response, {name: literal(to_fraction(value)) for name, value in still.items()})
-    tried = Trial(replace(comparison, response=response))
+    comparison = replace(comparison, response=response)
+    refutation = not_constant_at_once(comparison, up_to)
+    if refutation is not None:
+        return refutation
+    tried = Trial(comparison)
     found = trials((comparison.key, response, *comparison.where), letters, comparison.angle)
     constant: arb | None = None
     agreed = 0

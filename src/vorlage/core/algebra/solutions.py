@@ -107,6 +107,59 @@ def same_solutions(key: Node, response: Node, where: tuple[Node, ...] = (), angl
     return (by_a_letter(wanted, given, where, angle) if where else None) or REFUTED
 
 
+def everywhere_or_nowhere(tree: Node, angle: str = "radians", complex_numbers: bool = False) -> str:
+    """``everywhere`` for equations that hold for all values of their letters, ``nowhere`` for those that surely hold for
+    none over the reals; empty for all others, which alone can be keys.
+
+    >>> from vorlage.core.notation import read
+    >>> everywhere_or_nowhere(read("2*8 = 16")), everywhere_or_nowhere(read("x^2 = -1")), everywhere_or_nowhere(read("x = 1"))
+    ('everywhere', 'nowhere', '')
+    """
+    equations = equations_of(tree)
+    if not equations:
+        return ""
+    kinds = {one_everywhere_or_nowhere(equation, angle, complex_numbers) for equation in equations}
+    return "everywhere" if "everywhere" in kinds else kinds.pop() if len(kinds) == 1 else ""
+
+
+def one_everywhere_or_nowhere(equation: Relation, angle: str, complex_numbers: bool) -> str:
+    side = zero_side([equation])
+    names = sorted(names_in(side))
+    try:
+        top = RationalReader(names).of(side).reduced().top
+    except NotRational:
+        if equivalent(*equation.terms, (), angle).holds and equivalent(ZERO, side, (), angle).holds:
+            return "everywhere"
+        if not names:
+            return "nowhere"
+        for name in names:
+            branches = solved(equation, name)
+            if branches is not None and all(is_impossible(branch, angle) for branch in branches):
+                return "nowhere"
+        return ""
+    except EvaluationError:
+        return "nowhere"
+    if top.is_zero():
+        return "everywhere"
+    if top.is_constant():
+        return "nowhere"
+    return "" if complex_numbers or real_factors(top) else "nowhere"
+
+
+def is_impossible(branch: Branch, angle: str) -> bool:
+    """Whether a condition without letters is not met, or a value without letters is none."""
+    conditions = [Condition(relation, angle) for relation in branch.conditions if not names_in(relation)]
+    if any(not admitted([condition], {}) for condition in conditions):
+        return True
+    if names_in(branch.value):
+        return False
+    try:
+        ball(branch.value, {}, 128, angle)
+    except EvaluationError:
+        return True
+    return False
+
+
 def real_factors(polynomial: fmpz_mpoly) -> frozenset[str]:
     """The irreducible factors that have zeros, up to sign."""
     found = set()

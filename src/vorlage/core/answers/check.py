@@ -10,7 +10,7 @@ from typing import Any, Protocol
 from pydantic import TypeAdapter, ValidationError
 
 from ..algebra import Compiled, EvaluationError, Value, Values, rational
-from ..notation import Node, NotationError, Settings, names_in, read
+from ..notation import Node, NotationError, Settings, names_in, read_authored
 from .blanks import BlanksChecker
 from .chemical import ChemicalChecker
 from .choices import ChoiceChecker, MatchChecker, NoMarksChecker, OrderChecker, TrueFalseChecker
@@ -186,6 +186,6 @@ def case_values(parameters: dict[str, Any], settings: Settings) -> Values:
         if isinstance(text, int):
             values[name] = rational(text)
             continue
-        tree = read(str(text), settings)
+        tree = read_authored(str(text), settings)
         values[name] = tree if names_in(tree) else Compiled(tree, settings.angle).value({})
     return values

@@ -8,7 +8,17 @@ from fractions import Fraction
 
 from flint import fmpq
 
-from ..algebra import Certainty, Compiled, EvaluationError, Values, equivalent, to_fraction, with_sign, with_values
+from ..algebra import (
+    Certainty,
+    Compiled,
+    EvaluationError,
+    Values,
+    complex_value,
+    equivalent,
+    to_fraction,
+    with_sign,
+    with_values,
+)
 from ..notation import (
     Collection,
     Logic,
@@ -22,6 +32,7 @@ from ..notation import (
     Relation,
     Settings,
     Sum,
+    authored,
     line,
     literal,
     names_in,
@@ -29,9 +40,10 @@ from ..notation import (
     substitute,
     walk,
 )
+from .complex_number import near
 from .specification import CollectionAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
-from .typed import plain_collection
+from .typed import plain_collection, with_letters, without_units
 from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
@@ -177,19 +189,11 @@ class CollectionChecker:
     def __init__(self, answer: CollectionAnswer, settings: Settings) -> None:
         self.answer = answer
         self.settings = settings
-        authored = self.authored(answer, settings)
-        self.key = read_collection(answer.key, answer.kind, authored)
-        self.values, self.shape = checked_values(self.key, answer.kind, authored)
+        in_document = authored(settings)
+        self.key = read_collection(answer.key, answer.kind, in_document)
+        self.values, self.shape = checked_values(self.key, answer.kind, in_document)
         self.tolerance = CompiledTolerance(answer.tolerance, settings)
-        self.slips = [read_values(slip.key, answer.kind, authored) for slip in answer.slips]
-
-    def authored(self, answer: CollectionAnswer, settings: Settings) -> Settings:
-        """How the key is read: with the decimal mark of the settings, or else with the point."""
-        try:
-            read_values(answer.key, answer.kind, settings)
-        except NotationError:
-            return replace(settings, decimal_mark="point")
-        return settings
+        self.slips = [read_values(slip.key, answer.kind, in_document) for slip in answer.slips]
 
     def drawn(self, values: Values) -> DrawnCollection:
         """The answer for one draw."""
@@ -227,7 +231,8 @@ class DrawnCollection:
             return NOTHING
         answer, settings = self.checker.answer, self.checker.settings
         try:
-            tree = read_collection(response, answer.kind, settings, len(self.values))
+            settings = with_letters(settings, self.key)
+            tree = without_units(read_collection(response, answer.kind, settings, len(self.values)))
             values, shape = checked_values(tree, answer.kind, settings)
             if answer.kind == "set" and len(values) > MAXIMUM_TOO_MANY + 2 * len(self.values):
                 raise NotationError("too_many", "These are more values than can be meant here.")
@@ -267,6 +272,8 @@ class DrawnCollection:
             return len(key.items) == len(value.items) and all(map(self.same, key.items, value.items))
         if names_in(key) or names_in(value):
             return equivalent(key, value, (), angle).holds
+        if self.checker.settings.complex:
+            return near(complex_value(value, {}), complex_value(key, {}), self.tolerance)
         return self.tolerance.admits(Compiled(value, angle).value({}), Compiled(key, angle).value({}))
 
     def distinct(self, values: tuple[Node, ...]) -> list[Node]:

@@ -11,7 +11,7 @@ from ..algebra import Certainty, EvaluationError, Values, complex_value, rounded
 from ..notation import Node, NotationError, Settings, line, names_in, read, read_authored, substitute
 from .specification import NumberAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
-from .typed import plain_number, without_name
+from .typed import plain_number, without_name, without_units
 from .verdict import NOTHING, RIGHT, WRONG, Verdict, in_steps, of_share, unread
 
 BITS = 256
@@ -68,7 +68,8 @@ class DrawnComplex:
         if not response.strip():
             return NOTHING
         try:
-            tree = without_name(read(plain_number(response, self.checker.settings), self.checker.settings))
+            read_tree = read(plain_number(response, self.checker.settings), self.checker.settings)
+            tree = without_units(without_name(read_tree))
             if names := sorted(names_in(tree)):
                 raise EvaluationError("unknown_name", f"{names[0]} has no value.")
             value = complex_value(tree, {})

@@ -5,7 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..algebra import Certainty, Values, equations_of, same_solutions, with_values
+from ..algebra import (
+    Certainty,
+    EvaluationError,
+    Values,
+    equations_of,
+    everywhere_or_nowhere,
+    same_solutions,
+    with_values,
+)
 from ..notation import (
     Name,
     Node,
@@ -22,6 +30,7 @@ from ..notation import (
 )
 from .shape import factors_of, terms_of
 from .specification import EquationAnswer
+from .typed import plain_answer, with_letters, without_units
 from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
 
 PROVED = Certainty("proved")
@@ -46,10 +55,16 @@ class EquationChecker:
         self.slips = [read_equation(slip.key, settings, authored=True) for slip in answer.slips]
 
     def drawn(self, values: Values) -> DrawnEquation:
-        """The answer for one draw."""
+        """The answer for one draw. Raises ``EvaluationError`` when its key holds everywhere or nowhere: then every
+        other such line would be right."""
+        key = with_values(self.key, values)
+        found = everywhere_or_nowhere(key, self.settings.angle, self.settings.complex)
+        if found:
+            holds = "for every value" if found == "everywhere" else "for no real value"
+            raise EvaluationError("no_key", f"{line(key)} holds {holds}: it cannot be a key.")
         return DrawnEquation(
             self,
-            with_values(self.key, values),
+            key,
             tuple(with_values(relation, values) for relation in self.where),
             tuple(with_values(slip, values) for slip in self.slips),
         )
@@ -78,7 +93,7 @@ class DrawnEquation:
         if not response.strip():
             return NOTHING
         try:
-            tree = read_equation(response, self.checker.settings)
+            tree = without_units(read_equation(plain_answer(response), with_letters(self.checker.settings, self.key)))
         except NotationError as problem:
             return unread(problem)
         reading = line(tree)

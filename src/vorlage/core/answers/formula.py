@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from ..algebra import Certainty, Comparison, EvaluationError, Values, equal_up_to, equivalent, with_values
+from ..algebra import Certainty, Comparison, EvaluationError, Values, equal_up_to, equivalent, has_values, with_values
 from ..notation import (
     AUTHOR_FUNCTIONS,
     Call,
@@ -27,7 +27,7 @@ from ..notation import (
 )
 from .shape import lacking_form
 from .specification import FormulaAnswer
-from .typed import plain_answer, without_name
+from .typed import plain_value_answer, with_letters, without_name, without_units
 from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
 
 NOT_FORMULAS = (Relation, Logic, PlusMinus, Collection, Matrix, Interval, Text)
@@ -56,11 +56,15 @@ class FormulaChecker:
         self.slips = [read_authored(slip.key, settings) for slip in answer.slips]
 
     def drawn(self, values: Values) -> DrawnFormula:
-        """The answer for one draw. Raises ``EvaluationError`` when its key cannot be worked out."""
+        """The answer for one draw. Raises ``EvaluationError`` when its key cannot be worked out, or has no value."""
+        key = with_values(self.key, values)
+        where = tuple(with_values(relation, values) for relation in self.where)
+        if not self.settings.complex and not has_values(key, where, self.settings.angle):
+            raise EvaluationError("no_key", f"{line(key)} has no real value anywhere: it cannot be a key.")
         return DrawnFormula(
             self,
-            with_values(self.key, values),
-            tuple(with_values(relation, values) for relation in self.where),
+            key,
+            where,
             tuple(with_values(slip, values) for slip in self.slips),
         )
 
@@ -92,14 +96,18 @@ class DrawnFormula:
         if not response.strip():
             return NOTHING
         try:
-            tree = self.formula(read(plain_answer(response), self.checker.settings))
+            tree = self.formula(read(plain_value_answer(response), self.letters()))
         except NotationError as problem:
             return unread(problem)
         return replace(self.judged(tree), value=tree)
 
+    def letters(self) -> Settings:
+        """How a response is read: the letters of the key are letters of the question."""
+        return with_letters(self.checker.settings, self.key)
+
     def formula(self, tree: Node) -> Node:
         """The formula in the response: ``y = 2x + 1`` answers with its right side when y is not in the key."""
-        tree = without_name(tree, self.key)
+        tree = without_units(without_name(tree, self.key))
         if isinstance(tree, NOT_FORMULAS):
             raise NotationError("no_formula", "One formula is asked for here, without a relation sign or a list.")
         for node in walk(tree):

@@ -33,6 +33,7 @@ from ..notation import (
     read_authored,
 )
 from .specification import InequalityAnswer
+from .typed import in_signs, plain_answer, without_units
 from .verdict import NOTHING, RIGHT, WRONG, Verdict, in_steps, of_share, unread
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
@@ -65,6 +66,8 @@ class InequalityChecker:
         key = with_values(self.key, values)
         several = len(names_in(key)) > 1
         wanted = None if several else real_set(key, self.settings.angle)
+        if several and not same_in_several(key, key):
+            raise NoRealSet
         return DrawnInequality(self, key, wanted, tuple(with_values(slip, values) for slip in self.slips))
 
 
@@ -92,7 +95,7 @@ class DrawnInequality:
         if not response.strip():
             return NOTHING
         try:
-            tree = read_statement(response, self.checker.settings)
+            tree = without_units(read_statement(in_signs(plain_answer(response)), self.checker.settings))
         except NotationError as problem:
             return unread(problem)
         reading = line(tree)
@@ -138,9 +141,9 @@ def same_in_several(key: Node, response: Node) -> bool:
     try:
         a, b = reader.of(first).reduced(), reader.of(second).reduced()
     except NotRational:
-        raise NoRealSet from None
+        raise NoRealSet("In several letters only sums, products and quotients can be compared.") from None
     if not a.bottom.is_constant() or not b.bottom.is_constant() or a.top.is_zero() or b.top.is_zero():
-        raise NoRealSet
+        raise NoRealSet("This holds everywhere or nowhere, or divides by a letter.")
     a_content, b_content = a.top.content(), b.top.content()
     one, other = a.top / a_content, b.top / b_content
     if one == other:

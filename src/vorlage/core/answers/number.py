@@ -45,10 +45,11 @@ from ..notation import (
     terminating_places,
     walk,
 )
+from ..quantities import split_quantity
 from .near_misses import NEAR_MISSES, Attempt
 from .specification import NumberAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
-from .typed import plain_number, without_name
+from .typed import plain_number, without_name, without_units
 from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
 from .written import unmet
 
@@ -134,7 +135,7 @@ class DrawnNumber:
             return NOTHING
         settings = self.checker.settings
         try:
-            tree = without_name(read(plain_number(response, settings), settings))
+            tree = without_units(without_name(read(plain_number(response, settings), settings)))
         except NotationError as problem:
             return unread(problem)
         known = plain_value(tree)
@@ -147,7 +148,7 @@ class DrawnNumber:
             return replace(self.judged(value, tree), value=value)
         except EvaluationError as problem:
             verdict = unread(problem, "it has no value", reading=line(tree), tree=tree)
-            return replace(verdict, feedback=(no_number(tree, problem),))
+            return replace(verdict, feedback=(no_number(tree, problem, typed_unit(response, settings)),))
 
     def judged(self, value: Exact, tree: Node) -> Verdict:
         reading = line(tree)
@@ -203,8 +204,18 @@ class DrawnNumber:
         return found
 
 
-def no_number(tree: Node, problem: EvaluationError) -> str:
+def typed_unit(response: str, settings: Settings) -> str:
+    """The unit after a number; empty when there is none."""
+    try:
+        return split_quantity(response, settings)[1]
+    except NotationError:
+        return ""
+
+
+def no_number(tree: Node, problem: EvaluationError, unit: str) -> str:
     """Why a response that can be read is no number."""
+    if unit:
+        return f"A plain number is asked for here: leave out “{unit}”."
     if isinstance(tree, Logic | Relation | Collection | PlusMinus):
         return "One number is asked for here."
     return f"A number is asked for here: {problem.message}" if names_in(tree) else problem.message

@@ -20,11 +20,12 @@ from ..notation import (
     line,
     literal,
     read,
+    visible,
 )
-from ..quantities import Unit, read_unit, run_together, split_quantity
+from ..quantities import Unit, read_unit, refuse_run_together, split_quantity
 from .number import DrawnNumber, NumberChecker
 from .specification import NumberAnswer, QuantityAnswer
-from .typed import plain_number, without_name
+from .typed import plain_number, without_name, without_units
 from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
 
 IN_TWO_UNITS = re.compile(
@@ -79,25 +80,23 @@ class DrawnQuantity:
         """The verdict for what was typed."""
         if not response.strip():
             return NOTHING
-        settings = self.checker.settings
+        response, settings = visible(response), self.checker.settings
         both = self.in_two_units(response)
         if both is not None:
             return both
         try:
             amount_text, unit_text = split_quantity(without_left_side(plain_number(response, settings)), settings)
             unit = read_unit(unit_text) if unit_text else None
-            tree = without_name(read(amount_text, settings))
+            tree = without_units(without_name(read(amount_text, settings)))
             value = Compiled(tree, settings.angle).value({})
+            if unit is not None and not unit.measures_as(self.checker.unit):
+                refuse_run_together(unit_text, self.checker.unit)
         except (NotationError, EvaluationError) as problem:
             return unread(problem)
-        if unit is not None and unit.dimension != self.checker.unit.dimension:
-            apart = run_together(unit_text, self.checker.unit.dimension)
-            if apart is not None:
-                unit_text, unit = apart
         reading = f"{line(tree)} [{unit_text}]" if unit_text else line(tree)
         verdict = self.judged(value, unit, tree, unit_text)
         kept = value
-        if unit is not None and unit != self.checker.unit and unit.dimension == self.checker.unit.dimension:
+        if unit is not None and unit != self.checker.unit and unit.measures_as(self.checker.unit):
             kept = self.in_key_unit(value, unit)
         shown = Quantity(tree, unit_text) if unit_text else tree
         return replace(verdict, reading=reading, tree=shown, value=kept)
@@ -138,7 +137,7 @@ class DrawnQuantity:
             share = plain.share * answer.share
             told = ("The unit is missing.", *plain.feedback)
             return replace(plain, outcome=of_share(share), share=share, feedback=told, because="the unit is missing", code="unit_missing")
-        if unit.dimension != key_unit.dimension:
+        if not unit.measures_as(key_unit):
             kept = self.number.tolerance.admits(value, self.number.key)
             told = ("The number is right, but this unit measures something else." if kept
                     else "This unit measures something else.",)  # fmt: skip

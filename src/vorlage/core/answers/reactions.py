@@ -7,7 +7,7 @@ from collections import Counter
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..notation import NotationError
+from ..notation import NotationError, visible
 
 # by atomic number, from 1
 ELEMENTS = (
@@ -44,6 +44,8 @@ CHARGE = re.compile(r"\^\{?\(?(\d*)([+-])\)?\}?\s*\Z|\^\{?\(?([+-])(\d*)\)?\}?\s
 PLAIN_CHARGE = re.compile(r"(\d*)([+-])\s*\Z")
 # Cu+2, with the sign before the figure
 TURNED_CHARGE = re.compile(r"(?<=[\w)\]])([+-])(\d)\s*\Z")
+# ²³⁵₉₂U, in raised and lowered figures
+RAISED_ISOTOPE = re.compile(r"([⁰¹²³⁴⁵⁶⁷⁸⁹]+)\s*([₊₋]?[₀₁₂₃₄₅₆₇₈₉]+)(?=\s*[A-Za-zγ])|([₊₋]?[₀₁₂₃₄₅₆₇₈₉]+)\s*([⁰¹²³⁴⁵⁶⁷⁸⁹]+)(?=\s*[A-Za-zγ])")
 ISOTOPE = re.compile(r"\^\{?(\d{1,3})\}?(?:_\{?([-+]?\d{1,3})\}?)?\s*|_\{?([-+]?\d{1,3})\}?\^\{?(\d{1,3})\}?\s*")
 NUCLIDE = re.compile(r"(\d+)(?:_([-+]?\d+))?([A-Z][a-z]?|[nepγ])")
 # carbon-14 is written C-14
@@ -131,6 +133,7 @@ def read_reaction(text: str) -> Reaction:
         raise NotationError("too_long", "This is too long for a chemical formula.", MAXIMUM_LENGTH)
     for pattern, plain in TEX:
         text = pattern.sub(plain, text)
+    text = RAISED_ISOTOPE.sub(isotope_signs, visible(text))
     plain = DOT.sub("·", raised_to_carets(text.removeprefix("chem:").translate(TRANSLATED)).strip())
     if not plain:
         raise NotationError("empty", "Nothing is written here yet.")
@@ -140,6 +143,13 @@ def read_reaction(text: str) -> Reaction:
     if len(sides) != 3 or not sides[0] or not sides[2]:
         raise NotationError("chemical", "An equation has one arrow with something on each side of it.")
     return Reaction(read_side(sides[0]), read_side(sides[2]), True)
+
+
+def isotope_signs(found: re.Match[str]) -> str:
+    """``²³⁵₉₂`` as ``^235_92``."""
+    mass, number = found[1] or found[4], found[2] or found[3]
+    plain = "".join(RAISED[figure] for figure in mass)
+    return f"^{plain}_{number.translate(TRANSLATED).replace('₋', '-').replace('₊', '')}"
 
 
 def raised_to_carets(text: str) -> str:

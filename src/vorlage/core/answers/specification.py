@@ -247,10 +247,10 @@ class ChemicalAnswer(Strict):
 
 
 class TextAnswer(Strict):
-    """Words, compared with a list of accepted ones."""
+    """Words, compared with a list of accepted ones; without a list somebody reads them."""
 
     kind: Literal["text"] = "text"
-    accept: tuple[str, ...] = Field(min_length=1, max_length=100)
+    accept: tuple[str, ...] = Field(default=(), max_length=100)
     match: Literal["whole", "contains", "pattern"] = "whole"
     case: bool = False
     spacing: bool = False
@@ -266,6 +266,14 @@ class TextAnswer(Strict):
         if isinstance(given, dict) and isinstance(given.get("accept"), str):
             return {**given, "accept": [given["accept"]]}
         return given
+
+
+    @field_validator("accept")
+    @classmethod
+    def not_blank(cls, accept: tuple[str, ...]) -> tuple[str, ...]:
+        if any(not text.strip() for text in accept):
+            raise ValueError("An accepted text is not empty: every answer would be right.")
+        return accept
 
 
 def signed_share(value: Any) -> Fraction:

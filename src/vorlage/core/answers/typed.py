@@ -3,14 +3,23 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
-from ..notation import Name, Node, Product, Relation, Settings, names_in
+from ..notation import Name, Node, NotationError, Product, Quantity, Relation, Settings, names_in, walk
 
 # 3.2 x 10^5, where a pupil's x stands for the multiplication sign
 LETTER_TIMES = re.compile(r"(?<=\d)(\s*)[xX](\s*)(?=10\s*(?:\^|\*\*|[⁰¹²³⁴⁵⁶⁷⁸⁹⁻]))")
 # letters that a school gives to functions
 FUNCTION_LETTERS = frozenset("fghpqsvyFGHPQV")
-FULL_STOP = re.compile(r"(?<=\d)\.\s*\Z")
+FULL_STOP = re.compile(r"(?<=[^\s.])\.\s*\Z")
+# what stands before the equals sign of an answer: dy/dx, y', f'(x), f^-1(x), P(X > 2)
+NAMING = re.compile(
+    r"\s*(?:\\?d(?:\^?\{?[2-9²³]\}?)?\s*[A-Za-z]?\s*/\s*d\s*[A-Za-z](?:\^?\{?[2-9²³]\}?)?"
+    r"|\\frac\{\s*d[^{}]{0,12}\}\{\s*d[^{}]{0,12}\}"
+    r"|[A-Za-z]\w{0,3}\s*['′’]{1,3}\s*(?:\(\s*[^()=]{1,12}\))?"
+    r"|[A-Za-z]\s*(?:\^\s*\(?\{?\s*[-−]\s*1\s*\}?\)?|⁻¹)\s*\([^()=]{1,12}\)"
+    r"|[A-Z]\s*\([^()=]{1,24}\))\s*=(?![=<>])"
+)
 
 
 def plain_answer(text: str) -> str:
@@ -25,13 +34,38 @@ def plain_answer(text: str) -> str:
     return FULL_STOP.sub("", text)
 
 
+def plain_value_answer(text: str) -> str:
+    """As ``plain_answer``, and without what the answer is a value of; every character keeps its place.
+
+    >>> plain_value_answer("dy/dx = 2x.")
+    '        2x'
+    """
+    text = plain_answer(text)
+    found = NAMING.match(text)
+    if found and text.count("=") == 1:
+        return " " * found.end() + text[found.end() :]
+    return text
+
+
+def with_letters(settings: Settings, *trees: Node) -> Settings:
+    """The settings in which names with a subscript that stand in a key are known: ``v_xt`` is v_x·t where v_x is."""
+    known = {name for tree in trees for name in names_in(tree) if "_" in name}
+    return replace(settings, names=settings.names | known) if known - settings.names else settings
+
+
+# f(2) = 12: a number is the value of a function there
+VALUE_OF = re.compile(r"\s*[A-Za-z]\w?\s*\([^()=]{1,24}\)\s*=(?![=<>])")
+
+
 def plain_number(text: str, settings: Settings) -> str:
     """As ``plain_answer``, and with the letter x read as a multiplication sign before a power of ten.
 
     >>> plain_number("3.2 x 10^5", Settings())
     '3.2 × 10^5'
     """
-    text = plain_answer(text)
+    text = plain_value_answer(text)
+    if (found := VALUE_OF.match(text)) and text.count("=") == 1:
+        text = " " * found.end() + text[found.end() :]
     return text if "x" in settings.names else LETTER_TIMES.sub(r"\1×\2", text)
 
 
@@ -47,6 +81,14 @@ def without_name(tree: Node, key: Node | None = None) -> Node:
     return right if function and function not in taken and function not in names_in(right) else tree
 
 
+def without_units(tree: Node) -> Node:
+    """The tree, refused where a unit stands in it: it has no place in this answer, or stands after the number."""
+    for node in walk(tree):
+        if isinstance(node, Quantity):
+            raise NotationError("unit", f"The unit {node.unit} cannot stand here: leave it out, or write it once, at the end.")
+    return tree
+
+
 def applied_function(tree: Node) -> str:
     """The f of ``f(x)``, which is read as a product of two letters; empty for anything else."""
     if not isinstance(tree, Product) or tree.signs != ("",):
@@ -55,6 +97,32 @@ def applied_function(tree: Node) -> str:
     if isinstance(function, Name) and isinstance(variable, Name) and function.name in FUNCTION_LETTERS:
         return function.name
     return ""
+
+
+# what is said of sizes, and its sign
+SAID = [
+    (re.compile(rf"\b(?:is\s+)?{words}(?=\s|\Z)", re.IGNORECASE), sign)
+    for words, sign in (
+        (r"(?:greater|more|larger|bigger)\s+than\s+or\s+(?:is\s+)?equal\s+to", "≥"),
+        (r"(?:less|smaller|fewer)\s+than\s+or\s+(?:is\s+)?equal\s+to", "≤"),
+        (r"(?:at\s+least|not\s+less\s+than|no\s+less\s+than)", "≥"),
+        (r"(?:at\s+most|not\s+more\s+than|no\s+more\s+than)", "≤"),
+        (r"(?:greater|more|larger|bigger)\s+than", ">"),
+        (r"(?:less|smaller|fewer)\s+than", "<"),
+        (r"not\s+equal\s+to", "≠"),
+    )
+]
+
+
+def in_signs(text: str) -> str:
+    """An inequality said in words, in signs.
+
+    >>> in_signs("x is greater than 2")
+    'x > 2'
+    """
+    for words, sign in SAID:
+        text = words.sub(sign, text)
+    return text
 
 
 SQUARE = re.compile(r"\s*\[([^\[\]]*)\]\s*\Z")
@@ -66,6 +134,13 @@ STROKED_POINT = re.compile(r"\(([^()|]*)\|([^()|]*)\)")
 NONE = re.compile(r"(?:there (?:is|are) )?no (?:real )?(?:solutions?|roots?|values?)\.?|none\.?", re.IGNORECASE)
 
 
+# (x, y) = (2, -1), a = 3i - 4j, AB = (1, 2), A = [[1, 2], [3, 4]]
+POINT_NAMING = re.compile(r"\(\s*[A-Za-z](?:\s*[,;]\s*[A-Za-z]){1,2}\s*\)\s*=\s*(?=\()")
+STRUCTURE_NAMING = re.compile(
+    r"\s*(?:\(\s*[A-Za-z](?:\s*[,;]\s*[A-Za-z]){1,2}\s*\)|[A-Za-z]\w?(?:_\w+)?|\\vec\{\w+\})\s*=\s*(?=[^=]*\Z)"
+)
+
+
 def plain_collection(text: str, kind: str) -> str:
     """Several values in the other usual brackets as line maths reads them.
 
@@ -75,6 +150,9 @@ def plain_collection(text: str, kind: str) -> str:
     ('(3; 4)', '{}')
     """
     text = plain_answer(text)
+    text = POINT_NAMING.sub("", text) if kind in {"set", "list"} else text
+    if kind in {"point", "vector", "matrix", "list"} and (found := STRUCTURE_NAMING.match(text)):
+        text = text[found.end() :]
     if kind == "set" and NONE.fullmatch(text.strip()):
         return "{}"
     if kind in {"point", "set", "list"} and "|" in text:

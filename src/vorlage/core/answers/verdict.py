@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import wraps
 from typing import Any
 
 from ..algebra import Certainty, EvaluationError, OutOfSteps, Value, allowed
-from ..notation import Node, NotationError
+from ..notation import Node, NotationError, Style, line, noted
 
 RIGHT, PARTLY, WRONG, BLANK, UNREADABLE = "right", "partly", "wrong", "blank", "unreadable"
 # a person has to mark it
@@ -90,14 +90,21 @@ def unread(problem: NotationError | EvaluationError, because: str = "it cannot b
 
 
 def in_steps(check: Callable[..., Verdict]) -> Callable[..., Verdict]:
-    """A check whose work is bounded in steps, so that the same response always gets the same verdict."""
+    """A check whose work is bounded in steps, so that the same response always gets the same verdict, and which says
+    when a line could be meant otherwise than it was read."""
 
     @wraps(check)
     def bounded(self: Any, response: Any) -> Verdict:
         try:
-            with allowed(STEPS_OF_A_CHECK):
-                return check(self, response)
+            with allowed(STEPS_OF_A_CHECK), noted() as notes:
+                verdict = check(self, response)
         except OutOfSteps:
             return TOO_COSTLY
+        if notes and verdict.outcome != UNREADABLE:
+            verdict = replace(verdict, ambiguity=notes[0])
+        mark = self.checker.settings.decimal_mark
+        if mark != "point" and isinstance(verdict.tree, Node):
+            verdict = replace(verdict, reading=line(verdict.tree, Style(decimal_mark=mark)))
+        return verdict
 
     return bounded

@@ -13,10 +13,12 @@ import re2
 from ..algebra import Certainty, Values, value_tree
 from ..notation import NotationError, Settings, Text, line
 from .specification import TextAnswer
-from .verdict import NOTHING, RIGHT, UNREADABLE, WRONG, Verdict
+from .verdict import NOTHING, RIGHT, UNREADABLE, WAITING, WRONG, Verdict
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
 MAXIMUM_LENGTH = 5_000
+# What no pattern that asks for something fits.
+UNLIKELY = ("§ 7", "zq", "-")
 PARAMETER = re.compile(r"\$([A-Za-z][A-Za-z0-9_]*)\$")
 QUOTES = str.maketrans("’‘“”′–—−", "''\"\"'---")
 
@@ -38,6 +40,8 @@ class TextChecker:
                 reason = problem.args[0] if problem.args else ""
                 words = reason.decode() if isinstance(reason, bytes) else str(reason)
                 raise NotationError("pattern", f"This pattern cannot be used: {words}.") from problem
+            if any(all(pattern.fullmatch(text) for text in UNLIKELY) for pattern in self.patterns):
+                raise NotationError("no_key", "This pattern fits every answer.")
 
     def plain(self, text: str) -> str:
         """The text as it is compared: compatible characters, plain quotes, case and spacing forgiven."""
@@ -76,10 +80,12 @@ class DrawnText:
 
     def key_tree(self) -> Text:
         """The key as it is printed."""
-        return Text(self.accepted[0])
+        return Text(self.accepted[0] if self.accepted else "marked by hand")
 
     def closeness(self) -> str:
         """How it is compared, in words."""
+        if not self.accepted:
+            return "read by the teacher"
         return {"whole": "these words", "contains": "anywhere in the answer", "pattern": "by a pattern"}[
             self.checker.answer.match
         ]
@@ -92,6 +98,8 @@ class DrawnText:
         if len(response) > MAXIMUM_LENGTH:
             told = f"This is too long: at most {MAXIMUM_LENGTH} characters."
             return Verdict(UNREADABLE, feedback=(told,), because="it is too long")
+        if not self.accepted:
+            return Verdict(WAITING, reading=response[:200], because="to be marked by hand", tree=Text(response))
         given = checker.plain(response)
         if self.is_pattern:
             subject = " ".join(response.split()) if not checker.answer.spacing else response

@@ -17,7 +17,8 @@ from .printers import (
 )
 from .printers.spoken import speak
 from .printers.typst import quoted
-from .reader import read, read_authored, read_chemical
+from .lexer import visible
+from .reader import authored, noted, read, read_authored, read_chemical
 from .rebuild import rebuild, shared, substitute
 from .settings import PLAIN, Settings
 from .tidy import fraction, literal, plain_value, terminating_places, tidy
@@ -123,6 +124,7 @@ __all__ = [
     "TeXPrinter",
     "Text",
     "TypstPrinter",
+    "authored",
     "children",
     "content_mathml",
     "fields_of",
@@ -131,6 +133,7 @@ __all__ = [
     "literal",
     "mathml",
     "names_in",
+    "noted",
     "plain_value",
     "quoted",
     "read",
@@ -144,5 +147,6 @@ __all__ = [
     "tex",
     "tidy",
     "typst",
+    "visible",
     "walk",
 ]  # fmt: skip

@@ -17,11 +17,30 @@ GREEK_NAMES = {letter: name for name, letter in GREEK.items()} | {"ϕ": "phi", "
 
 # One character for another: what word processors, phones and other alphabets produce.
 PLAIN_CHARACTERS = {
-    "−": "-", "–": "-", "—": "-", "‐": "-", "‑": "-", "×": "*", "·": "*", "⋅": "*", "∙": "*",
+    "−": "-", "–": "-", "—": "-", "‐": "-", "‑": "-", "×": "*", "·": "*", "⋅": "*", "∙": "*", "•": "*", "∘": "°", "˚": "°",
     "÷": "/", "∕": "/", "⁄": "/", "≤": "≤", "⩽": "≤", "≥": "≥", "⩾": "≥", "≠": "≠",
     "“": '"', "”": '"', "„": '"', "’": "'", "‘": "'", "′": "'", "∣": "|", "∶": ":", "º": "°",
     "\t": " ", "\n": " ", "\r": " ", "Ω": "Ω", "µ": "μ", "∆": "Δ",
-    "∗": "*", "＝": "=", "＋": "+",
+    "∗": "*", "ℓ": "l", "\u3000": " ", "≦": "≤", "≧": "≥",
+    # the full-width signs of East Asian keyboards
+    **{chr(code + 0xFEE0): chr(code) for code in range(0x21, 0x7F)},
+}  # fmt: skip
+# What has no width and means nothing: joiners, marks of direction, soft hyphens, variation selectors.
+INVISIBLE = re.compile("[\u00ad\u034f\u061c\u180e\u200b-\u200f\u202a-\u202e\u2060-\u2064\u2066-\u206f\ufe00-\ufe0f\ufeff]")
+ROOTS = {"√": 2, "∛": 3, "∜": 4}
+
+
+def visible(text: str) -> str:
+    """The text with its characters as a plain keyboard types them, and without those that cannot be seen.
+
+    >>> visible("３\u200b０º")
+    '30°'
+    """
+    return "".join(PLAIN_SPELLINGS.get(character, character) for character in INVISIBLE.sub("", text))
+
+
+PLAIN_SPELLINGS = {
+    **{chr(code + 0xFEE0): chr(code) for code in range(0x21, 0x7F)}, "º": "°", "∘": "°", "˚": "°", "\u3000": " ",
 }  # fmt: skip
 DIGITS = frozenset("0123456789")
 SPACES = frozenset(" \u00a0\u2009\u202f\u2007\u2002\u2003\u2005\u2006\u2008\u200a")
@@ -31,7 +50,7 @@ VULGAR = {"½": (1, 2), "⅓": (1, 3), "⅔": (2, 3), "¼": (1, 4), "¾": (3, 4)
           "⅗": (3, 5), "⅘": (4, 5), "⅙": (1, 6), "⅚": (5, 6), "⅛": (1, 8), "⅜": (3, 8), "⅝": (5, 8),
           "⅞": (7, 8), "⅐": (1, 7), "⅑": (1, 9), "⅒": (1, 10)}  # fmt: skip
 TWO_CHARACTERS = {"<=": "≤", "=<": "≤", ">=": "≥", "!=": "≠", "**": "^", "..": "..", "->": "->", "==": "="}
-ONE_CHARACTER = frozenset("+-*/^!%°()[]{}|,;=<>≤≥≠±√∈:")
+ONE_CHARACTER = frozenset("+-*/^!%°()[]{}|,;=<>≤≥≠±√∛∜∈:")
 
 TEX_SIGNS = {
     "cdot": "*", "times": "*", "div": "/", "pm": "±", "leq": "≤", "le": "≤", "geq": "≥", "ge": "≥",
@@ -76,7 +95,8 @@ LOG_BASE = re.compile(r"_(?:\{(\d{1,6}|[a-z])\}|(\d{1,6}|[a-z]))|([₀₁₂₃�
 WORD = re.compile(r"[A-Za-zÀ-ÖØ-öø-ÿ\u0370-\u03ff]+")
 # Functions whose names have a low line in them, which elsewhere begins a subscript.
 JOINED = re.compile("(?:" + "|".join(name for name in sorted(FUNCTIONS) if "_" in name) + r")(?![A-Za-z0-9_])")
-SUBSCRIPT = re.compile(r"_(?:\{([A-Za-z0-9, ]{1,20})\}|([A-Za-z0-9]+))")
+# a subscript without braces is a number, or letters with a number after them: x_1y_1 is a product
+SUBSCRIPT = re.compile(r"_(?:\{([A-Za-z0-9, ]{1,20})\}|(\d+|[A-Za-z]+\d*))")
 SIMPLE_NUMBER = re.compile(r"\s*([-−]?)(\d{1,40})(?:\.(\d{1,40}))?\s*\Z", re.ASCII)
 
 # The known words by their first letter, the longest first.
@@ -95,6 +115,12 @@ class Lexer:
                 f"This is too long to be read: at most {MAXIMUM_LENGTH} characters.",
                 MAXIMUM_LENGTH,
             )
+        # where each character stood in what was typed, when some were left out
+        self.origins: list[int] | None = None
+        if INVISIBLE.search(text):
+            self.origins = [place for place, character in enumerate(text) if not INVISIBLE.match(character)]
+            self.origins.append(len(text))
+            text = INVISIBLE.sub("", text)
         self.text = "".join(PLAIN_CHARACTERS.get(character, character) for character in text)
         self.pasted: Pasted | None = None
         if "\\" in self.text:
@@ -120,6 +146,8 @@ class Lexer:
         """The problem with its place in what was typed."""
         if self.pasted is not None:
             problem.place = self.pasted.origin(problem.place)
+        if self.origins is not None and problem.place is not None:
+            problem.place = self.origins[min(problem.place, len(self.origins) - 1)]
         return problem
 
     def add(self, kind: str, text: str, length: int, number: Number | None = None) -> None:
@@ -349,15 +377,20 @@ class Lexer:
             longest = max(columns, key=len)
             self.add("name", longest, len(longest))
             return len(run)
-        for name in self.settings.names:
+        for name in sorted(self.settings.names, key=len, reverse=True):
             stem, _, subscript = name.partition("_")
             if not run.startswith(stem):
                 continue
             written = GREEK.get(stem)
             if subscript:
-                tail = SUBSCRIPT.match(self.text, self.place + len(stem))
+                end = self.place + len(stem)
+                tail = SUBSCRIPT.match(self.text, end)
                 if tail and (tail[1] or tail[2]) == subscript:
                     self.add("name", name, len(stem) + len(tail[0]))
+                    return len(run)
+                if self.text.startswith(f"_{subscript}", end) and not self.text[end + 1 + len(subscript)].isdigit():
+                    # v_xt, where v_x is a letter of the question
+                    self.add("name", name, len(name))
                     return len(run)
             elif (len(stem) > 1 or stem == "e" or stem == "i") and not written:
                 longest = max((n for n in self.settings.names if run.startswith(n)), key=len)

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import replace
 from fractions import Fraction
 
 from .errors import NotationError
-from .lexer import SIMPLE_NUMBER, VULGAR, Lexer, Token
+from .lexer import ROOTS, SIMPLE_NUMBER, VULGAR, Lexer, Token
+from .printers.base import Style
+from .printers.line import LinePrinter
 from .settings import MAXIMUM_DEPTH, PLAIN, Settings
 from .tree import (
     Call,
@@ -32,9 +36,13 @@ from .tree import (
     Relation,
     Sum,
     Text,
+    names_in,
 )
 from .vocabulary import BRACKETED, INVERSES
 
+# What was read in one way and could be meant in another, while somebody asks for it.
+NOTES: ContextVar[list[str] | None] = ContextVar("notes", default=None)
+ANGULAR = frozenset("sin cos tan sec csc cot".split())
 RELATIONS = frozenset(["=", "<", ">", "≤", "≥", "≠"])
 # How many arguments a function takes, where it is not one.
 ARITIES = {
@@ -44,6 +52,23 @@ ARITIES = {
     "median": (1, 200), "stdev": (1, 200), "variance": (1, 200), "quantile": (2, 2), "normal_cdf": (1, 4),
     "binomial_pmf": (3, 3), "if": (3, 3), "vec": (1, 20), "list": (0, 400), "matrix": (1, 400),
 }  # fmt: skip
+
+
+@contextmanager
+def noted() -> Iterator[list[str]]:
+    """Collect what is said about lines read inside that could be meant otherwise.
+
+    >>> with noted() as notes:
+    ...     tree = read("cos x/2")
+    >>> notes
+    ['This was read as cos(x)/2. If you mean cos(x/2), write it with brackets.']
+    """
+    notes: list[str] = []
+    token = NOTES.set(notes)
+    try:
+        yield notes
+    finally:
+        NOTES.reset(token)
 
 
 def read(text: str, settings: Settings = PLAIN) -> Node:
@@ -70,21 +95,14 @@ def read(text: str, settings: Settings = PLAIN) -> Node:
 
 
 def read_authored(text: str, settings: Settings = PLAIN) -> Node:
-    """The tree of what an author wrote: with the decimal mark of the settings, or with the point.
+    """The tree of what stands in a document, which is always written with the decimal point: documents travel between
+    schools, and the mark of the settings is for what people type and read."""
+    return read(text, authored(settings))
 
-    Documents travel between schools; a key that was written with the point stays readable where students
-    write the comma.
-    """
-    try:
-        return read(text, settings)
-    except NotationError:
-        if settings.decimal_mark == "point":
-            raise
-        try:
-            return read(text, replace(settings, decimal_mark="point"))
-        except NotationError:
-            pass
-        raise
+
+def authored(settings: Settings) -> Settings:
+    """The settings with which a document is read."""
+    return settings if settings.decimal_mark == "point" else replace(settings, decimal_mark="point")
 
 
 CHEMICAL = re.compile(
@@ -142,6 +160,8 @@ class Reader:
         self.bars = 0
         # inside a side-by-side argument: the next function name ends it
         self.argument = 0
+        # the function whose side-by-side argument is being read
+        self.function = ""
         # the sign that closed the bracket read last
         self.closing_sign = ""
 
@@ -254,6 +274,9 @@ class Reader:
         while True:
             if self.argument and self.sees("*", "/") and self.tokens[self.position + 1].kind == "function":
                 return product(factors, signs)
+            if self.argument and self.sees("/") and not self.keeps_denominator(factors):
+                self.note_slash(product(factors, signs))
+                return product(factors, signs)
             if self.sees("*"):
                 self.take()
                 factors.append(self.signed_factor())
@@ -263,7 +286,9 @@ class Reader:
                 factors = [Quotient(product(factors, signs), self.signed_factor())]
                 signs = []
             elif self.starts_factor():
-                self.check_neighbours()
+                self.check_neighbours(factors[-1])
+                if self.argument:
+                    self.note_factor(product(factors, signs))
                 # a number after a bracket is a product that is written with a sign
                 signs.append("*" if self.token.kind == "number" else "")
                 factors.append(self.power())
@@ -289,12 +314,39 @@ class Reader:
             return self.argument == 0
         if token.kind in {"number", "name", "constant", "vulgar", "text", "tex"}:
             return True
-        return token.kind == "sign" and (token.text in {"(", "{", "√"} or (token.text == "|" and self.bars == 0))
+        return token.kind == "sign" and (token.text in {"(", "{", *ROOTS} or (token.text == "|" and self.bars == 0))
 
-    def check_neighbours(self) -> None:
+    def keeps_denominator(self, factors: list[Node]) -> bool:
+        """Whether an argument without brackets goes on after the slash: an angle that is a multiple of π does."""
+        names = [factor for factor in factors if not isinstance(factor, Number)]
+        return self.function in ANGULAR and names == [Constant("pi")] and self.tokens[self.position + 1].kind == "number"
+
+    def note_slash(self, argument: Node) -> None:
+        """``cos x/2`` could be meant as cos(x/2): said where nothing but brackets could tell."""
+        slash, following = self.token, self.tokens[self.position + 1]
+        if not names_in(argument) or following.kind not in {"number", "name", "constant"} or following.spaced or slash.spaced:
+            return
+        inside, below = LinePrinter(Style()).show(argument), following.text
+        self.note(f"{self.function}({inside})/{below}", f"{self.function}({inside}/{below})")
+
+    def note_factor(self, argument: Node) -> None:
+        """``ln x y`` could be meant as y·ln x."""
+        if self.token.spaced and self.token.kind in {"name", "constant"} and names_in(argument):
+            inside, beside = LinePrinter(Style()).show(argument), self.token.text
+            self.note(f"{self.function}({inside} {beside})", f"{self.function}({inside}) {beside}")
+
+    def note(self, meant: str, otherwise: str) -> None:
+        notes = NOTES.get()
+        if notes is not None:
+            notes.append(f"This was read as {meant}. If you mean {otherwise}, write it with brackets.")
+
+    def check_neighbours(self, before: Node) -> None:
         """Two numbers side by side are never a product: nobody can say which was meant."""
         token = self.token
         if token.kind != "number":
+            return
+        if isinstance(before, Power) and token.spaced and self.tokens[self.position - 1].kind in {"name", "constant"}:
+            # 2^x 3^x
             return
         last = self.tokens[self.position - 1]
         if last.kind in {"number", "vulgar"} or (last.kind == "sign" and last.text in {"!", "%", "°"}):
@@ -304,6 +356,13 @@ class Reader:
                 token.place,
                 len(token.text),
             )
+        if word := self.unknown_word():
+            raise NotationError(
+                "unknown_word",
+                f"The word “{word}” cannot be read here: write the answer in figures, letters and signs.",
+                last.place + len(last.text) - len(word),
+                len(word),
+            )
         if last.kind in {"name", "constant"}:
             raise NotationError(
                 "number_after_letter",
@@ -311,6 +370,17 @@ class Reader:
                 token.place,
                 len(token.text),
             )
+
+    def unknown_word(self) -> str:
+        """The letters just before that were typed as one word of three letters and more."""
+        word = ""
+        for token in reversed(self.tokens[: self.position]):
+            if token.kind not in {"name", "constant"} or not token.text.isalpha():
+                break
+            word = token.text + word
+            if token.spaced:
+                break
+        return word if len(word) > 2 else ""
 
     def power(self) -> Node:
         base = self.postfix()
@@ -532,9 +602,11 @@ class Reader:
         if token.text == "∅":
             self.take()
             return Collection("set", ())
-        if token.text == "√":
+        if token.text in ROOTS:
             self.take()
-            return Call("sqrt", (self.postfix(),))
+            if token.text == "√":
+                return Call("sqrt", (self.postfix(),))
+            return Call("root", (Number(Fraction(ROOTS[token.text])), self.postfix()))
         raise self.missing(token)
 
     def items(self, closing: str) -> tuple[Node, ...]:
@@ -626,7 +698,7 @@ class Reader:
             if self.closing_sign == "]":
                 raise NotationError("bracket", "This bracket is closed by another kind.", token.place)
             return arguments
-        if self.sees("{") and name in {"sqrt", "exp", "ln"}:
+        if self.sees("{") and name not in BRACKETED:
             return (self.group(),)
         if name in BRACKETED:
             raise NotationError("arguments", f"{name} needs brackets: {name}(…).", token.place, max(1, len(token.text)))
@@ -646,8 +718,10 @@ class Reader:
             inner = self.power()
         else:
             self.argument += 1
+            outer, self.function = self.function, token.text
             inner = self.term()
             self.argument -= 1
+            self.function = outer
         self.depth -= 1
         return inner
 

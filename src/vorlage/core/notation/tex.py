@@ -13,6 +13,8 @@ from .errors import NotationError
 
 LEFT_OUT = re.compile(r"\\(?:limits|nolimits|displaystyle)(?![A-Za-z])")
 UPRIGHT_D = re.compile(r"\\(?:mathrm|text|operatorname)\{\s*d\s*\}")
+# letters in another face, as in \\mathrm{e}
+FACE = re.compile(r"\\(?:mathrm|mathit|mathbf|mathsf|boldsymbol|vec)\s*\{\s*([A-Za-z]{1,12})\s*\}")
 OPERATOR_NAME = re.compile(r"\\(?:operatorname|mathop)\{([A-Za-z]+(?:\\?_[A-Za-z]+)?)\}")
 DERIVATIVE = re.compile(
     r"\\d?frac\{\s*d\s*(?:\^\s*\{?(\d)\}?)?\s*\}\{\s*d\s*(\\?[A-Za-z]+(?:_\{?\w+\}?)?)\s*(?:\^\s*\{?\d\}?)?\s*\}"
@@ -64,6 +66,7 @@ class Pasted:
         self.every(LEFT_OUT, lambda found: " ")
         self.every(UPRIGHT_D, lambda found: "d ")
         self.every(SUBSCRIPT, lambda found: f"_{{{found[1]}}}")
+        self.every(FACE, lambda found: found[1])
         self.every(OPERATOR_NAME, lambda found: found[1].replace("\\_", "_") + " ")
         self.every(DERIVATIVE, lambda found: f"\\derivative{{{found[2]}}}{{{found[1] or '1'}}}")
         self.every(ROUNDED, lambda found: ROUNDED_SIGNS[found[1]])

@@ -2,7 +2,7 @@
 
 from .dimensions import Measure, UnitMismatch, compared_units, measure, unit_words
 from .splitting import split_quantity
-from .units import Unit, read_unit, run_together
+from .units import Unit, read_unit, refuse_run_together
 
 __all__ = [
     "Measure",
@@ -11,7 +11,7 @@ __all__ = [
     "compared_units",
     "measure",
     "read_unit",
-    "run_together",
+    "refuse_run_together",
     "split_quantity",
     "unit_words",
 ]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cache, lru_cache
 from typing import Any
@@ -21,7 +21,8 @@ SPELLINGS = {
     "kmph": "km/hour", "wk": "week", "y": "year", "yrs": "year", "rev": "turn", "revs": "turn", "celsius": "degC",
     "Celsius": "degC", "degCelsius": "degC", "degcelsius": "degC", "degFahrenheit": "degF", "degfahrenheit": "degF",
     "fahrenheit": "degF", "Fahrenheit": "degF", "Nm": "N*m", "kNm": "kN*m", "MNm": "MN*m",
-    "mNm": "mN*m", "cNm": "cN*m", "kgs": "kg", "kms": "km", "cms": "cm", "mms": "mm",
+    "mNm": "mN*m", "cNm": "cN*m", "kgs": "kg", "kms": "km", "cms": "cm", "mms": "mm", "Ohm": "ohm", "Ohms": "ohm",
+    "F°": "degF", "mcg": "microgram", "ug": "microgram",
 }  # fmt: skip
 # Angles in radians are multiples of π, which no fraction is: the factor without it, and the rest of the dimension.
 ANGLES: dict[str, tuple[Fraction, tuple[tuple[str, int], ...]]] = {
@@ -35,17 +36,24 @@ ANGLES: dict[str, tuple[Fraction, tuple[tuple[str, int], ...]]] = {
 }
 # Symbols that a pupil may run together: ms^-1 for m s^-1, kgm for kg m.
 SCHOOL_SYMBOL = re.compile(r"[kMGmµμucdhnp]?(?:mol|min|Pa|Hz|Wb|eV|[msgNJWVACKTFLhΩ])")
-DEGREES_OF = re.compile(r"(?:°|\bdeg(?:ree)?s?)\s*(?=(?:[CF]|[Cc]elsius|[Ff]ahrenheit)\b)")
 # Names in Pint's registry that are numbers or constants and no units to write after an answer.
 NO_UNITS = frozenset(
     ["pi", "e", "i", "x", "y", "z", "c", "k", "G", "R", "N_A", "h_bar", "hbar", "phi", "tau", "count", "dimensionless"]
 )
 OFFSETS = {"degC": Fraction(27315, 100), "degF": Fraction(45967, 180)}
-SUPERSCRIPTS = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻", "0123456789-")
+SUPERSCRIPTS = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻−–", "0123456789---")
+SCALE = r"(?:C|F|[Cc]elsius|[Ff]ahrenheit)(?![A-Za-z])"
 TOKEN = re.compile(
-    r"(?P<space>\s+)|(?P<symbol>°[CF]?|[%‰℃ℓΩÅ]|[A-Za-zµμΩ_]+(?:°)?)|(?P<power>(?:\^|\*\*)\s*\(?\s*(-?\d+)\s*\)?|[⁰¹²³⁴⁵⁶⁷⁸⁹⁻]+|-?\d+)"
-    r"|(?P<slash>/)|(?P<dot>[·⋅*×.])|(?P<open>\()|(?P<close>\))"
+    rf"(?P<space>\s+)|(?P<scale>(?:°|\bdeg(?:ree)?s?\b)\s*{SCALE})|(?P<symbol>[CF]°|[°%‰℃]|[A-Za-zµμΩΩℓÅ_]+)"
+    r"|(?P<power>(?:\^|\*\*)\s*(?:\(\s*[-−–]?\d+\s*\)|\{\s*[-−–]?\d+\s*\}|[-−–]?\d+)|[⁰¹²³⁴⁵⁶⁷⁸⁹⁻]+|[-−–]?\d+)"
+    r"|(?P<slash>[/∕⁄÷])|(?P<dot>[·⋅∙•*×.])|(?P<open>\()|(?P<close>\))"
 )
+# Kinds of quantity that share a dimension and not a meaning, and the units that say which is meant.
+KINDS = {
+    "hertz": "cycles", "becquerel": "decays", "curie": "decays", "gray": "absorbed dose", "rads": "absorbed dose",
+    "sievert": "equivalent dose", "rem": "equivalent dose", "lumen": "solid angle", "lux": "solid angle",
+    "steradian": "solid angle",
+}
 MAXIMUM_LENGTH = 60
 
 
@@ -62,6 +70,17 @@ class Unit:
     offset: fmpq = fmpq(0)  # noqa: RUF009 (immutable)
     # the power of π that the factor has besides
     pi: int = 0
+    # what kind of quantity it says to measure, where others share its dimension
+    kinds: frozenset[str] = field(default=frozenset(), compare=False)
+
+    def measures_as(self, other: Unit) -> bool:
+        """Whether two units measure one kind of quantity: the same dimension, and nothing that keeps them apart, as
+        lumen and candela, hertz and becquerel, gray and sievert are kept apart."""
+        if self.dimension != other.dimension:
+            return False
+        if any(base == "candela" for base, _ in self.dimension):
+            return self.kinds == other.kinds
+        return not self.kinds or not other.kinds or self.kinds == other.kinds
 
     @property
     def is_share(self) -> bool:
@@ -84,7 +103,7 @@ NO_DIMENSION = frozenset(["radian", "count"])
 @lru_cache(maxsize=2000)
 def base_of(symbol: str) -> tuple[Fraction, tuple[tuple[str, int], ...], int] | None:
     """The factor, dimension and power of π of one symbol, prefix and all; None when it is no unit."""
-    name = SPELLINGS.get(symbol, symbol.replace("μ", "µ"))
+    name = SPELLINGS.get(symbol, symbol.replace("μ", "µ").replace("ℓ", "L").replace("Ω", "ohm").replace("Ω", "ohm"))
     if name in NO_UNITS:
         return None
     if len(name) > 3 and name[0].isupper() and name[1:].islower():
@@ -120,8 +139,12 @@ def symbols_in(text: str) -> list[tuple[str, int, int]]:
     if len(text) > MAXIMUM_LENGTH:
         raise NotationError("unit", "This unit is too long to be read.", 0, len(text))
     found = []
-    for symbol, power, place in UnitReader(DEGREES_OF.sub("deg", text)).read():
+    for symbol, power, place in UnitReader(text).read():
         pieces = taken_apart(text, symbol, power, place) if base_of(symbol) is None else []
+        if len({unit_of(each) for each in pieces}) > 1:
+            said = [" ".join(piece for piece, _, _ in each) for each in pieces[:2]]
+            message = f"“{symbol}” could be {said[0]} or {said[1]}: leave a space between the two."
+            raise NotationError("two_readings", message, place, len(symbol))
         found += pieces[0] if pieces else [(symbol, power, place)]
     return found
 
@@ -146,17 +169,32 @@ def unit_of(symbols: list[tuple[str, int, int]]) -> Unit:
             found = base_of(name)
             factor = Fraction(5, 9) if name == "degF" else Fraction(1)
             return Unit(rational(factor), found[1] if found else (), rational(OFFSETS[name]))
-    total, powers, pi = Fraction(1), dict[str, int](), 0
+    total, powers, pi, kinds = Fraction(1), dict[str, int](), 0, set[str]()
     for symbol, power, place in symbols:
         found = base_of(symbol)
         if found is None:
             raise unknown(symbol, place)
         total *= (Fraction(5, 9) if SPELLINGS.get(symbol, symbol) == "degF" else found[0]) ** power
         pi += found[2] * power
+        kind = kind_of(symbol)
+        if kind:
+            kinds.add(kind)
         for base, count in found[1]:
             powers[base] = powers.get(base, 0) + count * power
     dimension = tuple(sorted((base, power) for base, power in powers.items() if power))
-    return Unit(rational(total), dimension, pi=pi)
+    return Unit(rational(total), dimension, pi=pi, kinds=frozenset(kinds))
+
+
+@lru_cache(maxsize=2000)
+def kind_of(symbol: str) -> str:
+    """What a symbol says to measure, where others share its dimension; empty for most."""
+    name = SPELLINGS.get(symbol, symbol.replace("μ", "µ"))
+    try:
+        parts = list(registry().parse_units(name.lower() if len(name) > 3 else name)._units)
+    except Exception:
+        # as in base_of
+        return ""
+    return next((kind for unit, kind in KINDS.items() if len(parts) == 1 and parts[0].endswith(unit)), "")
 
 
 def unknown(symbol: str, place: int) -> NotationError:
@@ -168,17 +206,24 @@ def unknown(symbol: str, place: int) -> NotationError:
     return NotationError("unit", f"“{symbol}” is not a unit that is known here.", place, len(symbol))
 
 
-def run_together(text: str, dimension: tuple[tuple[str, int], ...]) -> tuple[str, Unit] | None:
-    """Another reading of a unit, with symbols taken apart that were written without a space, which has the
-    dimension wanted: ``ms^-1`` as ``m s^-1``. None when there is none."""
+def refuse_run_together(text: str, wanted: Unit) -> None:
+    """A symbol that is a unit is not taken apart. Before a power below the line, where it would measure what is asked
+    for if it were two, nobody can say which was meant: ``ms^-1`` is one over a millisecond, or ``m s^-1``.
+
+    Raises ``NotationError`` that names both.
+    """
     symbols = symbols_in(text)
     for index, (symbol, power, place) in enumerate(symbols):
+        if power >= 0 or "/" in text[:place]:
+            continue
         for pieces in taken_apart(text, symbol, power, place):
-            unit = unit_of([*symbols[:index], *pieces, *symbols[index + 1 :]])
-            if unit.dimension == dimension:
-                shown = " ".join(piece for piece, _, _ in pieces)
-                return f"{text[:place]}{shown}{text[place + len(symbol) :]}", unit
-    return None
+            if unit_of([*symbols[:index], *pieces, *symbols[index + 1 :]]).dimension == wanted.dimension:
+                (first, _, _), (second, _, _) = pieces
+                message = (
+                    f"“{symbol}^{power}” is 1/({symbol})^{-power}: write “{first} {second}^{power}”, with a space, "
+                    f"if that is meant, and else “1/{symbol}”."
+                ).replace("^1”", "”").replace(")^1", ")")
+                raise NotationError("two_readings", message, place, len(symbol))
 
 
 def rational(value: Fraction) -> fmpq:
@@ -236,7 +281,7 @@ class UnitReader:
                 below = True
             elif kind == "dot":
                 self.position += 1
-            elif kind in {"symbol", "open"}:
+            elif kind in {"symbol", "scale", "open"}:
                 if below:
                     place = self.tokens[self.position][2]
                     raise NotationError("unit", "Put what is below the slash in brackets, such as J/(kg K).", place)
@@ -255,8 +300,10 @@ class UnitReader:
             self.position += 1
             power = self.power()
             return [(symbol, count * power, at) for symbol, count, at in inner]
-        if kind != "symbol":
+        if kind not in {"symbol", "scale"}:
             raise NotationError("unit", "A unit is missing here.", min(place, max(0, len(self.text) - 1)))
+        if kind == "scale":
+            text = "degC" if "c" in text.lower().replace("deg", "").replace("ree", "") else "degF"
         return [(text, sign * self.power(), place)]
 
     def power(self) -> int:

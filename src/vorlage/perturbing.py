@@ -1,0 +1,221 @@
+"""Right answers with one thing in them made wrong, to see that none is accepted: ``./vorlage fuzz`` and the tests.
+
+A perturbed answer counts as wrong when floats show so at some place: another piece of code than the one that decides
+about answers, which may overlook a difference but hardly invent one.
+"""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+
+from vorlage.core.algebra import EvaluationError
+from vorlage.core.algebra.floats import NoFloats, quick
+from vorlage.core.answers import check_case
+from vorlage.core.notation import (
+    Call,
+    Name,
+    Neg,
+    Node,
+    Number,
+    Power,
+    Product,
+    Quotient,
+    Sum,
+    line,
+    literal,
+    names_in,
+    read,
+    rebuild,
+    substitute,
+)
+
+KEYS = """
+325 sin(100 pi t); 230 sqrt(2) sin(100 pi t + pi/6); e^(-t) cos(10 pi t); 12 e^(-t/4) sin(3 t - 1); 5 cos(0.2 x) + 3
+|x + 4|; |2x - 7| + x; |x| + |x - 3|; |x^2 - 5|; x |x|; |sin(x)|; |ln(x)|; |e^x - 2|; |x - y|; sqrt(x^2 + 9); sqrt(4 - x^2)
+floor(x); ceil(2x) + 1; round(x/3); mod(x, 7); max(x, 3); min(x, y); max(x, -x, 2); sgn(x - 2) x; if(x < 2, x^2, 3x)
+ln(|x|); ln(x^2 + 1); ln(x + 2) - ln(x); x ln(x) - x; log(x) + 2; log_2(x^4); e^(2x) - 3e^x; 2^(x + 1); 10^(-x); x^x
+x^2 - 5x + 6; (x + 1)(x - 2); (2x - 3)^3; x^3 - 3x + 1; (a + b)^2; a^2 - b^2; 3(x - 2)^2 + 5; (x^2 - 1)/(x + 2); 1/x + 1/(x + 1)
+x/(x^2 + 1); (3x + 2)/(x - 4); 1/(R + S); a b/(a + b); u + a t; u t + a t^2/2; m g h; 1/2 m v^2; G M m/r^2; k q/r^2
+sqrt(x); 3 sqrt(x - 2); x^(2/3); x^(1/2) + x^(1/3); root(3, x + 1); sqrt(a^2 + b^2); 1/sqrt(x); (x + sqrt(x))/2
+sin(2x); 2 sin(x) cos(x); cos(x)^2; tan(x) + 1; sin(x)/x; sin(x + pi/3); cos(3x) - cos(x); 1/cos(x); asin(x/2); atan(3x) + x
+sin(x + y); cos(x) cos(y); A sin(w t + p); A e^(-k t); n!; binomial(n, 2); n (n + 1)/2; P (1 + r/100)^n; a (1 - q^n)/(1 - q)
+sinh(x); cosh(2x); tanh(x/2); (e^x + e^-x)/2; x e^(-x^2); sin(x)^2/(1 + cos(x)); x^20 - x^19; (2x + 1)^50; x + 10^-30; 10^40 x
+"""
+QUANTITIES = [
+    ("12.5", unit)
+    for unit in "m;m^2;m^3;kg;g;s;N;N/m;N/m^2;Pa;J;W;V;A;V/m;kg/m^3;m/s;m/s^2;J/(kg K);mol;L;V m;N m;A s;V s;kg m/s".split(";")
+]
+PREFIXES = ("", "k", "m", "μ", "n", "M", "G", "c", "d", "h")
+LETTERS = "abcdhkmnpqrtuvwxyz"
+PLACES = 60
+
+
+def keys() -> list[str]:
+    """The right answers that are perturbed."""
+    return [key.strip() for text in KEYS.strip().splitlines() for key in text.split(";") if key.strip()]
+
+
+def nodes_of(tree: Node) -> Iterator[Node]:
+    """Every node of a tree, itself first."""
+    yield tree
+    found: list[Node] = []
+    rebuild(tree, lambda inner: found.append(inner) or inner)  # type: ignore[func-returns-value]
+    for inner in found:
+        yield from nodes_of(inner)
+
+
+def exchanged(tree: Node, old: Node, new: Node) -> Node:
+    """The tree with one node (that very object) exchanged."""
+    return new if tree is old else rebuild(tree, lambda inner: exchanged(inner, old, new))
+
+
+def number(value: Fraction | int) -> Node:
+    return literal(Fraction(value))
+
+
+def times(factor: Fraction | int, node: Node) -> Node:
+    return Product((number(factor), node), ("*",))
+
+
+def altered(node: Node, chance: random.Random) -> Node:
+    """One node with something in it made wrong."""
+    anywhere: list[Callable[[], Node]] = [
+        lambda: Neg(node),
+        lambda: times(chance.choice([2, 3, 10, Fraction(1, 2), Fraction(999, 1000)]), node),
+        lambda: Sum((node, number(chance.choice([1, -1, Fraction(1, 10), Fraction(1, 1000)])))),
+        lambda: Call("abs", (node,)),
+        lambda: Call("sqrt", (Power(node, number(2)),)),
+        lambda: Power(node, number(2)),
+    ]
+    ways: list[Callable[[], Node]] = []
+    if isinstance(node, Number):
+        value = node.value
+        ways = [lambda: number(value + 1), lambda: number(value * 10), lambda: number(value + Fraction(1, 100)),
+                lambda: number(value * Fraction(1001, 1000)), lambda: number(abs(value - 1))]  # fmt: skip
+    elif isinstance(node, Name):
+        ways = [lambda: Name(chance.choice(LETTERS))]
+    elif isinstance(node, Sum):
+        terms = list(node.terms)
+        place = chance.randrange(len(terms))
+        turned = [Neg(term) if k == place else term for k, term in enumerate(terms)]
+        kept = terms[:place] + terms[place + 1 :]
+        ways = [lambda: Sum(tuple(turned)), lambda: kept[0] if len(kept) == 1 else Sum(tuple(kept))]
+    elif isinstance(node, Product):
+        place = chance.randrange(len(node.factors))
+        rest = node.factors[:place] + node.factors[place + 1 :]
+        ways = [lambda: rest[0] if len(rest) == 1 else Product(rest, ("*",) * (len(rest) - 1))]
+    elif isinstance(node, Quotient):
+        ways = [lambda: Quotient(node.denominator, node.numerator), lambda: node.numerator]
+    elif isinstance(node, Power):
+        ways = [lambda: node.base, lambda: Power(node.base, Sum((node.exponent, number(1)))),
+                lambda: Power(node.base, Neg(node.exponent))]  # fmt: skip
+    elif isinstance(node, Neg):
+        ways = [lambda: node.operand]
+    elif isinstance(node, Call):
+        first = node.arguments[0]
+        ways = [lambda: first, lambda: Call(node.function, (times(chance.choice([2, 3, 10, 50]), first), *node.arguments[1:])),
+                lambda: Call(node.function, (Sum((first, number(Fraction(1, 2)))), *node.arguments[1:])),
+                lambda: Call(OTHERS.get(node.function, node.function), node.arguments)]  # fmt: skip
+        if node.function == "if":
+            ways = [lambda: node.arguments[1], lambda: node.arguments[2]]
+    return chance.choice(ways * 2 + anywhere)()
+
+
+OTHERS = {"sin": "cos", "cos": "sin", "ln": "log", "log": "ln", "floor": "ceil", "ceil": "floor", "max": "min",
+          "min": "max", "sinh": "cosh", "cosh": "sinh", "tan": "sin", "round": "floor", "abs": "sgn", "exp": "ln",
+          "asin": "acos", "atan": "tan", "sqrt": "abs"}  # fmt: skip
+
+
+def differs(key: Node, answer: Node, chance: random.Random) -> bool:
+    """Whether floats show that an answer is not the key: at some place the key has a value and the answer another, by
+    much more than floats lose; or, beside such a place, none."""
+    names = sorted(names_in(key) | names_in(answer))
+    if not names:
+        return False
+    whole = "!" in line(key) or "binomial" in line(key)
+    for k in range(PLACES):
+        size = chance.choice([0.01, 0.3, 1, 3, 20]) if not whole else 1
+        values = {
+            name: Fraction(chance.randint(2, 9)) if whole else Fraction(round(size * chance.uniform(-1, 1), 9))
+            for name in names
+        }
+        if k % 2:
+            values = {name: abs(value) for name, value in values.items()}
+        last = names[-1]
+        others = {name: literal(value) for name, value in values.items() if name != last}
+        try:
+            first, second = (quick(substitute(tree, others), "radians") for tree in (key, answer))
+        except (NoFloats, EvaluationError, ZeroDivisionError, OverflowError):
+            continue
+        place = float(values[last])
+        a, b = first(place), second(place)
+        if a is None or abs(a) > 1e100:
+            continue
+        if b is None:
+            # a hole of one place does not matter
+            beside = [second(place * (1 + step)) for step in (1e-7, -1e-7, 3e-7)]
+            if first(place * (1 + 1e-7)) is not None and beside == [None] * 3:
+                return True
+        elif abs(a - b) > 1e-6 * max(abs(a), abs(b)) and abs(a - b) > 1e-9 and steady(first, place) and steady(second, place):
+            return True
+    return False
+
+
+def steady(function: Callable[[float], float | None], place: float) -> bool:
+    """Whether a value hardly changes beside a place: at a jump, and far out where waves turn, floats show nothing."""
+    here, beside = function(place), [function(place + step * max(1e-9, abs(place) * 1e-9)) for step in (-1, 1)]
+    return here is not None and all(
+        other is not None and abs(other - here) <= 1e-4 * max(1e-6, abs(here)) for other in beside
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Perturbed:
+    """A case whose response is wrong, as ``check_case`` takes it."""
+
+    answer: dict[str, str]
+    response: str
+
+
+def formulas(chance: random.Random) -> Iterator[Perturbed]:
+    """Perturbed formulas for ever."""
+    trees = [(key, read(key)) for key in keys()]
+    while True:
+        text, tree = chance.choice(trees)
+        places = list(nodes_of(tree))
+        old = chance.choice(places)
+        answer = exchanged(tree, old, altered(old, chance))
+        if answer != tree and differs(tree, answer, chance):
+            yield Perturbed({"kind": "formula", "key": text}, line(answer))
+
+
+def quantities(chance: random.Random) -> Iterator[Perturbed]:
+    """Right numbers with another prefix before one symbol of the unit, for ever."""
+    while True:
+        value, unit = chance.choice(QUANTITIES)
+        symbols = [place for place, sign in enumerate(unit) if sign.isalpha() and (place == 0 or not unit[place - 1].isalpha())]
+        place = chance.choice(symbols)
+        prefix = chance.choice(PREFIXES[1:])
+        bare = unit[place:]
+        if bare.startswith("kg"):
+            other = unit[:place] + prefix + unit[place + 1 :]
+        else:
+            other = unit[:place] + prefix + unit[place:]
+        if other != unit:
+            yield Perturbed({"kind": "quantity", "key": value, "unit": unit}, f"{value} {other}")
+
+
+def accepted(count: int, seed: int) -> list[tuple[Perturbed, str]]:
+    """The perturbed answers among so many that were accepted all the same, each with how sure the check was."""
+    chance = random.Random(seed)
+    wrong = formulas(chance), quantities(chance)
+    found = []
+    for k in range(count):
+        case = next(wrong[k % 10 == 9])
+        verdict = check_case({"answer": case.answer, "response": case.response})
+        if verdict.outcome in {"right", "partly"}:
+            found.append((case, verdict.certainty.kind if verdict.certainty else ""))
+    return found
