@@ -13,7 +13,7 @@ from .helper import TooCostly, start_helper
 from .rationals import NotRational, RationalReader, univariate
 from .realsets import NoRealSet, RealSet, real_set, same_set
 from .solutions import equations_of, everywhere_or_nowhere, same_solutions, with_sign
-from .steps import OutOfSteps, allowed, size, spend
+from .steps import ALLOWANCE, Allowance, OutOfSteps, allowed, size, spend
 from .symbolic import is_symbolic, stripped, symbolic_value, with_values
 from .values import (
     BITS,
@@ -35,8 +35,10 @@ from .values import (
 ANGULAR = frozenset(TRIGONOMETRIC) | frozenset(INVERSE_TRIGONOMETRIC)
 
 __all__ = [
+    "ALLOWANCE",
     "ANGULAR",
     "BITS",
+    "Allowance",
     "Certainty",
     "Comparison",
     "Compiled",

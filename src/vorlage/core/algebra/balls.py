@@ -75,53 +75,61 @@ class Balls:
         self.known: dict[int, arb] = {}
 
     def of(self, node: Node) -> arb:
+        kind = type(node)
+        if kind is Number:
+            self.signs += 1
+            return arb(fmpq(node.value.numerator, node.value.denominator))
+        if kind is Name:
+            self.signs += 1
+            return self.of_name(node)
         found = self.known.get(id(node))
         if found is not None:
             return found
         self.signs += 1
-        method: Callable[[Node], arb] | None = getattr(self, f"of_{type(node).__name__}", None)
+        method = METHODS.get(kind)
         if method is None:
             raise EvaluationError("no_number", "This is not a number.")
-        value = self.known[id(node)] = method(node)
+        value: arb = method(self, node)
+        self.known[id(node)] = value
         return value
 
-    def of_Number(self, node: Number) -> arb:
-        return arb(fmpq(node.value.numerator, node.value.denominator))
-
-    def of_Mixed(self, node: Mixed) -> arb:
+    def of_mixed(self, node: Mixed) -> arb:
         return self.of(node.whole) + self.of(node.numerator) / self.of(node.denominator)
 
-    def of_Name(self, node: Name) -> arb:
-        if node.name not in self.names:
+    def of_name(self, node: Name) -> arb:
+        value = self.names.get(node.name)
+        if value is None:
             raise EvaluationError("unknown_name", f"{node.name} has no value.")
-        return arb(self.names[node.name])
+        return arb(value)
 
-    def of_Constant(self, node: Constant) -> arb:
+    def of_constant(self, node: Constant) -> arb:
         if node.name == "pi":
             return arb.pi()
         if node.name == "e":
             return arb.const_e()
         raise Undefined
 
-    def of_Sum(self, node: Sum) -> arb:
-        total = self.of(node.terms[0])
-        for term in node.terms[1:]:
-            total = total + self.of(term)
+    def of_sum(self, node: Sum) -> arb:
+        first, *rest = node.terms
+        total = self.of(first)
+        for term in rest:
+            # a difference is one step
+            total = total - self.of(term.operand) if type(term) is Neg else total + self.of(term)
         return total
 
-    def of_Neg(self, node: Neg) -> arb:
+    def of_neg(self, node: Neg) -> arb:
         return -self.of(node.operand)
 
-    def of_Product(self, node: Product) -> arb:
+    def of_product(self, node: Product) -> arb:
         total = self.of(node.factors[0])
         for factor in node.factors[1:]:
             total = total * self.of(factor)
         return total
 
-    def of_Quotient(self, node: Quotient) -> arb:
+    def of_quotient(self, node: Quotient) -> arb:
         return divided(self.of(node.numerator), self.of(node.denominator))
 
-    def of_Power(self, node: Power) -> arb:
+    def of_power(self, node: Power) -> arb:
         exponent = rational_constant(node.exponent)
         base = self.of(node.base)
         if exponent is not None:
@@ -133,7 +141,7 @@ class Balls:
             return rational_power(base, fmpq(int(raised.unique_fmpz())))
         raise Undefined("A power of a number that is not positive is asked for here.")
 
-    def of_Postfix(self, node: Postfix) -> arb:
+    def of_postfix(self, node: Postfix) -> arb:
         value = self.of(node.operand)
         if node.sign == "%":
             return value / 100
@@ -141,10 +149,10 @@ class Balls:
             return value if self.degrees else value * arb.pi() / 180
         return factorial(value)
 
-    def of_Quantity(self, node: Quantity) -> arb:
+    def of_quantity(self, node: Quantity) -> arb:
         return self.of(node.amount)
 
-    def of_Drawn(self, node: Drawn) -> arb:
+    def of_drawn(self, node: Drawn) -> arb:
         return self.of(node.value)
 
     def holds(self, tree: Node) -> bool:
@@ -163,7 +171,7 @@ class Balls:
             results.append(surely(left, right))
         return all(results)
 
-    def of_Call(self, node: Call) -> arb:
+    def of_call(self, node: Call) -> arb:
         name = node.function
         if name == "if":
             return self.of(node.arguments[1] if self.holds(node.arguments[0]) else node.arguments[2])
@@ -184,6 +192,19 @@ class Balls:
         return function(*map(self.of, spread(node)))
 
 
+METHODS: dict[type[Node], Callable[..., arb]] = {
+    Mixed: Balls.of_mixed,
+    Constant: Balls.of_constant,
+    Sum: Balls.of_sum,
+    Neg: Balls.of_neg,
+    Product: Balls.of_product,
+    Quotient: Balls.of_quotient,
+    Power: Balls.of_power,
+    Postfix: Balls.of_postfix,
+    Quantity: Balls.of_quantity,
+    Drawn: Balls.of_drawn,
+    Call: Balls.of_call,
+}
 # Functions of any number of values.
 OF_MANY = frozenset(["mean", "median", "variance", "stdev", "quantile", "min", "max", "gcd", "lcm"])
 

@@ -88,10 +88,13 @@ def equivalent(key: Node, response: Node, where: Sequence[Node] = (), angle: str
     if same or key == response:
         return PROVED
     comparison = Comparison(key, response, tuple(where), angle)
-    if is_complex(key) or is_complex(response):
-        return compared_as_complex(comparison)
-    names = sorted(names_in(key) | names_in(response))
+    foreign = False
     if same is None:
+        constants, foreign = strangers(key, response)
+        if "i" in constants:
+            return compared_as_complex(comparison)
+    names = sorted(names_in(key) | names_in(response))
+    if same is None and not foreign:
         try:
             first, second = rational_pair(key, response, names)
             same = first.equals(second)
@@ -123,9 +126,18 @@ def equivalent(key: Node, response: Node, where: Sequence[Node] = (), angle: str
     return sampled(comparison, names, found is not None)
 
 
-def is_complex(tree: Node) -> bool:
-    """Whether the imaginary unit stands in a formula."""
-    return any(isinstance(node, Constant) and node.name == "i" for node in walk(tree))
+def strangers(*trees: Node) -> tuple[set[str], bool]:
+    """The constants that stand in formulas, and whether they are no rational functions for a reason seen at once."""
+    constants: set[str] = set()
+    foreign = False
+    for tree in trees:
+        for node in walk(tree):
+            kind = type(node)
+            if kind is Constant:
+                constants.add(node.name)  # type: ignore[attr-defined]
+            elif kind is Call:
+                foreign = True
+    return constants, foreign or bool(constants)
 
 
 def compared_as_complex(comparison: Comparison) -> Certainty:

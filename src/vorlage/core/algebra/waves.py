@@ -12,9 +12,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from fractions import Fraction
+from functools import cache
 from math import isqrt, lcm
 
-from flint import fmpz_mpoly, fmpz_poly
+from flint import fmpz_mpoly, fmpz_mpoly_ctx, fmpz_poly
 
 from ..notation import Call, Constant, Drawn, Mixed, Name, Neg, Node, Number, Postfix, Power, Product, Quotient, Sum
 from ..notation import names_in, rebuild, walk
@@ -49,15 +50,11 @@ def same_wave(left: Node, right: Node, angle: str) -> bool | None:
     >>> same_wave(read("sin(100 t)"), read("sin(101 t)"), "radians")
     False
     """
-    if not any(
-        isinstance(node, Call) or (isinstance(node, Constant) or (isinstance(node, Power) and names_in(node.exponent)))
-        for tree in (left, right)
-        for node in walk(tree)
-    ):
-        return None
     names = sorted(names_in(left) | names_in(right))
     try:
         field = Field(names, (left, right), angle == "degrees")
+        if not field.arguments and field.order == 1 and not field.has_constants:
+            return None
         first, second = field.of(left), field.of(right)
         if first.bottom.is_zero() or second.bottom.is_zero():
             return None
@@ -93,59 +90,57 @@ class Field:
 
     def __init__(self, names: list[str], trees: Iterable[Node], degrees: bool) -> None:
         self.degrees = degrees
+        self.inner_names = names
         self.inner = RationalReader([*names, PI])
         self.count = len(names) + 1
         # the common unit of what stands before each kernel's monomial
         self.units: dict[Kernel, Fraction] = {}
         self.order = 1
-        self.arguments: dict[Node, Argument] = {}
+        # by the identity of the node, which lives as long as the trees do
+        self.arguments: dict[int, Argument] = {}
+        self.has_constants = False
         for tree in trees:
-            self.collect(tree)
+            for node in walk(tree):
+                self.collect(node)
         if len(self.units) > MAXIMUM_KERNELS or self.order > MAXIMUM_ORDER:
             raise NotWaves
-        # the root of unity comes first, so that reduction by its polynomial leads
-        labels = ["z", *names, PI, *(f"k{number}" for number in range(len(self.units)))]
-        self.ring = ring(labels)
-        gens = self.ring.gens()
-        self.one = self.ring.constant(1)
+        self.ring, gens, self.one = wave_ring(1 + self.count + len(self.units))
         self.root = gens[0]
         self.names = dict(zip([*names, PI], gens[1:]))
         self.kernels = dict(zip(self.units, gens[1 + self.count :]))
-        self.relation = self.univariate(fmpz_poly.cyclotomic(self.order)) if self.order > 1 else None
-
-    def univariate(self, polynomial: fmpz_poly) -> fmpz_mpoly:
-        total = self.ring.constant(0)
-        for power, coefficient in enumerate(polynomial.coeffs()):
-            if coefficient:
-                total += int(coefficient) * self.root**power
-        return total
+        self.relation = cyclotomic(self.order, 1 + self.count + len(self.units)) if self.order > 1 else None
 
     # what there is
 
-    def collect(self, tree: Node) -> None:
-        for node in walk(tree):
-            if isinstance(node, Call):
-                if node.function in CIRCULAR:
-                    self.order = lcm(self.order, 4)
-                    self.note(node, self.argument(node.arguments[0], True))
-                elif node.function in HYPERBOLIC or node.function == "exp":
-                    self.note(node, self.argument(node.arguments[0], False))
-                elif node.function == "sqrt":
-                    self.order = lcm(self.order, *(conductor(free) for _, free, _ in [self.square_root(node)]))
-                else:
-                    raise NotWaves
-            elif isinstance(node, Constant):
-                if node.name == "e":
-                    self.note(node, [((False, 0, (0,) * self.count), Fraction(1))])
-                elif node.name != "pi":
-                    raise NotWaves
-            elif isinstance(node, Power) and not is_whole(node.exponent):
-                self.note(node, self.power_argument(node))
-            elif isinstance(node, Postfix) and node.sign == "!":
+    def collect(self, node: Node) -> None:
+        """Note what a node needs. Raises ``NotWaves`` at one that is of another kind."""
+        kind = type(node)
+        if kind is Name or kind is Number:
+            return
+        if isinstance(node, Call):
+            if node.function in CIRCULAR:
+                self.order = lcm(self.order, 4)
+                self.note(node, self.argument(node.arguments[0], True))
+            elif node.function in HYPERBOLIC or node.function == "exp":
+                self.note(node, self.argument(node.arguments[0], False))
+            elif node.function == "sqrt":
+                self.order = lcm(self.order, conductor(self.square_root(node)[1]))
+            else:
                 raise NotWaves
+        elif isinstance(node, Constant):
+            self.has_constants = True
+            if node.name == "e":
+                self.note(node, [((False, 0, (0,) * self.count), Fraction(1))])
+            elif node.name != "pi":
+                raise NotWaves
+        elif isinstance(node, Power):
+            if not is_whole(node.exponent):
+                self.note(node, self.power_argument(node))
+        elif isinstance(node, Postfix) and node.sign == "!":
+            raise NotWaves
 
     def note(self, node: Node, argument: Argument) -> None:
-        self.arguments[node] = argument
+        self.arguments[id(node)] = argument
         for kernel, share in argument:
             if kernel == self.pi_kernel:
                 self.order = lcm(self.order, 2 * share.denominator)
@@ -160,6 +155,9 @@ class Field:
 
     def monomials(self, tree: Node) -> list[tuple[tuple[int, ...], Fraction]]:
         """A polynomial argument as its monomials in the letters and π."""
+        plain = self.plain_monomial(tree)
+        if plain is not None:
+            return [plain]
         try:
             ratio = self.inner.of(with_pi(tree)).reduced()
         except Exception as problem:
@@ -171,6 +169,16 @@ class Field:
             (tuple(map(int, powers)), Fraction(int(coefficient), bottom))
             for powers, coefficient in ratio.top.to_dict().items()
         ]
+
+    def plain_monomial(self, tree: Node) -> tuple[tuple[int, ...], Fraction] | None:
+        """A letter, or a whole multiple of one, which is what most arguments are."""
+        share = Fraction(1)
+        if isinstance(tree, Product) and len(tree.factors) == 2 and type(tree.factors[0]) is Number:
+            share, tree = tree.factors[0].value, tree.factors[1]
+        if type(tree) is not Name or not share:
+            return None
+        place = self.inner_names.index(tree.name)
+        return (0,) * place + (1,) + (0,) * (self.count - place - 1), share
 
     def argument(self, tree: Node, turns: bool) -> Argument:
         found = self.monomials(tree)
@@ -210,7 +218,7 @@ class Field:
         if isinstance(node, Name):
             return Ratio(self.names[node.name], self.one)
         if isinstance(node, Constant):
-            return Ratio(self.names[PI], self.one) if node.name == "pi" else self.exponential(self.arguments[node])
+            return Ratio(self.names[PI], self.one) if node.name == "pi" else self.exponential(node)
         if isinstance(node, Sum):
             total = self.of(node.terms[0])
             for term in node.terms[1:]:
@@ -226,8 +234,8 @@ class Field:
         if isinstance(node, Quotient):
             return self.of(node.numerator) / self.of(node.denominator)
         if isinstance(node, Power):
-            if node in self.arguments:
-                return self.exponential(self.arguments[node])
+            if id(node) in self.arguments:
+                return self.exponential(node)
             return self.tamed(self.of(node.base).power(whole(node.exponent)))
         if isinstance(node, Call):
             return self.call(node)
@@ -253,8 +261,8 @@ class Field:
         """The polynomial modulo that of the root of unity."""
         return polynomial if self.relation is None else divmod(polynomial, self.relation)[1]
 
-    def exponential(self, argument: Argument) -> Ratio:
-        top, bottom = self.halves(argument)
+    def exponential(self, node: Node) -> Ratio:
+        top, bottom = self.halves(self.arguments[id(node)])
         return Ratio(top, bottom)
 
     def halves(self, argument: Argument) -> tuple[fmpz_mpoly, fmpz_mpoly]:
@@ -283,22 +291,23 @@ class Field:
     def call(self, node: Call) -> Ratio:
         name = node.function
         if name == "exp":
-            return self.exponential(self.arguments[node])
+            return self.exponential(node)
         if name == "sqrt":
             outside, inside, below = self.square_root(node)
             return Ratio(outside * self.gauss(inside), self.ring.constant(below))
-        up, down = self.halves(self.arguments[node])
-        both = checked_product(up, down) * 2
-        plus, minus = up * up + down * down, up * up - down * down
-        if name in CIRCULAR:
-            # 1/i is -i
-            minus = -minus * self.root ** (self.order // 4)
-        cosine, sine = Ratio(plus, both), Ratio(minus, both)
-        one = Ratio(self.one, self.one)
-        return {
-            "s": lambda: sine, "c": lambda: cosine, "t": lambda: sine / cosine, "co": lambda: cosine / sine,
-            "se": lambda: one / cosine, "cs": lambda: one / sine,
-        }[SHAPES[name]]()  # fmt: skip
+        up, down = self.halves(self.arguments[id(node)])
+        up, both, down = up * up, up * down * 2, down * down
+        top, bottom = SHAPES[name]
+        return Ratio(self.part(top, up, both, down, name), self.part(bottom, up, both, down, name))
+
+    def part(self, which: str, up: fmpz_mpoly, both: fmpz_mpoly, down: fmpz_mpoly, name: str) -> fmpz_mpoly:
+        """Twice the cosine, twice the sine, or two, each times e^u and over one denominator."""
+        if which == "c":
+            return up + down
+        if which == "1":
+            return both
+        # 1/i is -i
+        return (down - up) * self.root ** (self.order // 4) if name in CIRCULAR else up - down
 
     def gauss(self, free: int) -> fmpz_mpoly:
         """√s as a sum of roots of unity, for s free of squares."""
@@ -320,10 +329,29 @@ class Field:
         return total if prime % 4 == 1 else -total * self.root ** (self.order // 4)
 
 
+# What each function is the quotient of.
 SHAPES = {
-    "sin": "s", "cos": "c", "tan": "t", "cot": "co", "sec": "se", "csc": "cs",
-    "sinh": "s", "cosh": "c", "tanh": "t", "coth": "co", "sech": "se", "csch": "cs",
+    "sin": "s1", "cos": "c1", "tan": "sc", "cot": "cs", "sec": "1c", "csc": "1s",
+    "sinh": "s1", "cosh": "c1", "tanh": "sc", "coth": "cs", "sech": "1c", "csch": "1s",
 }  # fmt: skip
+
+
+@cache
+def wave_ring(count: int) -> tuple[fmpz_mpoly_ctx, tuple[fmpz_mpoly, ...], fmpz_mpoly]:
+    """A ring with so many generators, the root of unity first, so that reduction by its polynomial leads."""
+    made = ring([f"w{number}" for number in range(count)])
+    return made, made.gens(), made.constant(1)
+
+
+@cache
+def cyclotomic(order: int, count: int) -> fmpz_mpoly:
+    """The cyclotomic polynomial in the first generator of a ring."""
+    made, gens, _ = wave_ring(count)
+    total = made.constant(0)
+    for power, coefficient in enumerate(fmpz_poly.cyclotomic(order).coeffs()):
+        if coefficient:
+            total += int(coefficient) * gens[0] ** power
+    return total
 
 
 def with_pi(tree: Node) -> Node:

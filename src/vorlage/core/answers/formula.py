@@ -96,13 +96,15 @@ class DrawnFormula:
         if not response.strip():
             return NOTHING
         try:
-            tree = self.formula(read(plain_value_answer(response), self.letters()))
+            tree = self.formula(read(plain_value_answer(response), self.letters(response)))
         except NotationError as problem:
             return unread(problem)
         return replace(self.judged(tree), value=tree)
 
-    def letters(self) -> Settings:
+    def letters(self, response: str) -> Settings:
         """How a response is read: the letters of the key are letters of the question."""
+        if "_" not in response:
+            return self.checker.settings
         return with_letters(self.checker.settings, self.key)
 
     def formula(self, tree: Node) -> Node:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
-from ..notation import Name, Node, NotationError, Product, Quantity, Relation, Settings, names_in, walk
+from ..notation import Name, Node, NotationError, Number, Product, Quantity, Relation, Settings, names_in, walk
 
 # 3.2 x 10^5, where a pupil's x stands for the multiplication sign
 LETTER_TIMES = re.compile(r"(?<=\d)(\s*)[xX](\s*)(?=10\s*(?:\^|\*\*|[⁰¹²³⁴⁵⁶⁷⁸⁹⁻]))")
@@ -31,7 +31,7 @@ def plain_answer(text: str) -> str:
     stripped = text.lstrip()
     if stripped.startswith("=") and not stripped.startswith("=="):
         text = text.replace("=", " ", 1)
-    return FULL_STOP.sub("", text)
+    return FULL_STOP.sub("", text) if text.rstrip().endswith(".") else text
 
 
 def plain_value_answer(text: str) -> str:
@@ -41,8 +41,7 @@ def plain_value_answer(text: str) -> str:
     '        2x'
     """
     text = plain_answer(text)
-    found = NAMING.match(text)
-    if found and text.count("=") == 1:
+    if text.count("=") == 1 and (found := NAMING.match(text)):
         return " " * found.end() + text[found.end() :]
     return text
 
@@ -64,9 +63,9 @@ def plain_number(text: str, settings: Settings) -> str:
     '3.2 × 10^5'
     """
     text = plain_value_answer(text)
-    if (found := VALUE_OF.match(text)) and text.count("=") == 1:
+    if text.count("=") == 1 and (found := VALUE_OF.match(text)):
         text = " " * found.end() + text[found.end() :]
-    return text if "x" in settings.names else LETTER_TIMES.sub(r"\1×\2", text)
+    return text if "x" in settings.names or ("x" not in text and "X" not in text) else LETTER_TIMES.sub(r"\1×\2", text)
 
 
 def without_name(tree: Node, key: Node | None = None) -> Node:
@@ -83,6 +82,8 @@ def without_name(tree: Node, key: Node | None = None) -> Node:
 
 def without_units(tree: Node) -> Node:
     """The tree, refused where a unit stands in it: it has no place in this answer, or stands after the number."""
+    if type(tree) is Number:
+        return tree
     for node in walk(tree):
         if isinstance(node, Quantity):
             raise NotationError("unit", f"The unit {node.unit} cannot stand here: leave it out, or write it once, at the end.")

@@ -8,8 +8,8 @@ from fractions import Fraction
 from functools import wraps
 from typing import Any
 
-from ..algebra import Certainty, EvaluationError, OutOfSteps, Value, allowed
-from ..notation import Node, NotationError, Style, line, noted
+from ..algebra import ALLOWANCE, Allowance, Certainty, EvaluationError, OutOfSteps, Value
+from ..notation import NOTES, Node, NotationError, Style, line
 
 RIGHT, PARTLY, WRONG, BLANK, UNREADABLE = "right", "partly", "wrong", "blank", "unreadable"
 # a person has to mark it
@@ -95,11 +95,19 @@ def in_steps(check: Callable[..., Verdict]) -> Callable[..., Verdict]:
 
     @wraps(check)
     def bounded(self: Any, response: Any) -> Verdict:
+        # by hand and not by context managers, which would take longer than many a check
+        notes: list[str] = []
+        outer, allowance = ALLOWANCE.get(), Allowance(STEPS_OF_A_CHECK)
+        before, noting = ALLOWANCE.set(allowance), NOTES.set(notes)
         try:
-            with allowed(STEPS_OF_A_CHECK), noted() as notes:
-                verdict = check(self, response)
+            verdict = check(self, response)
         except OutOfSteps:
             return TOO_COSTLY
+        finally:
+            ALLOWANCE.reset(before)
+            NOTES.reset(noting)
+            if outer is not None:
+                outer.left -= STEPS_OF_A_CHECK - max(0, allowance.left)
         if notes and verdict.outcome != UNREADABLE:
             verdict = replace(verdict, ambiguity=notes[0])
         mark = self.checker.settings.decimal_mark

@@ -18,7 +18,7 @@ from .printers import (
 from .printers.spoken import speak
 from .printers.typst import quoted
 from .lexer import visible
-from .reader import authored, noted, read, read_authored, read_chemical
+from .reader import NOTES, authored, noted, read, read_authored, read_chemical
 from .rebuild import rebuild, shared, substitute
 from .settings import PLAIN, Settings
 from .tidy import fraction, literal, plain_value, terminating_places, tidy
@@ -92,6 +92,7 @@ def content_mathml(node: Node) -> str:
 
 __all__ = [
     "AUTHOR_FUNCTIONS",
+    "NOTES",
     "PLAIN",
     "Call",
     "Chemical",
