@@ -79,7 +79,7 @@ def worker(arguments: argparse.Namespace) -> int:
 def fuzz(arguments: argparse.Namespace) -> int:
     from vorlage import fuzzing
 
-    return fuzzing.run(arguments.seconds, arguments.seed)
+    return fuzzing.run(arguments.seconds, arguments.seed, arguments.perturbed)
 
 
 def test(arguments: argparse.Namespace) -> int:
@@ -126,9 +126,10 @@ def parser() -> argparse.ArgumentParser:
     found.add_argument("--count", type=int, default=8)
     found.add_argument("--key", default="", help="the identity of the question")
     found.add_argument("--revision", type=int, default=1)
-    found = add("fuzz", fuzz, "check random answers of every kind, looking for a crash or a long wait")
+    found = add("fuzz", fuzz, "check random answers of every kind, and right ones with one thing made wrong")
     found.add_argument("--seconds", type=float, default=60)
     found.add_argument("--seed", type=int, default=1)
+    found.add_argument("--perturbed", type=int, default=100_000, help="how many wrong answers must not be accepted")
     found = add("bench", bench, "measure the speed budgets")
     found.add_argument("--json", action="store_true", help="one JSON object instead of a table")
     add("shots", shots, "remake docs/screenshots from the demo data")

@@ -1,4 +1,5 @@
-"""Random answers to every kind of question, looking for what crashes or takes long: ``./vorlage fuzz``."""
+"""Random answers to every kind of question, looking for what crashes or takes too many steps, and right answers with
+one thing made wrong, looking for one that is accepted: ``./vorlage fuzz``."""
 
 from __future__ import annotations
 
@@ -7,6 +8,8 @@ import time
 from typing import Any
 
 from vorlage.core.answers import CaseError, check_case
+
+from .perturbing import accepted
 
 ANSWERS: list[dict[str, Any]] = [
     {"kind": "number", "key": "3"},
@@ -26,6 +29,9 @@ ANSWERS: list[dict[str, Any]] = [
     {"kind": "point", "key": "(1,2)"},
     {"kind": "vector", "key": "vec(1,2)"},
     {"kind": "list", "key": "1,2"},
+    {"kind": "conditions", "key": "28", "relations": ["r mod 7 = 0", "20 < r < 40"]},
+    {"kind": "conditions", "key": "2*8, 4*4", "relations": ["r = 16"], "count": 2, "form": "product"},
+    {"kind": "number", "key": "12", "limits": ["whole", {"rule": "between", "low": "0", "high": "99"}]},
     {"kind": "text", "accept": ["(a+)+b"], "match": "pattern"},
     {"kind": "choice", "options": [{"text": "a", "share": "1"}, {"text": "b"}]},
     {"kind": "choice", "choose": "many", "options": [
@@ -166,8 +172,6 @@ HOSTILE: list[str] = [
     "x<" * 80 + "x",
     "1<x<" * 40 + "2",
 ]
-# Longer than this, in seconds, is told.
-LONG = 0.25
 
 
 def timed(case: dict[str, Any]) -> float:
@@ -190,14 +194,6 @@ def slowest() -> list[tuple[float, str, str]]:
     return sorted(found, reverse=True)
 
 
-def hostile_troubles() -> int:
-    """How many hostile responses took long; each is told."""
-    long = [entry for entry in slowest() if entry[0] > LONG]
-    for spent, kind, response in long:
-        print(f"{spent:.2f} s: {kind} {response[:60]!r}")
-    return len(long)
-
-
 def typed(chance: random.Random) -> str:
     return "".join(chance.choice(CHARACTERS + PIECES) for _ in range(chance.randint(1, 14)))
 
@@ -214,12 +210,29 @@ def structured(chance: random.Random, depth: int = 0) -> Any:
     )
 
 
-def run(seconds: float, seed: int) -> int:
-    """Try random answers for so long; exit status 1 when anything crashed or took long."""
+def trouble_with(case: dict[str, Any]) -> str:
+    """What goes wrong with a case; empty for nothing."""
+    try:
+        verdict = check_case(case)
+    except CaseError as problem:
+        return f"refused ({problem})"
+    except Exception as problem:
+        return f"crash ({type(problem).__name__}: {problem})"
+    return "too many steps" if verdict.code == "too_costly" else ""
+
+
+def run(seconds: float, seed: int, perturbed: int) -> int:
+    """Try random answers for so long, and so many perturbed ones; exit status 1 when anything crashed, took too many
+    steps, or was accepted though it is wrong."""
     chance = random.Random(seed)
-    # the first quantity loads the units
-    check_case({"answer": {"kind": "quantity", "key": "1", "unit": "m"}, "response": "1 m"})
-    started, tried, troubles = time.monotonic(), 0, hostile_troubles()
+    started, tried, troubles = time.monotonic(), 0, 0
+    for answer in ANSWERS:
+        for hostile in HOSTILE:
+            told = trouble_with({"answer": answer, "response": hostile})
+            # what is meant to take long may use its steps up, and no more
+            if told and told != "too many steps":
+                troubles += 1
+                print(f"{told}: {answer['kind']} {hostile[:60]!r}")
     while time.monotonic() - started < seconds:
         settings = {
             "angle": chance.choice(["radians", "degrees"]),
@@ -229,18 +242,13 @@ def run(seconds: float, seed: int) -> int:
         answer = chance.choice(ANSWERS)
         response = structured(chance) if answer["kind"] in CHOSEN and chance.random() < 0.6 else typed(chance)
         tried += 1
-        case = {"answer": answer, "response": response, "settings": settings}
-        try:
-            # what was long only once was the machine's doing
-            spent = timed(case)
-            spent = min(spent, timed(case)) if spent > LONG else spent
-            trouble = f"{spent:.2f} s" if spent > LONG else ""
-        except CaseError as problem:
-            trouble = f"refused ({problem})"
-        except Exception as problem:
-            trouble = f"crash ({type(problem).__name__}: {problem})"
-        if trouble:
+        told = trouble_with({"answer": answer, "response": response, "settings": settings})
+        if told:
             troubles += 1
-            print(f"{trouble}: {answer['kind']} {response!r} {settings}")
+            print(f"{told}: {answer['kind']} {response!r} {settings}")
     print(f"{tried} answers tried, {troubles} troubles")
-    return 1 if troubles else 0
+    wrong = accepted(perturbed, seed)
+    for each, certainty in wrong:
+        print(f"accepted ({certainty}): {each.response!r} for {each.answer}")
+    print(f"{perturbed} perturbed answers tried, {len(wrong)} accepted")
+    return 1 if troubles or wrong else 0

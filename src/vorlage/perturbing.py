@@ -7,6 +7,7 @@ about answers, which may overlook a difference but hardly invent one.
 from __future__ import annotations
 
 import random
+import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
@@ -34,20 +35,22 @@ from vorlage.core.notation import (
 
 KEYS = """
 325 sin(100 pi t); 230 sqrt(2) sin(100 pi t + pi/6); e^(-t) cos(10 pi t); 12 e^(-t/4) sin(3 t - 1); 5 cos(0.2 x) + 3
-|x + 4|; |2x - 7| + x; |x| + |x - 3|; |x^2 - 5|; x |x|; |sin(x)|; |ln(x)|; |e^x - 2|; |x - y|; sqrt(x^2 + 9); sqrt(4 - x^2)
+|x + 4|; |2x - 7| + x; |x| + |x - 3|; |x^2 - 5|; x |x|
+|sin(x)|; |ln(x)|; |e^x - 2|; |x - y|; sqrt(x^2 + 9); sqrt(4 - x^2)
 floor(x); ceil(2x) + 1; round(x/3); mod(x, 7); max(x, 3); min(x, y); max(x, -x, 2); sgn(x - 2) x; if(x < 2, x^2, 3x)
 ln(|x|); ln(x^2 + 1); ln(x + 2) - ln(x); x ln(x) - x; log(x) + 2; log_2(x^4); e^(2x) - 3e^x; 2^(x + 1); 10^(-x); x^x
-x^2 - 5x + 6; (x + 1)(x - 2); (2x - 3)^3; x^3 - 3x + 1; (a + b)^2; a^2 - b^2; 3(x - 2)^2 + 5; (x^2 - 1)/(x + 2); 1/x + 1/(x + 1)
+x^2 - 5x + 6; (x + 1)(x - 2); (2x - 3)^3; x^3 - 3x + 1
+(a + b)^2; a^2 - b^2; 3(x - 2)^2 + 5; (x^2 - 1)/(x + 2); 1/x + 1/(x + 1)
 x/(x^2 + 1); (3x + 2)/(x - 4); 1/(R + S); a b/(a + b); u + a t; u t + a t^2/2; m g h; 1/2 m v^2; G M m/r^2; k q/r^2
 sqrt(x); 3 sqrt(x - 2); x^(2/3); x^(1/2) + x^(1/3); root(3, x + 1); sqrt(a^2 + b^2); 1/sqrt(x); (x + sqrt(x))/2
-sin(2x); 2 sin(x) cos(x); cos(x)^2; tan(x) + 1; sin(x)/x; sin(x + pi/3); cos(3x) - cos(x); 1/cos(x); asin(x/2); atan(3x) + x
-sin(x + y); cos(x) cos(y); A sin(w t + p); A e^(-k t); n!; binomial(n, 2); n (n + 1)/2; P (1 + r/100)^n; a (1 - q^n)/(1 - q)
-sinh(x); cosh(2x); tanh(x/2); (e^x + e^-x)/2; x e^(-x^2); sin(x)^2/(1 + cos(x)); x^20 - x^19; (2x + 1)^50; x + 10^-30; 10^40 x
+sin(2x); 2 sin(x) cos(x); cos(x)^2; tan(x) + 1; sin(x)/x
+sin(x + pi/3); cos(3x) - cos(x); 1/cos(x); asin(x/2); atan(3x) + x
+sin(x + y); cos(x) cos(y); A sin(w t + p); A e^(-k t)
+n!; binomial(n, 2); n (n + 1)/2; P (1 + r/100)^n; a (1 - q^n)/(1 - q)
+sinh(x); cosh(2x); tanh(x/2); (e^x + e^-x)/2; x e^(-x^2)
+sin(x)^2/(1 + cos(x)); x^20 - x^19; (2x + 1)^50; x + 10^-30; 10^40 x
 """
-QUANTITIES = [
-    ("12.5", unit)
-    for unit in "m;m^2;m^3;kg;g;s;N;N/m;N/m^2;Pa;J;W;V;A;V/m;kg/m^3;m/s;m/s^2;J/(kg K);mol;L;V m;N m;A s;V s;kg m/s".split(";")
-]
+UNITS = "m m^2 m^3 kg g s N N/m N/m^2 Pa J W V A V/m kg/m^3 m/s m/s^2 J/(kg·K) mol L V·m N·m A·s V·s kg·m/s".split()
 PREFIXES = ("", "k", "m", "μ", "n", "M", "G", "c", "d", "h")
 LETTERS = "abcdhkmnpqrtuvwxyz"
 PLACES = 60
@@ -115,9 +118,10 @@ def altered(node: Node, chance: random.Random) -> Node:
     elif isinstance(node, Neg):
         ways = [lambda: node.operand]
     elif isinstance(node, Call):
-        first = node.arguments[0]
-        ways = [lambda: first, lambda: Call(node.function, (times(chance.choice([2, 3, 10, 50]), first), *node.arguments[1:])),
-                lambda: Call(node.function, (Sum((first, number(Fraction(1, 2)))), *node.arguments[1:])),
+        first, *more = node.arguments
+        ways = [lambda: first,
+                lambda: Call(node.function, (times(chance.choice([2, 3, 10, 50]), first), *more)),
+                lambda: Call(node.function, (Sum((first, number(Fraction(1, 2)))), *more)),
                 lambda: Call(OTHERS.get(node.function, node.function), node.arguments)]  # fmt: skip
         if node.function == "if":
             ways = [lambda: node.arguments[1], lambda: node.arguments[2]]
@@ -159,7 +163,7 @@ def differs(key: Node, answer: Node, chance: random.Random) -> bool:
             beside = [second(place * (1 + step)) for step in (1e-7, -1e-7, 3e-7)]
             if first(place * (1 + 1e-7)) is not None and beside == [None] * 3:
                 return True
-        elif abs(a - b) > 1e-6 * max(abs(a), abs(b)) and abs(a - b) > 1e-9 and steady(first, place) and steady(second, place):
+        elif abs(a - b) > max(1e-9, 1e-6 * max(abs(a), abs(b))) and steady(first, place) and steady(second, place):
             return True
     return False
 
@@ -195,9 +199,8 @@ def formulas(chance: random.Random) -> Iterator[Perturbed]:
 def quantities(chance: random.Random) -> Iterator[Perturbed]:
     """Right numbers with another prefix before one symbol of the unit, for ever."""
     while True:
-        value, unit = chance.choice(QUANTITIES)
-        symbols = [place for place, sign in enumerate(unit) if sign.isalpha() and (place == 0 or not unit[place - 1].isalpha())]
-        place = chance.choice(symbols)
+        unit = chance.choice(UNITS)
+        place = chance.choice([found.start() for found in re.finditer("[A-Za-z]+", unit)])
         prefix = chance.choice(PREFIXES[1:])
         bare = unit[place:]
         if bare.startswith("kg"):
@@ -205,7 +208,7 @@ def quantities(chance: random.Random) -> Iterator[Perturbed]:
         else:
             other = unit[:place] + prefix + unit[place:]
         if other != unit:
-            yield Perturbed({"kind": "quantity", "key": value, "unit": unit}, f"{value} {other}")
+            yield Perturbed({"kind": "quantity", "key": "12.5", "unit": unit}, f"12.5 {other}")
 
 
 def accepted(count: int, seed: int) -> list[tuple[Perturbed, str]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from fractions import Fraction
 
 from flint import arb, ctx, fmpq
 
@@ -78,10 +79,11 @@ class Balls:
         kind = type(node)
         if kind is Number:
             self.signs += 1
-            return arb(fmpq(node.value.numerator, node.value.denominator))
+            value: Fraction = node.value  # type: ignore[attr-defined]
+            return arb(fmpq(value.numerator, value.denominator))
         if kind is Name:
             self.signs += 1
-            return self.of_name(node)
+            return self.of_name(node)  # type: ignore[arg-type]
         found = self.known.get(id(node))
         if found is not None:
             return found
@@ -89,9 +91,9 @@ class Balls:
         method = METHODS.get(kind)
         if method is None:
             raise EvaluationError("no_number", "This is not a number.")
-        value: arb = method(self, node)
-        self.known[id(node)] = value
-        return value
+        worked: arb = method(self, node)
+        self.known[id(node)] = worked
+        return worked
 
     def of_mixed(self, node: Mixed) -> arb:
         return self.of(node.whole) + self.of(node.numerator) / self.of(node.denominator)
@@ -406,7 +408,8 @@ INVERSE_TRIGONOMETRIC: dict[str, Callable[[arb], arb]] = {
 }
 REAL: dict[str, Callable[..., arb]] = {
     "sqrt": square_root, "root": real_root, "abs": abs, "exp": arb.exp, "ln": logarithm, "log": decimal_logarithm,
-    "round": rounded, "mod": modulo, "floor": whole("floor"), "ceil": whole("ceil"), "sgn": signum, "min": smallest, "max": largest,
+    "round": rounded, "mod": modulo, "floor": whole("floor"), "ceil": whole("ceil"), "sgn": signum,
+    "min": smallest, "max": largest,
     "binomial": binomial, "choose": binomial, "mean": mean, "variance": variance, "normal_cdf": normal_cdf,
     "stdev": lambda *values: variance(*values).sqrt(),
     "sinh": arb.sinh, "cosh": arb.cosh, "tanh": arb.tanh, "asinh": arb.asinh,

@@ -118,8 +118,10 @@ def zero_of(node: Node, inside: bool) -> Iterator[Node]:
             yield difference(arguments[0], ONE)
         elif name in {"min", "max", "median"}:
             values = spread(node)
-            pairs = pairwise(values) if len(values) > 5 else (
-                (a, b) for place, a in enumerate(values) for b in values[place + 1 :]
+            pairs = (
+                pairwise(values)
+                if len(values) > 5
+                else ((a, b) for place, a in enumerate(values) for b in values[place + 1 :])
             )
             for left, right in pairs:
                 yield difference(left, right)

@@ -596,8 +596,9 @@ class Rewriter:
 
         The multiples are those of the greatest common divisor of the shares that were met.
         """
-        unit = self.common_unit(base.key, abs(Fraction(share)))
-        count = int(abs(share) / unit)
+        size = abs(Fraction(share))
+        unit = self.common_unit(base.key, size)
+        count = int(size / unit)
         if count > MAXIMUM_MULTIPLE:
             raise NoCanonicalForm
         cosine = self.kernels.use(("cos", base.key, unit), letters=base.letters)
@@ -852,9 +853,7 @@ class Reduced:
                 found.append((irreducible, side * int(multiplicity) * share))
         return self.with_sines(sign, found)
 
-    def with_sines(
-        self, sign: int, found: list[tuple[Factor, Exponent]]
-    ) -> tuple[int, list[tuple[Factor, Exponent]]]:
+    def with_sines(self, sign: int, found: list[tuple[Factor, Exponent]]) -> tuple[int, list[tuple[Factor, Exponent]]]:
         """(cos u − 1)(cos u + 1) is −sin² u: the two come as one, so that its root is the size of the sine."""
         placed = {factor.terms: place for place, (factor, _) in enumerate(found)}
         for factor, multiplicity in list(found):

@@ -23,7 +23,7 @@ from .trials import SIZES, SPARE_BITS, Chance, Point, height, small_points, tria
 from .values import to_fraction
 from .waves import same_wave
 
-POINTS_WANTED = 12
+POINTS_WANTED, POINTS_TRIED = 12, 80
 # Points of a complex comparison.
 COMPLEX_POINTS = 16
 NEARBY = fmpq(1, 997)
@@ -289,7 +289,7 @@ def at_small_points(tried: Trial, names: list[str]) -> Certainty:
     """For a key without values at generic points, or relations that hold on a line only. Nothing that could be tried
     speaks for the answer when there are none: it is not accepted on trust."""
     agreed = 0
-    for point in small_points(names):
+    for point in small_points(names, POINTS_TRIED):
         outcome = tried.at(point)
         if isinstance(outcome, Certainty):
             return outcome

@@ -8,8 +8,20 @@ from fractions import Fraction
 
 from flint import fmpq
 
-from ..notation import Call, Constant, Drawn, Mixed, Name, Neg, Node, Number, Postfix, Power, Product, Quotient, Sum
-from ..notation import names_in
+from ..notation import (
+    Call,
+    Drawn,
+    Name,
+    Neg,
+    Node,
+    Number,
+    Postfix,
+    Power,
+    Product,
+    Quotient,
+    Sum,
+    names_in,
+)
 from .balls import ball, rational_constant, spread
 from .errors import EvaluationError
 from .evaluation import Compiled

@@ -108,12 +108,12 @@ def same_solutions(key: Node, response: Node, where: tuple[Node, ...] = (), angl
 
 
 def everywhere_or_nowhere(tree: Node, angle: str = "radians", complex_numbers: bool = False) -> str:
-    """``everywhere`` for equations that hold for all values of their letters, ``nowhere`` for those that surely hold for
-    none over the reals; empty for all others, which alone can be keys.
+    """``everywhere`` for equations that hold for all values of their letters, ``nowhere`` for those that surely hold
+    for none over the reals; empty for all others, which alone can be keys.
 
     >>> from vorlage.core.notation import read
-    >>> everywhere_or_nowhere(read("2*8 = 16")), everywhere_or_nowhere(read("x^2 = -1")), everywhere_or_nowhere(read("x = 1"))
-    ('everywhere', 'nowhere', '')
+    >>> [everywhere_or_nowhere(read(equation)) for equation in ("2*8 = 16", "x^2 = -1", "x = 1")]
+    ['everywhere', 'nowhere', '']
     """
     equations = equations_of(tree)
     if not equations:
@@ -128,7 +128,8 @@ def one_everywhere_or_nowhere(equation: Relation, angle: str, complex_numbers: b
     try:
         top = RationalReader(names).of(side).reduced().top
     except NotRational:
-        if equivalent(*equation.terms, (), angle).holds and equivalent(ZERO, side, (), angle).holds:
+        left, right = equation.terms
+        if equivalent(left, right, (), angle).holds and equivalent(ZERO, side, (), angle).holds:
             return "everywhere"
         if not names:
             return "nowhere"

@@ -9,16 +9,33 @@ line is a formula in one letter.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from hashlib import blake2b
 from itertools import pairwise
 
 from flint import arb, fmpq
 
-from ..notation import Call, Constant, Drawn, Mixed, Name, Neg, Node, Number, Power, Product, Quotient, Sum
+from ..notation import (
+    Call,
+    Constant,
+    Drawn,
+    Mixed,
+    Name,
+    Neg,
+    Node,
+    Number,
+    Power,
+    Product,
+    Quotient,
+    Sum,
+    children,
+    literal,
+    names_in,
+    substitute,
+    walk,
+)
 from ..notation import line as written
-from ..notation import children, literal, names_in, substitute, walk
 from .balls import TRIGONOMETRIC, ball
 from .breaks import breaks_of, is_whole_only
 from .errors import EvaluationError
@@ -80,8 +97,8 @@ def small_points(names: Sequence[str], tried: int = 160) -> Iterator[Point]:
 class Trials:
     """The points at which formulas are tried, piece by piece."""
 
-    # a list of points for each piece
-    pieces: list[list[Point]]
+    # a list of points for each piece, to be gone through once
+    pieces: Iterable[list[Point]]
     # whether the breaks are all there are: zeros of polynomials, and none left out
     exact: bool
 
@@ -97,17 +114,24 @@ def trials(trees: Sequence[Node], names: Sequence[str], angle: str) -> Trials:
         name = names[0]
         pieces, exact = pieces_of([substitute(tree, {name: Name(PARAMETER)}) for tree in trees], chance, angle)
         return Trials([[{name: value} for value in piece] for piece in pieces], exact)
-    found: list[list[Point]] = []
+    return Trials(pieces_along(trees, names, chance, angle), False)
+
+
+def pieces_along(trees: Sequence[Node], names: Sequence[str], chance: Chance, angle: str) -> Iterator[list[Point]]:
+    """The pieces of generic lines, one line after the other: most wrong answers are refuted on the first."""
     for start, slope in lines(trees, names, chance, angle):
         along = {
-            name: Sum((literal(to_fraction(start[name])), Product((literal(to_fraction(slope[name])), Name(PARAMETER)), ("",))))
+            name: Sum(
+                (
+                    literal(to_fraction(start[name])),
+                    Product((literal(to_fraction(slope[name])), Name(PARAMETER)), ("",)),
+                )
+            )
             for name in names
         }
         pieces, _ = pieces_of([substitute(tree, along) for tree in trees], chance, angle)
-        found += [
-            [{name: start[name] + slope[name] * value for name in names} for value in piece] for piece in pieces
-        ]
-    return Trials(found, False)
+        for piece in pieces:
+            yield [{name: start[name] + slope[name] * value for name in names} for value in piece]
 
 
 def whole_points(names: Sequence[str], chance: Chance) -> list[Point]:
@@ -143,7 +167,9 @@ def scales_of(trees: Sequence[Node], names: Sequence[str], name: str, angle: str
                 continue
             change = abs(there - here) * (16 if turns and angle == "degrees" else 1024)
             if change > arb(2) ** -60:
-                found.add(fmpq(2) ** -max(-60, min(4000, int((change.log() / arb(2).log()).mid().floor().unique_fmpz() or 0))))
+                found.add(
+                    fmpq(2) ** -max(-60, min(4000, int((change.log() / arb(2).log()).mid().floor().unique_fmpz() or 0)))
+                )
                 break
     return sorted(found)[:MAXIMUM_SCALES]
 
@@ -167,8 +193,14 @@ def pieces_of(trees: Sequence[Node], chance: Chance, angle: str) -> tuple[list[l
         ends = ends[middle - MAXIMUM_PIECES // 2 : middle + MAXIMUM_PIECES // 2]
         exact = False
     if not ends:
-        return [[side * scale * size * (chance.unit() + fmpq(1, 2))
-                 for scale in scales for size in SIZES for side in (1, -1)]], exact
+        return [
+            [
+                side * scale * size * (chance.unit() + fmpq(1, 2))
+                for scale in scales
+                for size in SIZES
+                for side in (1, -1)
+            ]
+        ], exact
     pieces = [[ends[0] - scale * size * (chance.unit() + fmpq(1, 2)) for scale in scales for size in SIZES]]
     for low, high in pairwise(ends):
         count = 2 if len(ends) < 8 else 1

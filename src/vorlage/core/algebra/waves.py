@@ -17,8 +17,24 @@ from math import isqrt, lcm
 
 from flint import fmpz_mpoly, fmpz_mpoly_ctx, fmpz_poly
 
-from ..notation import Call, Constant, Drawn, Mixed, Name, Neg, Node, Number, Postfix, Power, Product, Quotient, Sum
-from ..notation import names_in, rebuild, walk
+from ..notation import (
+    Call,
+    Constant,
+    Drawn,
+    Mixed,
+    Name,
+    Neg,
+    Node,
+    Number,
+    Postfix,
+    Power,
+    Product,
+    Quotient,
+    Sum,
+    names_in,
+    rebuild,
+    walk,
+)
 from .errors import EvaluationError
 from .rationals import Ratio, RationalReader, TooComplex, checked_product, ring
 from .values import common_divisor
@@ -59,7 +75,7 @@ def same_wave(left: Node, right: Node, angle: str) -> bool | None:
         if first.bottom.is_zero() or second.bottom.is_zero():
             return None
         crossed = checked_product(first.top, second.bottom) - checked_product(second.top, first.bottom)
-        return field.reduced(crossed).is_zero()
+        return bool(field.reduced(crossed).is_zero())
     except (NotWaves, TooComplex, EvaluationError):
         return None
 
@@ -297,7 +313,7 @@ class Field:
             return Ratio(outside * self.gauss(inside), self.ring.constant(below))
         up, down = self.halves(self.arguments[id(node)])
         up, both, down = up * up, up * down * 2, down * down
-        top, bottom = SHAPES[name]
+        top, bottom = SHAPES[name][0], SHAPES[name][1]
         return Ratio(self.part(top, up, both, down, name), self.part(bottom, up, both, down, name))
 
     def part(self, which: str, up: fmpz_mpoly, both: fmpz_mpoly, down: fmpz_mpoly, name: str) -> fmpz_mpoly:

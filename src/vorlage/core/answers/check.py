@@ -16,10 +16,12 @@ from .chemical import ChemicalChecker
 from .choices import ChoiceChecker, MatchChecker, NoMarksChecker, OrderChecker, TrueFalseChecker
 from .collection import CollectionChecker
 from .complex_number import ComplexChecker
+from .conditions import ConditionsChecker
 from .equation import EquationChecker
 from .formula import FormulaChecker
 from .hotspot import HotspotChecker
 from .inequality import InequalityChecker
+from .limits import check_limits
 from .marking import after_retries, better
 from .number import NumberChecker
 from .quantity import QuantityChecker
@@ -29,6 +31,7 @@ from .specification import (
     ChemicalAnswer,
     ChoiceAnswer,
     CollectionAnswer,
+    ConditionsAnswer,
     EquationAnswer,
     EssayAnswer,
     FormulaAnswer,
@@ -85,6 +88,7 @@ CHECKERS: dict[type[Strict], Any] = {
     EquationAnswer: EquationChecker,
     InequalityAnswer: InequalityChecker,
     CollectionAnswer: CollectionChecker,
+    ConditionsAnswer: ConditionsChecker,
     ChemicalAnswer: ChemicalChecker,
     TextAnswer: TextChecker,
     ChoiceAnswer: ChoiceChecker,
@@ -106,6 +110,7 @@ def checker_for(answer: Strict, settings: Settings) -> Checker:
 
     Raises ``NotationError`` or ``EvaluationError`` when one of its formulas cannot be used.
     """
+    check_limits(getattr(answer, "limits", ()), settings)
     checker: Checker = CHECKERS[type(answer)](answer, settings)
     return checker
 

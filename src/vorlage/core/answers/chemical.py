@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from ..algebra import Certainty, EvaluationError, Values, value_tree
 from ..notation import Chemical, Node, NotationError, Settings, Text, read_chemical
+from .checking import checked
 from .reactions import Reaction, Species, read_reaction
 from .specification import ChemicalAnswer
 from .verdict import NOTHING, RIGHT, WRONG, Verdict, of_share, unread
@@ -54,6 +55,7 @@ class DrawnChemical:
         """What else counts as the key, in words."""
         return "any multiple" if self.checker.answer.multiple else "in any order"
 
+    @checked
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():

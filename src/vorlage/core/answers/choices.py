@@ -212,16 +212,24 @@ class DrawnMatch:
 
     def right_response(self) -> dict[str, int]:
         """A response that is right."""
-        return {str(k): k for k in range(1, len(self.answer.pairs) + 1)}
+        return {str(k + 1): k + 1 for k in self.best}
+
+    @property
+    def best(self) -> list[int]:
+        """The pairs that earn marks."""
+        return [k for k, worth in enumerate(self.answer.worths) if worth > 0]
 
     def key_tree(self) -> Node:
         """``1 B, 2 A``: the letter of each left side."""
-        letters = [LETTERS[self.order.index(k)] for k in range(len(self.answer.pairs))]
-        return Text(", ".join(f"{k} {letter}" for k, letter in enumerate(letters, start=1)))
+        return Text(", ".join(f"{k + 1} {LETTERS[self.order.index(k)]}" for k in self.best))
 
     def closeness(self) -> str:
         """How it is counted, in words."""
-        return "a share for every pair"
+        return (
+            "a share for every pair"
+            if not self.answer.cost
+            else f"a share for every pair, less {self.answer.cost} for a wrong one"
+        )
 
     def check(self, response: Any) -> Verdict:
         """The verdict for pairs: an object from left to right, or letters in the order of the left sides."""
@@ -234,10 +242,12 @@ class DrawnMatch:
         pairs = self.answer.pairs
         # two right sides with the same text are the same
         texts = self.answer.right_sides
-        found = sum(texts[right] == pairs[left].right for left, right in chosen.items())
-        share = Fraction(found, len(pairs))
+        found = [left for left, right in chosen.items() if texts[right] == pairs[left].right]
+        worths = self.answer.worths
+        share = sum((worths[left] for left in found), Fraction(0)) - self.answer.cost * (len(chosen) - len(found))
         reading = ", ".join(f"{left + 1} {LETTERS[self.order.index(right)]}" for left, right in sorted(chosen.items()))
-        told = () if share in (0, 1) else (f"{found} of {len(pairs)} pairs are right.",)
+        right = [left for left in found if worths[left] > 0]
+        told = () if share == 1 or not right else (f"{len(right)} of {len(self.best)} pairs are right.",)
         certainty = PROVED if share == 1 else REFUTED
         return Verdict(of_share(share), share, reading, told, "pairs found", certainty, tree=Text(reading))
 

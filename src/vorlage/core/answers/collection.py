@@ -40,11 +40,12 @@ from ..notation import (
     substitute,
     walk,
 )
+from .checking import checked
 from .complex_number import near
 from .specification import CollectionAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
 from .typed import plain_collection, with_letters, without_units
-from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
+from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, of_share, unread
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
 UNIT_VECTORS = ("i", "j", "k")
@@ -224,7 +225,7 @@ class DrawnCollection:
         """How close each value has to be, in words."""
         return f"each value {self.tolerance.words}"
 
-    @in_steps
+    @checked
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():

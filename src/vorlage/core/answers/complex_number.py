@@ -9,10 +9,11 @@ from flint import acb, arb, ctx, fmpq
 
 from ..algebra import Certainty, EvaluationError, Values, complex_value, rounded, value_tree
 from ..notation import Node, NotationError, Settings, line, names_in, read, read_authored, substitute
+from .checking import checked
 from .specification import NumberAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
 from .typed import plain_number, without_name, without_units
-from .verdict import NOTHING, RIGHT, WRONG, Verdict, in_steps, of_share, unread
+from .verdict import NOTHING, RIGHT, WRONG, Verdict, of_share, unread
 
 BITS = 256
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
@@ -62,7 +63,7 @@ class DrawnComplex:
         """How close is close enough, in words."""
         return self.tolerance.words
 
-    @in_steps
+    @checked
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():

@@ -28,10 +28,11 @@ from ..notation import (
     read_authored,
     walk,
 )
+from .checking import checked
 from .shape import factors_of, terms_of
 from .specification import EquationAnswer
 from .typed import plain_answer, with_letters, without_units
-from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
+from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, of_share, unread
 
 PROVED = Certainty("proved")
 
@@ -87,7 +88,7 @@ class DrawnEquation:
         """What else counts as the key, in words."""
         return "every equation with the same solutions"
 
-    @in_steps
+    @checked
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():
@@ -104,11 +105,15 @@ class DrawnEquation:
             if lacking is None:
                 return Verdict(RIGHT, Fraction(1), reading, (), "the same solutions", certainty, tree=tree)
             outcome = PARTLY if 0 < answer.share < 1 else of_share(answer.share)
-            return Verdict(outcome, answer.share, reading, (lacking,), "the form asked for", certainty, "form", tree=tree)
+            return Verdict(
+                outcome, answer.share, reading, (lacking,), "the form asked for", certainty, "form", tree=tree
+            )
         for slip, slip_tree in sorted(zip(answer.slips, self.slips), key=lambda pair: -pair[0].share):
             if same_solutions(slip_tree, tree, self.where, self.checker.settings.angle).holds:
                 told = (slip.feedback,) if slip.feedback else ()
-                return Verdict(of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", PROVED, "slip", tree=tree)
+                return Verdict(
+                    of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", PROVED, "slip", tree=tree
+                )
         strange = sorted(names_in(tree) - names_in(self.key))
         told = (f"The letter {strange[0]} does not belong in this equation.",) if strange else ()
         return Verdict(WRONG, Fraction(0), reading, told, "other solutions", certainty, tree=tree)

@@ -25,10 +25,11 @@ from ..notation import (
     read_authored,
     walk,
 )
+from .checking import checked
 from .shape import lacking_form
 from .specification import FormulaAnswer
 from .typed import plain_value_answer, with_letters, without_name, without_units
-from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
+from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, of_share, unread
 
 NOT_FORMULAS = (Relation, Logic, PlusMinus, Collection, Matrix, Interval, Text)
 
@@ -90,7 +91,7 @@ class DrawnFormula:
             words = "this form, terms in any order"
         return f"{words}, up to {UP_TO_WORDS[up_to]}" if up_to else words
 
-    @in_steps
+    @checked
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():
@@ -132,7 +133,9 @@ class DrawnFormula:
             if lacking is None:
                 return Verdict(RIGHT, Fraction(1), reading, (), "equal to the key", certainty, tree=tree)
             outcome = PARTLY if 0 < answer.share < 1 else of_share(answer.share)
-            return Verdict(outcome, answer.share, reading, (lacking,), f"form {answer.form}", certainty, "form", tree=tree)
+            return Verdict(
+                outcome, answer.share, reading, (lacking,), f"form {answer.form}", certainty, "form", tree=tree
+            )
         slips = sorted(zip(answer.slips, self.slips), key=lambda pair: -pair[0].share)
         for slip, slip_tree in slips:
             try:
@@ -141,7 +144,9 @@ class DrawnFormula:
                 continue
             if agreed.holds:
                 told = (slip.feedback,) if slip.feedback else ()
-                return Verdict(of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", agreed, "slip", tree=tree)
+                return Verdict(
+                    of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", agreed, "slip", tree=tree
+                )
         return Verdict(
             WRONG,
             Fraction(0),

@@ -32,9 +32,10 @@ from ..notation import (
     read,
     read_authored,
 )
+from .checking import checked
 from .specification import InequalityAnswer
 from .typed import in_signs, plain_answer, without_units
-from .verdict import NOTHING, RIGHT, WRONG, Verdict, in_steps, of_share, unread
+from .verdict import NOTHING, RIGHT, WRONG, Verdict, of_share, unread
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
 TURNED = {"<": ">", ">": "<", "≤": "≥", "≥": "≤", "≠": "≠", "=": "="}
@@ -89,7 +90,7 @@ class DrawnInequality:
         """What else counts as the key, in words."""
         return "every way to write the same set"
 
-    @in_steps
+    @checked
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():
@@ -108,7 +109,9 @@ class DrawnInequality:
         for slip, slip_tree in sorted(zip(self.checker.answer.slips, self.slips), key=lambda pair: -pair[0].share):
             if self.compare(tree, slip_tree)[0]:
                 told = (slip.feedback,) if slip.feedback else ()
-                return Verdict(of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", PROVED, "slip", tree=tree)
+                return Verdict(
+                    of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", PROVED, "slip", tree=tree
+                )
         return Verdict(WRONG, Fraction(0), reading, feedback, "another set", REFUTED, tree=tree)
 
     def compare(self, tree: Node, key: Node | None = None) -> tuple[bool, tuple[str, ...]]:

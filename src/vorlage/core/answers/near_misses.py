@@ -105,6 +105,24 @@ def digit_swap(attempt: Attempt) -> bool:
     return False
 
 
+def digit(attempt: Attempt) -> bool:
+    """One digit written wrongly."""
+    number = attempt.literal()
+    if number is None or number.exponent is not None or not isinstance(attempt.response, fmpq):
+        return False
+    digits = str(int(number.value * 10**number.decimals)).rjust(number.decimals + 1, "0")
+    if not 2 <= len(digits) <= 15:
+        # a number of one digit has none that is right
+        return False
+    turned = -1 if isinstance(attempt.tree, Neg) else 1
+    for k in range(len(digits)):
+        for other in "0123456789":
+            written = digits[:k] + other + digits[k + 1 :]
+            if other != digits[k] and attempt.hits(fmpq(turned * int(written), 10**number.decimals)):
+                return True
+    return False
+
+
 def angle_unit(attempt: Attempt) -> bool:
     """Degrees taken for radians, or the reverse."""
     return attempt.other_angle is not None and attempt.tolerance.admits(attempt.response, attempt.other_angle)
@@ -116,5 +134,6 @@ NEAR_MISSES: dict[str, tuple[Callable[[Attempt], bool], str]] = {
     "sign": (sign, "Check the sign."),
     "power_of_ten": (power_of_ten, "The figures are right, but the decimal point is in the wrong place."),
     "digit_swap": (digit_swap, "Two digits seem to have changed places."),
+    "digit": (digit, "One digit seems to be wrong."),
     "angle_unit": (angle_unit, "Check whether your calculator is set to degrees or to radians."),
 }

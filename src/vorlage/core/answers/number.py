@@ -46,11 +46,12 @@ from ..notation import (
     walk,
 )
 from ..quantities import split_quantity
+from .checking import checked
 from .near_misses import NEAR_MISSES, Attempt
 from .specification import NumberAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
 from .typed import plain_number, without_name, without_units
-from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
+from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, of_share, unread
 from .written import unmet
 
 PROVED = Certainty("proved")
@@ -128,7 +129,7 @@ class DrawnNumber:
         """How close is close enough, in words."""
         return self.words
 
-    @in_steps
+    @checked
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():

@@ -23,10 +23,11 @@ from ..notation import (
     visible,
 )
 from ..quantities import Unit, read_unit, refuse_run_together, split_quantity
+from .checking import checked
 from .number import DrawnNumber, NumberChecker
 from .specification import NumberAnswer, QuantityAnswer
 from .typed import plain_number, without_name, without_units
-from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, in_steps, of_share, unread
+from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, of_share, unread
 
 IN_TWO_UNITS = re.compile(
     r"\s*(?P<most>\d+)\s*(?P<large>[A-Za-z]+)\s+(?P<rest>\d+(?:[.,]\d+)?)\s*(?P<small>[A-Za-z]+)\s*"
@@ -75,7 +76,7 @@ class DrawnQuantity:
         """How close is close enough, in words."""
         return self.number.closeness()
 
-    @in_steps
+    @checked
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         if not response.strip():
@@ -136,7 +137,14 @@ class DrawnQuantity:
                 return plain
             share = plain.share * answer.share
             told = ("The unit is missing.", *plain.feedback)
-            return replace(plain, outcome=of_share(share), share=share, feedback=told, because="the unit is missing", code="unit_missing")
+            return replace(
+                plain,
+                outcome=of_share(share),
+                share=share,
+                feedback=told,
+                because="the unit is missing",
+                code="unit_missing",
+            )
         if not unit.measures_as(key_unit):
             kept = self.number.tolerance.admits(value, self.number.key)
             told = ("The number is right, but this unit measures something else." if kept
@@ -148,7 +156,9 @@ class DrawnQuantity:
         if same:
             return self.number.judged(value, tree)  # type: ignore[arg-type]
         if not answer.convert:
-            return Verdict(WRONG, feedback=(f"The answer is asked for in {answer.unit}.",), because="the unit", code="unit")
+            return Verdict(
+                WRONG, feedback=(f"The answer is asked for in {answer.unit}.",), because="the unit", code="unit"
+            )
         converted = self.in_key_unit(value, unit)
         verdict = self.number.judged(converted, tree)  # type: ignore[arg-type]
         if verdict.outcome == PARTLY and verdict.because == "how it is written":

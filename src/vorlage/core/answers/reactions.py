@@ -45,7 +45,9 @@ PLAIN_CHARGE = re.compile(r"(\d*)([+-])\s*\Z")
 # Cu+2, with the sign before the figure
 TURNED_CHARGE = re.compile(r"(?<=[\w)\]])([+-])(\d)\s*\Z")
 # ²³⁵₉₂U, in raised and lowered figures
-RAISED_ISOTOPE = re.compile(r"([⁰¹²³⁴⁵⁶⁷⁸⁹]+)\s*([₊₋]?[₀₁₂₃₄₅₆₇₈₉]+)(?=\s*[A-Za-zγ])|([₊₋]?[₀₁₂₃₄₅₆₇₈₉]+)\s*([⁰¹²³⁴⁵⁶⁷⁸⁹]+)(?=\s*[A-Za-zγ])")
+RAISED_ISOTOPE = re.compile(
+    r"([⁰¹²³⁴⁵⁶⁷⁸⁹]+)\s*([₊₋]?[₀₁₂₃₄₅₆₇₈₉]+)(?=\s*[A-Za-zγ])|([₊₋]?[₀₁₂₃₄₅₆₇₈₉]+)\s*([⁰¹²³⁴⁵⁶⁷⁸⁹]+)(?=\s*[A-Za-zγ])"
+)
 ISOTOPE = re.compile(r"\^\{?(\d{1,3})\}?(?:_\{?([-+]?\d{1,3})\}?)?\s*|_\{?([-+]?\d{1,3})\}?\^\{?(\d{1,3})\}?\s*")
 NUCLIDE = re.compile(r"(\d+)(?:_([-+]?\d+))?([A-Z][a-z]?|[nepγ])")
 # carbon-14 is written C-14

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from fractions import Fraction
 from typing import Annotated, Any, Literal
 
@@ -84,6 +85,49 @@ class Tolerance(Strict):
         return self
 
 
+class Limit(Strict):
+    """What may be typed at all, told at once in the author's own words; it is about the form and costs nothing."""
+
+    rule: Literal["whole", "between", "length", "pattern"]
+    # the ends of ``between``, and the least and the most characters of ``length``; either may be left out
+    low: Line = ""
+    high: Line = ""
+    # a regular expression that the whole answer fits
+    pattern: str = Field(default="", max_length=500)
+    words: str = Field(default="", max_length=300)
+
+    @model_validator(mode="before")
+    @classmethod
+    def bare(cls, given: Any) -> Any:
+        """``"whole"`` by itself, and ends that are numbers."""
+        if isinstance(given, str):
+            return {"rule": given}
+        if isinstance(given, dict):
+            numbers = (int, float)
+            return {name: str(value) if isinstance(value, numbers) else value for name, value in given.items()}
+        return given
+
+    @model_validator(mode="after")
+    def complete(self) -> Limit:
+        if self.rule in {"between", "length"} and not (self.low.strip() or self.high.strip()):
+            raise ValueError("This limit needs a lower or an upper end.")
+        if self.rule == "pattern" and not self.pattern:
+            raise ValueError("This limit needs a pattern.")
+        return self
+
+
+Limits = Annotated[tuple[Limit, ...], Field(max_length=5)]
+
+
+def even_shares(shares: Iterable[Fraction | None]) -> tuple[Fraction, ...]:
+    """The shares, those that are not given being what is left, evenly."""
+    listed = list(shares)
+    given = sum((share for share in listed if share is not None and share > 0), Fraction(0))
+    unsaid = sum(share is None for share in listed)
+    rest = (1 - given) / unsaid if unsaid else Fraction(0)
+    return tuple(rest if share is None else share for share in listed)
+
+
 class Band(Strict):
     """A range of closeness around the key and the share of the marks it earns."""
 
@@ -110,7 +154,7 @@ class Written(Strict):
     share: Share = HALF
 
 
-NearMissName = Literal["rounding", "truncation", "sign", "power_of_ten", "digit_swap", "angle_unit"]
+NearMissName = Literal["rounding", "truncation", "sign", "power_of_ten", "digit_swap", "digit", "angle_unit"]
 
 
 def name_or_object(schema: dict[str, Any]) -> None:
@@ -142,6 +186,7 @@ class NumberAnswer(Strict):
     bands: tuple[Band, ...] = Field(default=(), max_length=10)
     slips: tuple[Slip, ...] = Field(default=(), max_length=20)
     recognise: tuple[Recognised, ...] = Field(default=(), max_length=10)
+    limits: Limits = ()
 
 
 FormName = Literal[
@@ -159,6 +204,7 @@ class FormulaAnswer(Strict):
     up_to: Literal["constant", "multiple", "sign"] | None = None
     where: tuple[Line, ...] = Field(default=(), max_length=10)
     slips: tuple[Slip, ...] = Field(default=(), max_length=20)
+    limits: Limits = ()
 
 
 class QuantityAnswer(Strict):
@@ -177,6 +223,7 @@ class QuantityAnswer(Strict):
     bands: tuple[Band, ...] = Field(default=(), max_length=10)
     slips: tuple[Slip, ...] = Field(default=(), max_length=20)
     recognise: tuple[Recognised, ...] = Field(default=(), max_length=10)
+    limits: Limits = ()
 
 
 class EquationAnswer(Strict):
@@ -190,6 +237,7 @@ class EquationAnswer(Strict):
     share: Share = HALF
     where: tuple[Line, ...] = Field(default=(), max_length=10)
     slips: tuple[Slip, ...] = Field(default=(), max_length=20)
+    limits: Limits = ()
 
     @model_validator(mode="before")
     @classmethod
@@ -208,6 +256,7 @@ class InequalityAnswer(Strict):
     kind: Literal["inequality", "interval"] = "inequality"
     key: Line = Field(min_length=1)
     slips: tuple[Slip, ...] = Field(default=(), max_length=20)
+    limits: Limits = ()
 
 
 class CollectionAnswer(Strict):
@@ -222,6 +271,47 @@ class CollectionAnswer(Strict):
     # costs as much as one is worth
     cost: Share | None = None
     slips: tuple[Slip, ...] = Field(default=(), max_length=20)
+    limits: Limits = ()
+
+
+class Requirement(Strict):
+    """A relation that the answer has to meet, and the share of the marks it earns; without one what is left is shared
+    evenly."""
+
+    relation: Line = Field(min_length=1)
+    share: Share | None = None
+    feedback: str = ""
+
+    @model_validator(mode="before")
+    @classmethod
+    def bare(cls, given: Any) -> Any:
+        return {"relation": given} if isinstance(given, str) else given
+
+
+class ConditionsAnswer(Strict):
+    """Any number, or any few numbers, that meet relations in ``r``, or in ``r1``, ``r2``, … in any order."""
+
+    kind: Literal["conditions"] = "conditions"
+    # an example, which shows that the relations can be met
+    key: Line = Field(min_length=1)
+    relations: tuple[Requirement, ...] = Field(min_length=1, max_length=10)
+    # how many values are asked for, and whether they have to differ
+    count: int = Field(default=1, ge=1, le=6)
+    different: bool = True
+    # how each value has to be written
+    form: Literal["any", "product", "sum"] = "any"
+    limits: Limits = ()
+
+    @property
+    def shares(self) -> tuple[Fraction, ...]:
+        """The share of every relation; they add up to 1."""
+        return even_shares([each.share for each in self.relations])
+
+    @model_validator(mode="after")
+    def adds_up(self) -> ConditionsAnswer:
+        if sum(self.shares, Fraction(0)) != 1:
+            raise ValueError("The shares of the conditions have to add up to 1.")
+        return self
 
 
 class ChemicalAnswer(Strict):
@@ -235,6 +325,7 @@ class ChemicalAnswer(Strict):
     states: bool = False
     share: Share = HALF
     slips: tuple[Slip, ...] = Field(default=(), max_length=20)
+    limits: Limits = ()
 
     @model_validator(mode="before")
     @classmethod
@@ -254,6 +345,7 @@ class TextAnswer(Strict):
     match: Literal["whole", "contains", "pattern"] = "whole"
     case: bool = False
     spacing: bool = False
+    limits: Limits = ()
 
     @model_validator(mode="before")
     @classmethod
@@ -266,7 +358,6 @@ class TextAnswer(Strict):
         if isinstance(given, dict) and isinstance(given.get("accept"), str):
             return {**given, "accept": [given["accept"]]}
         return given
-
 
     @field_validator("accept")
     @classmethod
@@ -331,8 +422,12 @@ class TrueFalseAnswer(Strict):
 
 
 class Pair(Strict):
+    """A left side with its right side, and what finding them earns, or costs where the two only seem to belong
+    together; without a share what is right is shared evenly."""
+
     left: Option
     right: Option
+    share: SignedShare | None = None
 
 
 class MatchAnswer(Strict):
@@ -341,6 +436,19 @@ class MatchAnswer(Strict):
     kind: Literal["match"] = "match"
     pairs: tuple[Pair, ...] = Field(min_length=2, max_length=13)
     distractors: tuple[Option, ...] = Field(default=(), max_length=13)
+    # what every wrong pair costs
+    cost: Share = Fraction(0)
+
+    @property
+    def worths(self) -> tuple[Fraction, ...]:
+        """What finding each pair earns."""
+        return even_shares(pair.share for pair in self.pairs)
+
+    @model_validator(mode="after")
+    def possible(self) -> MatchAnswer:
+        if sum((worth for worth in self.worths if worth > 0), Fraction(0)) != 1:
+            raise ValueError("The shares of the right pairs have to add up to 1.")
+        return self
 
     @property
     def right_sides(self) -> tuple[str, ...]:
@@ -467,6 +575,7 @@ InGap = (
     | EquationAnswer
     | InequalityAnswer
     | CollectionAnswer
+    | ConditionsAnswer
     | ChemicalAnswer
     | TextAnswer
     | ChoiceAnswer
@@ -490,10 +599,7 @@ class BlanksAnswer(Strict):
     @property
     def shares(self) -> tuple[Fraction, ...]:
         """The share of the marks of every gap; they add up to 1."""
-        given = sum((gap.share for gap in self.gaps if gap.share is not None), Fraction(0))
-        open_gaps = sum(gap.share is None for gap in self.gaps)
-        rest = (1 - given) / open_gaps if open_gaps else Fraction(0)
-        return tuple(rest if gap.share is None else gap.share for gap in self.gaps)
+        return even_shares(gap.share for gap in self.gaps)
 
     @model_validator(mode="after")
     def adds_up(self) -> BlanksAnswer:

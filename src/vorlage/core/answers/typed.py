@@ -86,7 +86,9 @@ def without_units(tree: Node) -> Node:
         return tree
     for node in walk(tree):
         if isinstance(node, Quantity):
-            raise NotationError("unit", f"The unit {node.unit} cannot stand here: leave it out, or write it once, at the end.")
+            raise NotationError(
+                "unit", f"The unit {node.unit} cannot stand here: leave it out, or write it once, at the end."
+            )
     return tree
 
 

@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from fractions import Fraction
-from functools import wraps
 from typing import Any
 
-from ..algebra import ALLOWANCE, Allowance, Certainty, EvaluationError, OutOfSteps, Value
-from ..notation import NOTES, Node, NotationError, Style, line
+from ..algebra import Certainty, EvaluationError, Value
+from ..notation import Node, NotationError
 
 RIGHT, PARTLY, WRONG, BLANK, UNREADABLE = "right", "partly", "wrong", "blank", "unreadable"
 # a person has to mark it
 WAITING = "waiting"
-# The work that checking one response may take, in steps; about a twentieth of a second where it was measured.
-STEPS_OF_A_CHECK = 100_000
 # What a verdict is called where nothing more special decided.
 CODES = {RIGHT: "key", PARTLY: "partly", WRONG: "wrong", BLANK: "blank", UNREADABLE: "unreadable", WAITING: "by_hand"}
 
@@ -87,32 +83,3 @@ def unread(problem: NotationError | EvaluationError, because: str = "it cannot b
     """The verdict for a response that cannot be read, or has no value: what stands against it, and where."""
     place = getattr(problem, "place", None)
     return Verdict(UNREADABLE, feedback=(problem.message,), because=because, code=problem.code, place=place, **shown)
-
-
-def in_steps(check: Callable[..., Verdict]) -> Callable[..., Verdict]:
-    """A check whose work is bounded in steps, so that the same response always gets the same verdict, and which says
-    when a line could be meant otherwise than it was read."""
-
-    @wraps(check)
-    def bounded(self: Any, response: Any) -> Verdict:
-        # by hand and not by context managers, which would take longer than many a check
-        notes: list[str] = []
-        outer, allowance = ALLOWANCE.get(), Allowance(STEPS_OF_A_CHECK)
-        before, noting = ALLOWANCE.set(allowance), NOTES.set(notes)
-        try:
-            verdict = check(self, response)
-        except OutOfSteps:
-            return TOO_COSTLY
-        finally:
-            ALLOWANCE.reset(before)
-            NOTES.reset(noting)
-            if outer is not None:
-                outer.left -= STEPS_OF_A_CHECK - max(0, allowance.left)
-        if notes and verdict.outcome != UNREADABLE:
-            verdict = replace(verdict, ambiguity=notes[0])
-        mark = self.checker.settings.decimal_mark
-        if mark != "point" and isinstance(verdict.tree, Node):
-            verdict = replace(verdict, reading=line(verdict.tree, Style(decimal_mark=mark)))
-        return verdict
-
-    return bounded

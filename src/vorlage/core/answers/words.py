@@ -12,6 +12,7 @@ import re2
 
 from ..algebra import Certainty, Values, value_tree
 from ..notation import NotationError, Settings, Text, line
+from .checking import checked
 from .specification import TextAnswer
 from .verdict import NOTHING, RIGHT, UNREADABLE, WAITING, WRONG, Verdict
 
@@ -28,6 +29,7 @@ class TextChecker:
 
     def __init__(self, answer: TextAnswer, settings: Settings) -> None:
         self.answer = answer
+        self.settings = settings
         self.patterns: list[Any] = []
         if answer.match == "pattern":
             options = re2.Options()
@@ -90,6 +92,7 @@ class DrawnText:
             self.checker.answer.match
         ]
 
+    @checked
     def check(self, response: str) -> Verdict:
         """The verdict for what was typed."""
         checker = self.checker

@@ -6,6 +6,7 @@ students type is read here and by nothing else.
 """
 
 from .errors import NotationError
+from .lexer import visible
 from .printers import (
     ContentPrinter,
     LinePrinter,
@@ -17,7 +18,6 @@ from .printers import (
 )
 from .printers.spoken import speak
 from .printers.typst import quoted
-from .lexer import visible
 from .reader import NOTES, authored, noted, read, read_authored, read_chemical
 from .rebuild import rebuild, shared, substitute
 from .settings import PLAIN, Settings

@@ -17,7 +17,8 @@ GREEK_NAMES = {letter: name for name, letter in GREEK.items()} | {"ϕ": "phi", "
 
 # One character for another: what word processors, phones and other alphabets produce.
 PLAIN_CHARACTERS = {
-    "−": "-", "–": "-", "—": "-", "‐": "-", "‑": "-", "×": "*", "·": "*", "⋅": "*", "∙": "*", "•": "*", "∘": "°", "˚": "°",
+    "−": "-", "–": "-", "—": "-", "‐": "-", "‑": "-", "×": "*", "·": "*", "⋅": "*", "∙": "*", "•": "*",
+    "∘": "°", "˚": "°",
     "÷": "/", "∕": "/", "⁄": "/", "≤": "≤", "⩽": "≤", "≥": "≥", "⩾": "≥", "≠": "≠",
     "“": '"', "”": '"', "„": '"', "’": "'", "‘": "'", "′": "'", "∣": "|", "∶": ":", "º": "°",
     "\t": " ", "\n": " ", "\r": " ", "Ω": "Ω", "µ": "μ", "∆": "Δ",
@@ -26,7 +27,9 @@ PLAIN_CHARACTERS = {
     **{chr(code + 0xFEE0): chr(code) for code in range(0x21, 0x7F)},
 }  # fmt: skip
 # What has no width and means nothing: joiners, marks of direction, soft hyphens, variation selectors.
-INVISIBLE = re.compile("[\u00ad\u034f\u061c\u180e\u200b-\u200f\u202a-\u202e\u2060-\u2064\u2066-\u206f\ufe00-\ufe0f\ufeff]")
+INVISIBLE = re.compile(
+    "[\u00ad\u034f\u061c\u180e\u200b-\u200f\u202a-\u202e\u2060-\u2064\u2066-\u206f\ufe00-\ufe0f\ufeff]"
+)
 ROOTS = {"√": 2, "∛": 3, "∜": 4}
 
 

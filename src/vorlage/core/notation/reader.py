@@ -285,6 +285,10 @@ class Reader:
                 self.take()
                 factors = [Quotient(product(factors, signs), self.signed_factor())]
                 signs = []
+            elif self.token.kind == "function" and self.token.text == "mod" and not self.calls_with_two():
+                self.take()
+                factors = [Call("mod", (product(factors, signs), self.signed_factor()))]
+                signs = []
             elif self.starts_factor():
                 self.check_neighbours(factors[-1])
                 if self.argument:
@@ -294,6 +298,21 @@ class Reader:
                 factors.append(self.power())
             else:
                 return product(factors, signs)
+
+    def calls_with_two(self) -> bool:
+        """Whether the function here is called with two values in brackets: ``r mod 7`` is written between."""
+        depth = 0
+        for token in self.tokens[self.position + 1 :]:
+            if token.kind != "sign":
+                if depth == 0:
+                    return False
+                continue
+            depth += (token.text in {"(", "[", "{"}) - (token.text in {")", "]", "}"})
+            if depth <= 0:
+                return False
+            if depth == 1 and token.text in {",", ";"}:
+                return True
+        return False
 
     def signed_factor(self) -> Node:
         """A factor after ``*`` or ``/``, which may carry a sign of its own."""
@@ -319,12 +338,19 @@ class Reader:
     def keeps_denominator(self, factors: list[Node]) -> bool:
         """Whether an argument without brackets goes on after the slash: an angle that is a multiple of π does."""
         names = [factor for factor in factors if not isinstance(factor, Number)]
-        return self.function in ANGULAR and names == [Constant("pi")] and self.tokens[self.position + 1].kind == "number"
+        return (
+            self.function in ANGULAR and names == [Constant("pi")] and self.tokens[self.position + 1].kind == "number"
+        )
 
     def note_slash(self, argument: Node) -> None:
         """``cos x/2`` could be meant as cos(x/2): said where nothing but brackets could tell."""
         slash, following = self.token, self.tokens[self.position + 1]
-        if not names_in(argument) or following.kind not in {"number", "name", "constant"} or following.spaced or slash.spaced:
+        if (
+            not names_in(argument)
+            or following.kind not in {"number", "name", "constant"}
+            or following.spaced
+            or slash.spaced
+        ):
             return
         inside, below = LinePrinter(Style()).show(argument), following.text
         self.note(f"{self.function}({inside})/{below}", f"{self.function}({inside}/{below})")

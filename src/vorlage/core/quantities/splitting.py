@@ -33,7 +33,9 @@ def split_quantity(text: str, settings: Settings) -> tuple[str, str]:
     if end and is_unit(rest):
         return text[:end].strip(), rest
     for place in range(max(1, end, len(text) - MAXIMUM_LENGTH), len(text)):
-        if not re.match(r"[A-Za-zµμΩΩ°%℃ℓÅ]", text[place]) or (place and re.match(r"[A-Za-zµμΩΩℓÅ_\\]", text[place - 1])):
+        if not re.match(r"[A-Za-zµμΩΩ°%℃ℓÅ]", text[place]) or (
+            place and re.match(r"[A-Za-zµμΩΩℓÅ_\\]", text[place - 1])
+        ):
             continue
         amount, unit = text[:place].strip(), text[place:].strip()
         if amount and is_unit(unit) and is_amount(amount, settings):

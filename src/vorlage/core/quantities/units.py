@@ -50,8 +50,15 @@ TOKEN = re.compile(
 )
 # Kinds of quantity that share a dimension and not a meaning, and the units that say which is meant.
 KINDS = {
-    "hertz": "cycles", "becquerel": "decays", "curie": "decays", "gray": "absorbed dose", "rads": "absorbed dose",
-    "sievert": "equivalent dose", "rem": "equivalent dose", "lumen": "solid angle", "lux": "solid angle",
+    "hertz": "cycles",
+    "becquerel": "decays",
+    "curie": "decays",
+    "gray": "absorbed dose",
+    "rads": "absorbed dose",
+    "sievert": "equivalent dose",
+    "rem": "equivalent dose",
+    "lumen": "solid angle",
+    "lux": "solid angle",
     "steradian": "solid angle",
 }
 MAXIMUM_LENGTH = 60
@@ -220,9 +227,13 @@ def refuse_run_together(text: str, wanted: Unit) -> None:
             if unit_of([*symbols[:index], *pieces, *symbols[index + 1 :]]).dimension == wanted.dimension:
                 (first, _, _), (second, _, _) = pieces
                 message = (
-                    f"“{symbol}^{power}” is 1/({symbol})^{-power}: write “{first} {second}^{power}”, with a space, "
-                    f"if that is meant, and else “1/{symbol}”."
-                ).replace("^1”", "”").replace(")^1", ")")
+                    (
+                        f"“{symbol}^{power}” is 1/({symbol})^{-power}: write “{first} {second}^{power}”, with a space, "
+                        f"if that is meant, and else “1/{symbol}”."
+                    )
+                    .replace("^1”", "”")
+                    .replace(")^1", ")")
+                )
                 raise NotationError("two_readings", message, place, len(symbol))
 
 
