@@ -330,6 +330,8 @@ class Rewriter:
         return over(self.call_abs(inner), inner)
 
     def call_max(self, *values: Plan) -> Plan:
+        if len(values) > 6:
+            raise NoCanonicalForm
         largest = values[0]
         for value in values[1:]:
             apart = self.call_abs(total(largest, times(MINUS_ONE, value)))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import pairwise
@@ -20,6 +20,8 @@ from ..notation import (
     Node,
     Number,
     PlusMinus,
+    Product,
+    Quotient,
     Relation,
     Sum,
     names_in,
@@ -29,6 +31,7 @@ from ..notation import (
 from .errors import EvaluationError
 from .evaluation import Compiled
 from .rationals import NotRational, RationalReader, univariate
+from .steps import size, spend
 from .values import enclosure
 
 BITS = 320
@@ -36,6 +39,9 @@ OPPOSITE = {"<": ">", ">": "<", "≤": "≥", "≥": "≤", "=": "=", "≠": "�
 
 
 MAXIMUM_POINTS = 60
+# What solving a relation in a cell takes.
+STEPS_OF_A_CELL = 900
+ZERO = Number(Fraction(0))
 
 
 class NoRealSet(EvaluationError):
@@ -215,27 +221,39 @@ class Reader:
             minus = Relation((left, Neg(right.right)), ("=",))
             return combine([self.relation(left, "=", right.right), self.chain(minus)], "or")
         difference = Sum((left, Neg(right)))
-        bars = next((node for node in walk(difference) if isinstance(node, Call) and node.function == "abs"), None)
-        if bars is not None:
-            return self.without_bars(left, sign, right, bars)
+        if any(isinstance(node, Call) and node.function == "abs" for node in walk(difference)):
+            return self.by_cells(left, sign, right, EVERYTHING[0])
         names = sorted(names_in(difference))
         if len(names) > 1:
             raise NoRealSet("This speaks of more than one letter.")
         try:
             ratio = RationalReader(names).of(difference).reduced()
         except NotRational:
-            return self.monotone(left, sign, right)
+            return self.monotone(difference, sign)
         return self.rational(ratio.top, ratio.bottom, sign)
 
-    def without_bars(self, left: Node, sign: str, right: Node, bars: Call) -> RealSet:
-        """|u| is u where u is not negative and −u elsewhere."""
-        inner = bars.arguments[0]
-        zero = Number(Fraction(0))
-        cases = []
-        for side, value in (("≥", inner), ("<", Neg(inner))):
-            opened = [put(tree, bars, value) for tree in (left, right)]
-            cases.append(combine([self.relation(inner, side, zero), self.relation(opened[0], sign, opened[1])], "and"))
-        return combine(cases, "or")
+    def by_cells(self, left: Node, sign: str, right: Node, cell: Piece) -> RealSet:
+        """A relation with bars, solved cell by cell between the places where what stands in the innermost bars changes
+        its sign; in each |u| is u or −u, and bars around bars split the cell again."""
+        inner = innermost_bars(Sum((left, right)))
+        if not inner:
+            return combine([(cell,), self.relation(left, sign, right)], "and")
+        signs = size(left) + size(right)
+        spend(STEPS_OF_A_CELL + signs * len(inner))
+        positive = [self.relation(bars.arguments[0], ">", ZERO) for bars in inner]
+        ends = [end for pieces in positive for piece in pieces for end in (piece.low, piece.high) if end is not None]
+        found: list[Piece] = []
+        for low, high in pairwise([None, *sorted_ends(ends), None]):
+            part = combine([(cell,), (Piece(low, low is not None, high, False),)], "and")
+            for piece in part:
+                spend(STEPS_OF_A_CELL + 14 * signs)
+                sample = middle_of(piece)
+                opened: dict[Node, Node] = {
+                    bars: bars.arguments[0] if any(each.contains(sample) for each in pieces) else Neg(bars.arguments[0])
+                    for bars, pieces in zip(inner, positive)
+                }
+                found += self.by_cells(put(left, opened), sign, put(right, opened), piece)
+        return normal(found)
 
     def rational(self, top: fmpz_mpoly, bottom: fmpz_mpoly, sign: str) -> RealSet:
         """Where a rational function has this sign, by its zeros and poles."""
@@ -257,19 +275,12 @@ class Reader:
 
         return from_cells(ends, holds)
 
-    def monotone(self, left: Node, sign: str, right: Node) -> RealSet:
-        """``3x + 1 < sqrt(2)``: a multiple of the letter on one side, a number on the other."""
-        if names_in(left) and not names_in(right):
-            slope, shift = linear(left)
-            end = self.end(right)
-        elif names_in(right) and not names_in(left):
-            slope, shift = linear(right)
-            end, sign = self.end(left), OPPOSITE[sign]
-        else:
+    def monotone(self, difference: Node, sign: str) -> RealSet:
+        """``3x + 1 < sqrt(2)``: linear in the letter, with any numbers."""
+        slope, shift = self.linear(difference)
+        if not slope > 0 and not slope < 0:
             raise NoRealSet
-        if end is None:
-            raise NoRealSet
-        end = (end - arb(shift)) / arb(slope)
+        end = -shift / slope
         sign = sign if slope > 0 else OPPOSITE[sign]
         pieces = {
             "<": [Piece(None, False, end, False)],
@@ -281,24 +292,72 @@ class Reader:
         }
         return tuple(pieces[sign])
 
-
-def linear(tree: Node) -> tuple[fmpq, fmpq]:
-    """The slope and the shift of a linear formula in one letter."""
-    names = sorted(names_in(tree))
-    try:
-        ratio = RationalReader(names).of(tree).reduced()
-    except NotRational:
-        raise NoRealSet from None
-    poly = univariate(ratio.top)
-    if len(names) != 1 or poly is None or poly.degree() != 1 or not ratio.bottom.is_constant():
+    def linear(self, tree: Node) -> tuple[arb, arb]:
+        """The slope and the shift of a formula that is linear in its letter."""
+        if not names_in(tree):
+            value = self.end(tree)
+            if value is None:
+                raise NoRealSet
+            return arb(0), value
+        if isinstance(tree, Name):
+            return arb(1), arb(0)
+        if isinstance(tree, Neg):
+            slope, shift = self.linear(tree.operand)
+            return -slope, -shift
+        if isinstance(tree, Sum):
+            parts = [self.linear(term) for term in tree.terms]
+            return sum((slope for slope, _ in parts), arb(0)), sum((shift for _, shift in parts), arb(0))
+        if isinstance(tree, Product):
+            total = arb(0), arb(1)
+            for factor in tree.factors:
+                slope, shift = self.linear(factor)
+                if not (slope.is_zero() or total[0].is_zero()):
+                    raise NoRealSet
+                total = total[0] * shift + total[1] * slope, total[1] * shift
+            return total
+        if isinstance(tree, Quotient) and not names_in(tree.denominator):
+            slope, shift = self.linear(tree.numerator)
+            below = self.linear(tree.denominator)[1]
+            if below.contains(0):
+                raise NoRealSet
+            return slope / below, shift / below
         raise NoRealSet
-    bottom = int(ratio.bottom.leading_coefficient())
-    return fmpq(int(poly[1]), bottom), fmpq(int(poly[0]), bottom)
 
 
-def put(tree: Node, old: Node, new: Node) -> Node:
-    """The tree with one piece exchanged."""
-    return new if tree == old else rebuild(tree, lambda inner: put(inner, old, new))
+def innermost_bars(tree: Node) -> list[Call]:
+    """The absolute values without others in them, each once."""
+    bars = [node for node in walk(tree) if isinstance(node, Call) and node.function == "abs"]
+    inner = [
+        each
+        for each in dict.fromkeys(bars)
+        if not any(isinstance(node, Call) and node.function == "abs" for node in walk(each.arguments[0]))
+    ]
+    if len(inner) > MAXIMUM_POINTS:
+        raise NoRealSet("There are more absolute values here than can be worked out.")
+    return inner
+
+
+def sorted_ends(ends: Iterable[arb]) -> list[arb]:
+    """Ends from left to right, those that no precision can tell apart once."""
+    found: list[arb] = []
+    for end in sorted(ends, key=lambda end: float(end.mid())):
+        if not found or not end.overlaps(found[-1]):
+            found.append(end)
+    return found
+
+
+def middle_of(piece: Piece) -> arb:
+    """A place in a piece, inside it unless it is one place only."""
+    if piece.low is None:
+        return arb(0) if piece.high is None else piece.high - 1
+    return piece.low + 1 if piece.high is None else (piece.low + piece.high) / 2
+
+
+def put(tree: Node, new: Mapping[Node, Node]) -> Node:
+    """The tree with some absolute values exchanged."""
+    if isinstance(tree, Call) and tree in new:
+        return new[tree]
+    return rebuild(tree, lambda inner: put(inner, new))
 
 
 def at(polynomial: fmpz_poly, point: arb) -> arb:

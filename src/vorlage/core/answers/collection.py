@@ -24,11 +24,13 @@ from ..notation import (
     Logic,
     Matrix,
     Name,
+    Neg,
     Node,
     NotationError,
     Number,
     PlusMinus,
     Product,
+    Quotient,
     Relation,
     Settings,
     Sum,
@@ -37,7 +39,6 @@ from ..notation import (
     literal,
     names_in,
     read,
-    substitute,
     walk,
 )
 from .checking import checked
@@ -49,6 +50,7 @@ from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, of_share, unread
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
 UNIT_VECTORS = ("i", "j", "k")
+ZERO, ONE = Number(Fraction(0)), Number(Fraction(1))
 # So many values of a set may be given beyond twice as many as are asked for.
 MAXIMUM_TOO_MANY = 20
 SHAPES = {
@@ -95,15 +97,38 @@ def by_components(tree: Node, size: int) -> Node | None:
     names = names_in(tree)
     if isinstance(tree, Relation | Collection | Matrix | Logic) or not names & set(UNIT_VECTORS):
         return None
-    zero, one = Number(Fraction(0)), Number(Fraction(1))
-    parts = tuple(
-        worked_out(substitute(tree, {name: one if name == unit else zero for name in UNIT_VECTORS}))
-        for unit in UNIT_VECTORS
-    )
-    whole = Sum(tuple(Product((part, Name(unit)), ("*",)) for part, unit in zip(parts, UNIT_VECTORS)))
-    if not equivalent(whole, tree).holds:
+    found = multiples(tree)
+    if found is None:
         return None
+    parts = tuple(worked_out(found.get(unit, ZERO)) for unit in UNIT_VECTORS)
     return Collection("vector", parts if "k" in names or size == 3 else parts[:2])
+
+
+def multiples(tree: Node) -> dict[str, Node] | None:
+    """What each unit vector is multiplied by in a formula that is linear in them; None for any other."""
+    if isinstance(tree, Name) and tree.name in UNIT_VECTORS:
+        return {tree.name: ONE}
+    if isinstance(tree, Neg):
+        inner = multiples(tree.operand)
+        return inner and {name: Neg(part) for name, part in inner.items()}
+    if isinstance(tree, Sum):
+        found: dict[str, Node] = {}
+        for term in tree.terms:
+            inner = multiples(term)
+            if inner is None:
+                return None
+            for name, part in inner.items():
+                found[name] = Sum((found[name], part)) if name in found else part
+        return found
+    if isinstance(tree, Product):
+        vectors = [factor for factor in tree.factors if names_in(factor) & set(UNIT_VECTORS)]
+        inner = multiples(vectors[0]) if len(vectors) == 1 else None
+        rest = tuple(factor for factor in tree.factors if factor is not vectors[0]) if inner else ()
+        return inner and {name: Product((*rest, part), ("*",) * len(rest)) for name, part in inner.items()}
+    if isinstance(tree, Quotient) and not names_in(tree.denominator) & set(UNIT_VECTORS):
+        inner = multiples(tree.numerator)
+        return inner and {name: Quotient(part, tree.denominator) for name, part in inner.items()}
+    return None
 
 
 def worked_out(tree: Node) -> Node:

@@ -2,13 +2,14 @@
 
 from .dimensions import Measure, UnitMismatch, compared_units, measure, unit_words
 from .splitting import split_quantity
-from .units import Unit, read_unit, refuse_run_together
+from .units import Unit, load_units, read_unit, refuse_run_together
 
 __all__ = [
     "Measure",
     "Unit",
     "UnitMismatch",
     "compared_units",
+    "load_units",
     "measure",
     "read_unit",
     "refuse_run_together",

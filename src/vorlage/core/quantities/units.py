@@ -141,6 +141,11 @@ def read_unit(text: str) -> Unit:
     return unit_of(symbols_in(text))
 
 
+def load_units() -> None:
+    """Load the units now, which takes up to a second; otherwise the first that is read does."""
+    read_unit("kJ/(kg K)")
+
+
 def symbols_in(text: str) -> list[tuple[str, int, int]]:
     """The symbols of a unit with their powers and places."""
     if len(text) > MAXIMUM_LENGTH:
