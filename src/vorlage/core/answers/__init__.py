@@ -7,6 +7,7 @@ One module for each kind of answer; ``check`` is the register. The rules are wri
 from .blanks import DrawnBlanks
 from .check import CaseError, Checker, DrawnAnswer, check_case, checker_for, with_carried
 from .choices import LETTERS, DrawnChoice, DrawnMatch, DrawnNoMarks, DrawnOrder, DrawnTrueFalse
+from .conditions import DrawnConditions
 from .formula import DrawnFormula
 from .hotspot import DrawnHotspot
 from .marking import after_retries, better, total_share
@@ -21,6 +22,7 @@ from .specification import (
     ChemicalAnswer,
     ChoiceAnswer,
     CollectionAnswer,
+    ConditionsAnswer,
     Criterion,
     EquationAnswer,
     EssayAnswer,
@@ -59,10 +61,12 @@ __all__ = [
     "ChemicalAnswer",
     "ChoiceAnswer",
     "CollectionAnswer",
+    "ConditionsAnswer",
     "Criterion",
     "DrawnAnswer",
     "DrawnBlanks",
     "DrawnChoice",
+    "DrawnConditions",
     "DrawnFormula",
     "DrawnHotspot",
     "DrawnMatch",

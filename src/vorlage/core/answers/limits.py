@@ -15,6 +15,8 @@ from .specification import Limit
 from .typed import plain_number, without_name
 from .verdict import UNREADABLE, Verdict
 
+# A number with its unit is never longer.
+LONGEST_NUMBER = 200
 WORDS = {
     "whole": "A whole number is asked for here.",
     "between": "The answer has to lie {ends}.",
@@ -64,6 +66,8 @@ def end_value(text: str, settings: Settings) -> Exact | None:
 
 def typed_value(response: str, settings: Settings) -> Exact | None:
     """The number in a response, its unit left out; None where there is none."""
+    if len(response) > LONGEST_NUMBER:
+        return None
     try:
         amount, _ = split_quantity(plain_number(visible(response), settings), settings)
         return Compiled(without_name(read(amount, settings)), settings.angle).value({})

@@ -207,6 +207,8 @@ class DrawnNumber:
 
 def typed_unit(response: str, settings: Settings) -> str:
     """The unit after a number; empty when there is none."""
+    if len(response) > 80:
+        return ""
     try:
         return split_quantity(response, settings)[1]
     except NotationError:

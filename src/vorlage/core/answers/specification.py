@@ -575,7 +575,6 @@ InGap = (
     | EquationAnswer
     | InequalityAnswer
     | CollectionAnswer
-    | ConditionsAnswer
     | ChemicalAnswer
     | TextAnswer
     | ChoiceAnswer
@@ -618,6 +617,14 @@ class NoAnswer(Strict):
 UNCHECKED = frozenset(["essay", "scale", "none"])
 # Every kind that a question document can hold.
 Answer = Annotated[
-    InGap | MatchAnswer | OrderAnswer | BlanksAnswer | HotspotAnswer | EssayAnswer | ScaleAnswer | NoAnswer,
+    InGap
+    | ConditionsAnswer
+    | MatchAnswer
+    | OrderAnswer
+    | BlanksAnswer
+    | HotspotAnswer
+    | EssayAnswer
+    | ScaleAnswer
+    | NoAnswer,
     Field(discriminator="kind"),
 ]

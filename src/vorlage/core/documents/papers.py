@@ -22,7 +22,7 @@ import typst
 
 from ..answers import Answer, ChoiceAnswer, EssayAnswer, MatchAnswer, OrderAnswer, ScaleAnswer, TrueFalseAnswer
 from ..forms import Form, FormSet, Plan
-from ..notation import NotationError, Settings, quoted, read
+from ..notation import NotationError, Settings, quoted, read_authored
 from ..notation import typst as typst_equation
 from ..questions import DrawnQuestion, QuestionDrawing, printed_picture
 
@@ -244,6 +244,6 @@ def rubric_markup(label: str, answer: Answer) -> str:
 def key_markup(key: str, settings: Settings) -> str:
     """A frozen key, typeset."""
     try:
-        return typst_equation(read(key, settings)) + ";"
+        return typst_equation(read_authored(key, settings)) + ";"
     except NotationError:
         return f"#{quoted(key)};"

@@ -8,12 +8,13 @@ from dataclasses import dataclass
 
 from flint import fmpq
 
-from ..algebra import EvaluationError, Exact, approximate, sign, to_fraction
+from ..algebra import Compiled, EvaluationError, Exact, approximate, sign, to_fraction
 from ..answers import (
     UNCHECKED,
     DrawnAnswer,
     DrawnBlanks,
     DrawnChoice,
+    DrawnConditions,
     DrawnHotspot,
     DrawnMatch,
     DrawnNoMarks,
@@ -23,9 +24,10 @@ from ..answers import (
     DrawnText,
     DrawnTrueFalse,
     EssayAnswer,
+    TextAnswer,
 )
 from ..draws import Formula
-from ..notation import NotationError, line, read, read_authored, substitute, terminating_places, tidy
+from ..notation import NotationError, line, literal, read, read_authored, substitute, terminating_places, tidy
 from .document import Trial
 from .drawn import DrawnQuestion
 from .question import Question, QuestionDrawing
@@ -102,6 +104,8 @@ def draw_warnings(question: Question, item: DrawnQuestion) -> list[tuple[str, ..
         alike = options_alike(item, part)
         if alike:
             found.append(("options_alike", f"{label}: {alike[0]} and {alike[1]} look the same.", alike[2]))
+        if all_permitted_are_right(answer):
+            found.append(("all_right", f"{label}: every answer that may be typed is right.", ""))
         failure = self_check(answer)
         if failure:
             found.append(("key_fails", f"{label}: the key does not pass its own check ({failure})."))
@@ -189,9 +193,40 @@ def too_long(key: Exact) -> bool:
     return (places is not None and places > 4) or (places is None and exact.denominator > 200)
 
 
+# How many answers between the ends of a limit are tried.
+PERMITTED = 60
+
+
+def all_permitted_are_right(answer: DrawnAnswer) -> bool:
+    """Whether limits leave nothing that is wrong: all whole numbers between two ends, or some numbers between them."""
+    checker = getattr(answer, "checker", None)
+    limits = getattr(getattr(checker, "answer", None), "limits", ())
+    between = [limit for limit in limits if limit.rule == "between" and limit.low and limit.high]
+    if not between or not isinstance(answer, DrawnNumber | DrawnQuantity | DrawnConditions):
+        return False
+    try:
+        low, high = (Compiled(read_authored(end)).value({}) for end in (between[0].low, between[0].high))
+    except (NotationError, EvaluationError):
+        return False
+    if not isinstance(low, fmpq) or not isinstance(high, fmpq) or low > high:
+        return False
+    tried = [low + (high - low) * k / PERMITTED for k in range(PERMITTED + 1)]
+    if any(limit.rule == "whole" for limit in limits):
+        first, last = int(-((-low).floor())), int(high.floor())
+        if last - first > PERMITTED:
+            return False
+        tried = [fmpq(value) for value in range(first, last + 1)]
+    unit = f" {checker.answer.unit}" if isinstance(answer, DrawnQuantity) and checker is not None else ""
+    return bool(tried) and all(
+        answer.check(f"{line(literal(to_fraction(value)))}{unit}").outcome == "right" for value in tried
+    )
+
+
 def self_check(answer: DrawnAnswer, printed: str | None = None) -> str:
     """Why the printed key is not fully right by the question's own rules; empty when it is."""
-    if isinstance(answer, DrawnNoMarks) or (isinstance(answer, DrawnText) and answer.is_pattern):
+    if isinstance(answer, DrawnNoMarks) or (
+        isinstance(answer, DrawnText) and (answer.is_pattern or not answer.accepted)
+    ):
         # there is nothing to be checked, and a pattern is no answer to itself
         return ""
     if isinstance(answer, DrawnBlanks):
@@ -285,7 +320,8 @@ def question_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> lis
             found.append(Warning("rubric", f"{part_label(question, k)}: {given}"))
     if question.document.parameters and len(drawn) > 1:
         for part in range(len(question.document.parts)):
-            if question.document.parts[part].answer.kind in UNCHECKED:
+            asked_for = question.document.parts[part].answer
+            if asked_for.kind in UNCHECKED or asked_for.kind == "conditions" or asked_for == TextAnswer():
                 continue
             keys = {line(tree) for item in drawn if (tree := item.key_tree(part)) is not None}
             if len(keys) == 1:

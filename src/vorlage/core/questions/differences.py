@@ -18,6 +18,7 @@ LISTS = {
     "gaps": ("gap", ""),
     "rubric": ("criterion", "name"), "levels": ("level", ""),
     "recognise": ("recognised mistake", "name"), "distractors": ("distractor", ""),
+    "relations": ("condition", ""), "limits": ("limit", ""),
 }  # fmt: skip
 
 

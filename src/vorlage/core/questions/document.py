@@ -97,7 +97,7 @@ class Trial(Strict):
     """An answer that the author tried, and the outcome that it has to have in the first draw."""
 
     response: str = Field(min_length=1, max_length=500)
-    outcome: Literal["right", "partly", "wrong", "unreadable"]
+    outcome: Literal["right", "partly", "wrong", "unreadable", "waiting"]
 
 
 class Pin(Strict):
@@ -226,7 +226,8 @@ def load_document(raw: Any) -> QuestionDocument:
 
 KINDS = frozenset(
     ["number", "quantity", "formula", "equation", "inequality", "interval", "set", "list", "point", "vector", "matrix",
-     "chemical", "text", "blanks", "hotspot", "choice", "true_false", "match", "order", "essay", "scale", "none"]
+     "conditions", "chemical", "text", "blanks", "hotspot", "choice", "true_false", "match", "order", "essay", "scale",
+     "none"]
 )  # fmt: skip
 
 

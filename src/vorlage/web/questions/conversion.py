@@ -11,10 +11,16 @@ from .rows import CHOSEN, COLLECTIONS, KINDS, OptionRow, PartRow
 from .spelling import table
 
 NUMBERS = frozenset(["number", "quantity"])
+TYPED = (
+    frozenset(["number", "quantity", "formula", "equation", "inequality", "interval", "chemical", "text", "conditions"])
+    | COLLECTIONS
+)
 WITH_SLIPS = frozenset(["formula", "equation", "inequality", "interval", "chemical"]) | NUMBERS | COLLECTIONS
 # what a field is called, the fields, and the kinds that use it
 USED: list[tuple[str, tuple[str, ...], frozenset[str]]] = [
-    ("the answer", ("key",), WITH_SLIPS | {"true_false"}),
+    ("the answer", ("key",), WITH_SLIPS | {"true_false", "conditions"}),
+    ("the conditions", ("relations",), frozenset(["conditions"])),
+    ("what may be typed", ("limits",), TYPED),
     ("the unit", ("unit",), frozenset(["quantity"])),
     ("what stands after the space", ("after",), frozenset(["number", "formula", "set", "list"])),
     ("the tolerance", ("tolerance",), NUMBERS | COLLECTIONS),

@@ -253,7 +253,7 @@ PART_FIELDS = {"wording": "wording", "solution": "solution", "marks": "marks", "
 # Messages about these stand under the answer; all others under what is folded away.
 ANSWER_FIELDS = dict.fromkeys(
     "key tolerance form unit accept subject cost options pairs items distractors words steps gaps rubric figure "
-    "regions clicks".split(),
+    "regions clicks relations count different".split(),
     "key",
 )
 
@@ -288,6 +288,7 @@ DEFAULTS = {
     "regions": [{"region": "circle (1, 1) 1"}], "region": "circle (1, 1) 1", "rubric": "",
     "gaps": [{"answer": {"kind": "number", "key": "0"}}],
     "pairs": [{"left": "–", "right": "–"}, {"left": "– –", "right": "– –"}], "share": "0", "text": "–",
+    "relations": ["r = 0"], "count": 1,
 }  # fmt: skip
 
 

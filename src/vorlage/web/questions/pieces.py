@@ -21,6 +21,7 @@ from .rows import (
     CHOOSE,
     EQUATION_FORMS,
     FORMS,
+    ITEM_FORMS,
     KINDS,
     MATCHES,
     MODES,
@@ -40,7 +41,8 @@ from .uploads import NotTaken, taken
 # What the fields of a part offer.
 PART_CHOICES = {
     "kinds": KINDS, "modes": MODES, "forms": FORMS, "up_to": UP_TO, "equation_forms": EQUATION_FORMS,
-    "unit_rules": UNIT_RULES, "matches": MATCHES, "choices": CHOOSE, "scores": SCORES, "gap_kinds": GAP_KINDS,
+    "unit_rules": UNIT_RULES, "matches": MATCHES, "choices": CHOOSE, "scores": SCORES, "item_forms": ITEM_FORMS,
+    "gap_kinds": GAP_KINDS,
 }  # fmt: skip
 
 

@@ -22,6 +22,7 @@ KINDS = [
     ("point", "point", "(3, 4)"),
     ("vector", "vector", "vec(1, 2)"),
     ("matrix", "matrix", "matrix(1, 2; 3, 4)"),
+    ("conditions", "whatever meets conditions", "28"),
     ("chemical", "chemistry", "2 H2 + O2 -> 2 H2O"),
     ("text", "words", ""),
     ("blanks", "gaps in the text", ""),
@@ -41,6 +42,7 @@ NEAR_MISSES = [
     ("sign", "wrong sign"),
     ("power_of_ten", "decimal point misplaced"),
     ("digit_swap", "two digits swapped"),
+    ("digit", "one digit wrong"),
     ("angle_unit", "degrees for radians"),
 ]
 MODES = [
@@ -78,6 +80,7 @@ MATCHES = [
     ("pattern", "by a pattern"),
 ]
 CHOOSE = [("one", "one option is chosen"), ("many", "every right option is chosen")]
+ITEM_FORMS = [("any", "written in any way"), ("product", "written as a product"), ("sum", "written as a sum")]
 SCORES = [("run", "by the longest part in order"), ("position", "by the items in their places")]
 UP_TO = [("", "nothing"), ("constant", "an added constant"), ("multiple", "a factor"), ("sign", "the sign")]
 WRITTEN_FORMS = {
@@ -213,6 +216,13 @@ class PartRow:
     subject: str = ""
     partial: str = ""
     cost: str = ""
+    # conditions: one a line, how many values, whether two may be alike, how each is written
+    relations: str = ""
+    count: str = "1"
+    alike: str = ""
+    item_form: str = "any"
+    # what may be typed at all, a limit a line
+    limits: str = ""
     multiple: str = ""
     states: str = ""
     accept: str = ""
@@ -259,7 +269,7 @@ class PartRow:
         """Whether anything stands in what is folded away."""
         folded = (
             self.written, self.bands, self.slips, self.recognise, self.where, self.up_to, self.gives, self.hints,
-            self.said_right, self.said_partly, self.said_wrong, self.trials,
+            self.said_right, self.said_partly, self.said_wrong, self.trials, self.limits,
         )  # fmt: skip
         return any(folded)
 
@@ -276,6 +286,8 @@ CHOSEN = {
     "score": "run",
     "steps": "5",
     "clicks": "1",
+    "count": "1",
+    "item_form": "any",
 }
 
 

@@ -40,6 +40,13 @@ def tried(text: str) -> list[tuple[str, str]]:
 
 def raw_answer(row: PartRow) -> dict[str, Any]:
     """What the fields of a kind spell; fields of other kinds wait until they are wanted again."""
+    answer = answer_of_kind(row)
+    if row.limits.strip() and row.kind not in CHOSEN_KINDS:
+        answer["limits"] = [raw_limit(text) for text in row.limits.splitlines() if text.strip()]
+    return answer
+
+
+def answer_of_kind(row: PartRow) -> dict[str, Any]:
     if row.kind == "number":
         return raw_number(row)
     if row.kind == "quantity":
@@ -59,6 +66,8 @@ def raw_answer(row: PartRow) -> dict[str, Any]:
             "kind": "text", "accept": accepted, "match": row.match or "whole", "case": bool(row.case),
             "spacing": bool(row.spacing),
         }  # fmt: skip
+    if row.kind == "conditions":
+        return raw_conditions(row)
     answer: dict[str, Any] = {"kind": row.kind, "key": row.key, "slips": raw_slips(row)}
     if row.kind == "formula":
         answer |= {"form": row.form or "any", "where": raw_where(row)}
@@ -75,6 +84,45 @@ def raw_answer(row: PartRow) -> dict[str, Any]:
     if row.share and row.kind in {"formula", "equation", "chemical"}:
         answer["share"] = row.share
     return answer
+
+
+def raw_conditions(row: PartRow) -> dict[str, Any]:
+    """The example, and a line for each condition: the relation, its share, what is said when it is not met."""
+    relations = [
+        {"relation": relation, "feedback": feedback} | ({"share": share} if share else {})
+        for relation, share, feedback in table(row.relations)
+    ]
+    return {
+        "kind": "conditions", "key": row.key, "relations": relations, "count": number_or_text(row.count or "1"),
+        "different": not row.alike, "form": row.item_form or "any",
+    }  # fmt: skip
+
+
+def raw_limit(text: str) -> dict[str, Any]:
+    """``whole``, ``0..100``, ``length ..12`` or ``pattern [a-z]+``, and after a stroke what is said."""
+    rule, stroke, words = text.rpartition(" | ")
+    rule, words = (rule, words) if stroke else (text.strip().removesuffix("|"), "")
+    rule, words = rule.strip(), words.strip()
+    name, _, rest = rule.partition(" ")
+    if name == "pattern":
+        return {"rule": "pattern", "pattern": rest.strip(), "words": words}
+    if rule == "whole":
+        return {"rule": "whole", "words": words}
+    low, _, high = (rest if name == "length" else rule).partition("..")
+    ends = {"low": low.strip(), "high": high.strip(), "words": words}
+    return {"rule": "length" if name == "length" else "between", **ends}
+
+
+def limit_words(limit: dict[str, Any]) -> str:
+    """A limit as ``raw_limit`` reads it."""
+    rule = limit["rule"]
+    said = {
+        "whole": "whole",
+        "pattern": f"pattern {limit['pattern']}",
+        "between": f"{limit['low']}..{limit['high']}",
+        "length": f"length {limit['low']}..{limit['high']}",
+    }[rule]
+    return f"{said} | {limit['words']}" if limit["words"] else said
 
 
 CHOSEN_KINDS = frozenset(["blanks", "hotspot", "choice", "true_false", "match", "order", "essay", "scale", "none"])
@@ -106,8 +154,14 @@ def raw_choice(row: PartRow) -> dict[str, Any]:
     elif row.kind == "true_false":
         answer["key"] = row.key
     elif row.kind == "match":
-        pairs = [{"left": option.text, "right": option.pair} for option in used if option.text.strip()]
+        pairs = [
+            {"left": option.text, "right": option.pair} | ({"share": option.share} if option.share.strip() else {})
+            for option in used
+            if option.text.strip()
+        ]
         answer |= {"pairs": pairs, "distractors": [option.pair for option in used if not option.text.strip()]}
+        if row.cost:
+            answer["cost"] = row.cost
     elif row.kind == "order":
         answer |= {"items": [option.text for option in used], "score": row.score or "run"}
     elif row.kind == "essay":
@@ -206,6 +260,7 @@ def part_row(part: dict[str, Any]) -> PartRow:
         trials=lines((trial["response"], trial["outcome"]) for trial in part["trials"]),
         slips=lines((slip["key"], slip["share"], slip["feedback"]) for slip in answer.get("slips", ())),
         where="; ".join(answer.get("where", ())),
+        limits="\n".join(map(limit_words, answer.get("limits", ()))),
     )
     if "tolerance" in answer:
         tolerance = answer["tolerance"]
@@ -233,6 +288,10 @@ def part_row(part: dict[str, Any]) -> PartRow:
         row.equation_form, row.subject = answer["form"], answer["subject"]
     elif row.kind in COLLECTIONS:
         row.partial, row.cost = ticked(answer["partial"]), answer["cost"] or ""
+    elif row.kind == "conditions":
+        row.relations = lines((each["relation"], each["share"] or "", each["feedback"]) for each in answer["relations"])
+        row.count, row.alike = str(answer["count"]), ticked(not answer["different"])
+        row.item_form = answer["form"]
     elif row.kind == "chemical":
         row.multiple, row.states = ticked(answer["multiple"]), ticked(answer["states"])
     elif row.kind == "choice":
@@ -250,7 +309,8 @@ def part_row(part: dict[str, Any]) -> PartRow:
     elif row.kind == "blanks":
         row.gaps = [gap_row(gap) for gap in answer["gaps"]]
     elif row.kind == "match":
-        row.options = [OptionRow(pair["left"], pair["right"]) for pair in answer["pairs"]]
+        row.options = [OptionRow(pair["left"], pair["right"], pair["share"] or "") for pair in answer["pairs"]]
+        row.cost = "" if answer["cost"] == "0" else answer["cost"]
         row.options += [OptionRow("", text) for text in answer["distractors"]]
     elif row.kind == "order":
         row.options, row.score = [OptionRow(text) for text in answer["items"]], answer["score"]
@@ -280,4 +340,5 @@ def written_words(demand: dict[str, Any]) -> str:
 
 
 def lines(rows: Any) -> str:
+    """Rows of cells between upright strokes, without those that are empty at the end."""
     return "\n".join(" | ".join(cells) for cells in rows)
