@@ -33,7 +33,9 @@ The reading is always shown before it counts. Where a question uses the decimal 
 ANSWERS_HEAD = """# How answers are checked
 
 The same answer, the same draw and the same response always give the same verdict: **right**, **partly**, **wrong**,
-**blank** or **unreadable**. An unreadable response says where reading stopped and what would help; it costs nothing.
+**blank**, **unreadable** or **waiting**. An unreadable response says where reading stopped and what would help; it costs
+nothing. One that waits has to be marked by a person: an answer at length, words without a list of accepted ones, or a check
+that would take too long. Every verdict has a `code` for programs.
 
 This page is made from the cases in `tests/cases`, by `PYTHONPATH=src:. .vorlage/venv/bin/python -m tools.make_docs`.
 Every response on it is checked by the tests and gets just the outcome under which it stands.
@@ -43,7 +45,8 @@ ANSWERS_TAIL = """
 
 A part may use the answer of an earlier one by its name. It is then checked against its key and against the key that
 the student's own earlier answer leads to; the better one counts, and the verdict says "Right with your earlier answer".
-A quantity is carried on in the unit of its key. A retry may cost a share; shares stop at 0 and 1.
+A quantity is carried on in the unit of its key. A retry may cost a share. A share is at most 1, and negative where the author
+says so: where it stops is for the test to say.
 
 ## In a batch
 
@@ -57,7 +60,7 @@ A line that is not a case gives an `error` and the run goes on; the exit status 
 (on one line) gives
 
     {"id": 7, "outcome": "right", "share": "1", "reading": "118", "feedback": [], "because": "within 2 %",
-     "certainty": {"kind": "proved"}}
+     "code": "key", "ambiguous": false, "certainty": {"kind": "proved"}}
 
 `"settings": {"complex": true}` makes `i` the imaginary unit. `"carried": {"W": "20"}` gives what the student's earlier
 answers were worth, by the names that the key uses; `"attempt": 2` with `"retry_cost": "1/4"` takes a share off for each
@@ -107,6 +110,8 @@ def asked(page: dict[str, Any]) -> str:
         asks = f"Key {inline(key)}"
     elif "accept" in answer:
         asks = f"Key {', '.join(map(inline, answer.pop('accept')))}"
+    elif not answer:
+        asks = "No accepted words"
     else:
         offered = next(name for name in ("options", "pairs", "items", "gaps", "regions") if name in answer)
         asks = f"{offered.capitalize()} {', '.join(map(offer, answer.pop(offered)))}"
@@ -161,7 +166,7 @@ def answers_page() -> str:
                     if found == outcome
                 ]
                 if listed:
-                    label = "cannot be read" if outcome == "unreadable" else outcome
+                    label = {"unreadable": "cannot be read", "waiting": "waits for a marker"}.get(outcome, outcome)
                     written += f"- {label}: {', '.join(listed)}\n"
     return written + ANSWERS_TAIL
 

@@ -28,6 +28,7 @@ from ..algebra import (
 from ..notation import (
     Collection,
     Logic,
+    Neg,
     Node,
     NotationError,
     Product,
@@ -162,7 +163,7 @@ class DrawnConditions:
         """Whether one number meets every condition that speaks of it alone, is written as asked, and is new."""
         answer = self.checker.answer
         good = self.well_written(place, items, values)
-        if not isinstance(items[place], SHAPES.get(answer.form, Node)):
+        if not self.has_form(items[place]):
             told.append(f"Each value is asked for as a {answer.form}.")
         elif not good:
             told.append("The same answer stands here twice.")
@@ -177,9 +178,13 @@ class DrawnConditions:
 
     def well_written(self, place: int, items: Sequence[Node], values: Sequence[Exact]) -> bool:
         answer = self.checker.answer
-        if not isinstance(items[place], SHAPES.get(answer.form, Node)):
+        if not self.has_form(items[place]):
             return False
         return not answer.different or not any(self.alike(place, k, items, values) for k in range(place))
+
+    def has_form(self, item: Node) -> bool:
+        """Whether a number is written as asked, a sign before it apart."""
+        return isinstance(item.operand if isinstance(item, Neg) else item, SHAPES.get(self.checker.answer.form, Node))
 
     def alike(self, place: int, other: int, items: Sequence[Node], values: Sequence[Exact]) -> bool:
         """Whether two numbers are one answer: the same value, or of products and sums the same up to order."""

@@ -22,7 +22,7 @@ SPELLINGS = {
     "Celsius": "degC", "degCelsius": "degC", "degcelsius": "degC", "degFahrenheit": "degF", "degfahrenheit": "degF",
     "fahrenheit": "degF", "Fahrenheit": "degF", "Nm": "N*m", "kNm": "kN*m", "MNm": "MN*m",
     "mNm": "mN*m", "cNm": "cN*m", "kgs": "kg", "kms": "km", "cms": "cm", "mms": "mm", "Ohm": "ohm", "Ohms": "ohm",
-    "F°": "degF", "mcg": "microgram", "ug": "microgram",
+    "F°": "degF", "mcg": "microgram", "ug": "microgram", "mcd": "millicandela",
 }  # fmt: skip
 # Angles in radians are multiples of π, which no fraction is: the factor without it, and the rest of the dimension.
 ANGLES: dict[str, tuple[Fraction, tuple[tuple[str, int], ...]]] = {

@@ -14,6 +14,7 @@ from ..answers import (
     Checker,
     ChoiceAnswer,
     CollectionAnswer,
+    ConditionsAnswer,
     EquationAnswer,
     FormulaAnswer,
     HotspotAnswer,
@@ -96,6 +97,8 @@ def option_sources(answer: Answer) -> tuple[str, ...]:
 
 def lines_of(answer: Answer) -> list[tuple[str, str]]:
     """Every field of an answer that holds line maths with parameters, with its text."""
+    if isinstance(answer, ConditionsAnswer):
+        return [("key", answer.key), *(("relations", each.relation) for each in answer.relations)]
     if not isinstance(answer, TYPED_IN_MATHS):
         return [("key", answer.key)] if isinstance(answer, TrueFalseAnswer) else []
     found = [("key", answer.key)]
@@ -284,6 +287,13 @@ class Question:
                 place = max(0, text.find(strange[0]))
                 self.problems.append(Problem((*path, field_name), f"{strange[0]} {message}.", place, len(strange[0])))
                 return None, carried
+        if not used & known and lines_of(answer):
+            # the same in every draw: what stands against it is said at the key, and not draw by draw
+            try:
+                checker.drawn({})
+            except EvaluationError as problem:
+                self.problems.append(Problem((*path, "key"), problem.message))
+                return None, carried
         return checker, carried
 
     def column_units(self, name: str) -> dict[str, str]:
@@ -412,6 +422,8 @@ class Question:
                 if found.message == problem.message:
                     return "unit", answer.unit
         fields = lines_of(answer)
+        if isinstance(answer, ConditionsAnswer):
+            return ("key" if not answer.key.strip() else "relations"), ""
         for name, text in fields:
             try:
                 checker_for(answer.model_copy(update={"key": text} | NOTHING_MORE), self.settings)
