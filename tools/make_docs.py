@@ -33,9 +33,9 @@ The reading is always shown before it counts. Where a question uses the decimal 
 ANSWERS_HEAD = """# How answers are checked
 
 The same answer, the same draw and the same response always give the same verdict: **right**, **partly**, **wrong**,
-**blank**, **unreadable** or **waiting**. An unreadable response says where reading stopped and what would help; it costs
-nothing. One that waits has to be marked by a person: an answer at length, words without a list of accepted ones, or a check
-that would take too long. Every verdict has a `code` for programs.
+**blank**, **unreadable** or **waiting**. An unreadable response says where reading stopped and what would help; it
+costs nothing. One that waits has to be marked by a person: an answer at length, words without a list of accepted ones,
+or a check that would take too long. Every verdict has a `code` for programs.
 
 This page is made from the cases in `tests/cases`, by `PYTHONPATH=src:. .vorlage/venv/bin/python -m tools.make_docs`.
 Every response on it is checked by the tests and gets just the outcome under which it stands.
@@ -45,8 +45,8 @@ ANSWERS_TAIL = """
 
 A part may use the answer of an earlier one by its name. It is then checked against its key and against the key that
 the student's own earlier answer leads to; the better one counts, and the verdict says "Right with your earlier answer".
-A quantity is carried on in the unit of its key. A retry may cost a share. A share is at most 1, and negative where the author
-says so: where it stops is for the test to say.
+A quantity is carried on in the unit of its key. A retry may cost a share. A share is at most 1, and negative where the
+author says so: where it stops is for the test to say.
 
 ## In a batch
 

@@ -196,6 +196,13 @@ def formulas(chance: random.Random) -> Iterator[Perturbed]:
             yield Perturbed({"kind": "formula", "key": text}, line(answer))
 
 
+def equations(chance: random.Random) -> Iterator[Perturbed]:
+    """Perturbed formulas as the right side of an equation, for ever."""
+    for case in formulas(chance):
+        if "y" not in case.answer["key"] and "y" not in case.response:
+            yield Perturbed({"kind": "equation", "key": f"y = {case.answer['key']}"}, f"y = {case.response}")
+
+
 def quantities(chance: random.Random) -> Iterator[Perturbed]:
     """Right numbers with another prefix before one symbol of the unit, for ever."""
     while True:
@@ -214,10 +221,10 @@ def quantities(chance: random.Random) -> Iterator[Perturbed]:
 def accepted(count: int, seed: int) -> list[tuple[Perturbed, str]]:
     """The perturbed answers among so many that were accepted all the same, each with how sure the check was."""
     chance = random.Random(seed)
-    wrong = formulas(chance), quantities(chance)
+    wrong = formulas(chance), quantities(chance), equations(chance)
     found = []
     for k in range(count):
-        case = next(wrong[k % 10 == 9])
+        case = next(wrong[1 if k % 10 == 9 else 2 if k % 10 == 8 else 0])
         verdict = check_case({"answer": case.answer, "response": case.response})
         if verdict.outcome in {"right", "partly"}:
             found.append((case, verdict.certainty.kind if verdict.certainty else ""))

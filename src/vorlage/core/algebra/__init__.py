@@ -6,7 +6,7 @@ two formulas are one; values that are not rational are enclosed by balls as clos
 
 from .balls import INVERSE_TRIGONOMETRIC, TRIGONOMETRIC, Undefined
 from .complexes import complex_value
-from .equivalence import Certainty, Comparison, equal_up_to, equivalent, has_values
+from .equivalence import Certainty, Comparison, equal_as_complex, equal_up_to, equivalent, has_values
 from .errors import EvaluationError
 from .evaluation import Compiled, Condition, Value, Values, value_tree
 from .helper import TooCostly, start_helper
@@ -61,6 +61,7 @@ __all__ = [
     "complex_value",
     "enclosure",
     "enclosures",
+    "equal_as_complex",
     "equal_up_to",
     "equations_of",
     "equivalent",

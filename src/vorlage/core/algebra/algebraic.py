@@ -9,6 +9,7 @@ Sines and cosines of rational multiples of π are halves of algebraic integers w
 from __future__ import annotations
 
 from fractions import Fraction
+from math import isqrt
 
 from flint import arb
 
@@ -19,6 +20,7 @@ from .steps import OutOfSteps
 
 MAXIMUM_BITS = 60_000
 MAXIMUM_DEGREE = 2_000
+SMALL_PRIMES = (2, 3, 5, 7, 11, 13, 17, 19, 23, 29, 31, 37)
 
 # The logarithms to base 2 of u and l.
 Bound = tuple[float, float]
@@ -62,6 +64,8 @@ class Bounds:
     def __init__(self, angle: str) -> None:
         self.degrees = angle == "degrees"
         self.degree = 1
+        # the primes whose square roots are in the field already
+        self.primes: set[int] = set()
         self.known: dict[Node, Bound] = {}
 
     def of(self, node: Node) -> Bound:
@@ -110,6 +114,20 @@ class Bounds:
         times = abs(int(exponent.p))
         return (u * times, low * times) if exponent >= 0 else (low * times, u * times)
 
+    def square_root(self, value: Fraction) -> None:
+        """The degree that the square root of a rational number adds: the roots of its primes are shared."""
+        rest = value.numerator * value.denominator
+        for prime in SMALL_PRIMES:
+            odd = False
+            while rest % prime == 0:
+                rest, odd = rest // prime, not odd
+            if odd and prime not in self.primes:
+                self.primes.add(prime)
+                self.degree *= 2
+        if rest != 1 and isqrt(rest) ** 2 != rest and rest not in self.primes:
+            self.primes.add(rest)
+            self.degree *= 2
+
     def root(self, u: float, low: float, order: int) -> Bound:
         """By the sharper of the two rules."""
         self.degree *= order
@@ -124,6 +142,13 @@ class Bounds:
             order = 2 if node.function == "sqrt" else rational_constant(node.arguments[0])
             if order is None or order < 1 or int(order) != order:
                 raise NotAlgebraic
+            value = rational_constant(node.arguments[-1])
+            if order == 2 and value is not None and value > 0:
+                self.square_root(Fraction(int(value.p), int(value.q)))
+                self.degree, kept = 1, self.degree
+                u, low = self.root(*self.of(node.arguments[-1]), 2)
+                self.degree = kept
+                return u, low
             return self.root(*self.of(node.arguments[-1]), int(order))
         if node.function == "abs":
             return self.of(node.arguments[0])

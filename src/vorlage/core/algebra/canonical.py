@@ -42,7 +42,7 @@ from ..notation import (
     Sum,
 )
 from .balls import rational_constant as exact_constant
-from .rationals import MAXIMUM_TERMS, Ratio, TooComplex, ring
+from .rationals import MAXIMUM_TERMS, Ratio, TooComplex, checked_product, ring
 from .steps import spend
 from .values import common_divisor
 
@@ -915,7 +915,7 @@ def base_of(terms: Terms, kernels: Kernels) -> Base:
 def reduced(plan: Plan, kernels: Kernels) -> Reduced:
     """The plan in a ring of the kernels it needs, as a reduced ratio."""
     builder = Builder([plan], kernels)
-    ratio = builder.reduce(builder.of(plan))
+    ratio = builder.rationalised(builder.reduce(builder.of(plan)))
     return Reduced(ratio.reduced(), builder.generators, kernels)
 
 
@@ -998,6 +998,23 @@ class Builder:
     def tamed(self, ratio: Ratio) -> Ratio:
         """Keep intermediate results small: reduce whenever they have grown."""
         return self.reduce(ratio) if len(ratio.top) + len(ratio.bottom) > 60 else ratio
+
+    def rationalised(self, ratio: Ratio) -> Ratio:
+        """Without square roots of numbers below the line, so that 1/(1 + √2) and √2 − 1 are one."""
+        top, bottom = ratio.top, ratio.bottom
+        if bottom.is_constant():
+            return ratio
+        for kernel, order in self.generators:
+            generator = self.gens[kernel]
+            place = list(self.gens).index(kernel)
+            if order != 2 or kernel not in self.kernels.radicands or self.kernels.letters[kernel]:
+                continue
+            if not bottom.degrees()[place]:
+                continue
+            # p + q g times p − q g has no g
+            other = bottom.compose(*(-gen if gen is generator else gen for gen in self.gens.values()))
+            top, bottom = self.normal(checked_product(top, other)), self.normal(checked_product(bottom, other))
+        return Ratio(top, bottom)
 
     def reduce(self, ratio: Ratio) -> Ratio:
         top, bottom = self.normal(ratio.top), self.normal(ratio.bottom)

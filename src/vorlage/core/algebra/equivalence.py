@@ -140,6 +140,12 @@ def strangers(*trees: Node) -> tuple[set[str], bool]:
     return constants, foreign or bool(constants)
 
 
+def equal_as_complex(key: Node, response: Node) -> Certainty:
+    """Whether two formulas have the same values among the complex numbers."""
+    same = identical(key, response)
+    return PROVED if same or key == response else compared_as_complex(Comparison(key, response))
+
+
 def compared_as_complex(comparison: Comparison) -> Certainty:
     """Formulas with the imaginary unit: proved when they are rational, compared at real points otherwise."""
     plain = all(not isinstance(node, Call) for tree in (comparison.key, comparison.response) for node in walk(tree))
@@ -148,16 +154,17 @@ def compared_as_complex(comparison: Comparison) -> Certainty:
         return PROVED
     names = sorted(names_in(comparison.key) | names_in(comparison.response))
     chance = Chance(f"{written(comparison.key)}\n{written(comparison.response)}")
+    bits = 2 * height(comparison.key, comparison.response) + 2 * SPARE_BITS
     agreed = 0
     for k in range(COMPLEX_POINTS if names else 1):
         size = SIZES[k % 3]
         point = {name: size * (chance.unit() + fmpq(1, 2)) * (1 - 2 * chance.whole(2)) for name in names}
         try:
-            wanted = complex_value(comparison.key, point)
+            wanted = complex_value(comparison.key, point, bits)
         except EvaluationError:
             continue
         try:
-            given = complex_value(comparison.response, point)
+            given = complex_value(comparison.response, point, bits)
         except EvaluationError:
             return Certainty("refuted", 0, fractions(point))
         if not wanted.overlaps(given):

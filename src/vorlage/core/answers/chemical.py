@@ -10,6 +10,7 @@ from ..notation import Chemical, Node, NotationError, Settings, Text, read_chemi
 from .checking import checked
 from .reactions import Reaction, Species, read_reaction
 from .specification import ChemicalAnswer
+from .typed import plain_answer
 from .verdict import NOTHING, RIGHT, WRONG, Verdict, of_share, unread
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
@@ -68,7 +69,7 @@ class DrawnChemical:
     def judged(self, response: str) -> Verdict:
         """The verdict for what was typed. Raises ``NotationError`` when it is no formula or equation."""
         answer, key = self.checker.answer, self.key
-        given = read_reaction(response)
+        given = read_reaction(plain_answer(response))
         if key.is_equation and not given.is_equation:
             raise NotationError("chemical", "An equation is asked for here, with an arrow ->.")
         if given.is_equation and not key.is_equation:

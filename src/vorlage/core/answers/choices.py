@@ -37,7 +37,7 @@ def places(response: Any, order: tuple[int, ...], count: int) -> list[int]:
 
     A number counts from 1 in the document's order; a letter in the order shown.
     """
-    items = response if isinstance(response, list) else re.split(r"[\s,;]+", str(response).strip())
+    items = response if isinstance(response, list) else re.split(r"[\s,;]+", str(response).strip().removesuffix("."))
     if len(items) == 1 and isinstance(items[0], str) and len(items[0]) > 1 and items[0].isalpha():
         # letters without anything between
         items = list(items[0])
@@ -179,7 +179,7 @@ class DrawnTrueFalse:
         """The verdict for true or false."""
         if is_blank(response):
             return NOTHING
-        text = str(response).strip().lower()
+        text = str(response).strip().lower().removesuffix(".")
         if text not in TRUE | FALSE:
             return unread(Unreadable("Answer with true or false."))
         said = text in TRUE

@@ -14,6 +14,7 @@ from ..algebra import (
     EvaluationError,
     Values,
     complex_value,
+    equal_as_complex,
     equivalent,
     to_fraction,
     with_sign,
@@ -299,7 +300,8 @@ class DrawnCollection:
         if names_in(key) or names_in(value):
             return equivalent(key, value, (), angle).holds
         if self.checker.settings.complex:
-            return near(complex_value(value, {}), complex_value(key, {}), self.tolerance)
+            close = near(complex_value(value, {}), complex_value(key, {}), self.tolerance)
+            return close and (self.tolerance.mode != "exact" or equal_as_complex(key, value).holds)
         return self.tolerance.admits(Compiled(value, angle).value({}), Compiled(key, angle).value({}))
 
     def distinct(self, values: tuple[Node, ...]) -> list[Node]:

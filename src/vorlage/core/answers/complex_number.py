@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from flint import acb, arb, ctx, fmpq
 
-from ..algebra import Certainty, EvaluationError, Values, complex_value, rounded, value_tree
+from ..algebra import Certainty, EvaluationError, Values, complex_value, equal_as_complex, rounded, value_tree
 from ..notation import Node, NotationError, Settings, line, names_in, read, read_authored, substitute
 from .checking import checked
 from .specification import NumberAnswer
@@ -77,7 +77,7 @@ class DrawnComplex:
         except (NotationError, EvaluationError) as problem:
             return unread(problem)
         reading = line(tree)
-        if near(value, self.key, self.tolerance):
+        if near(value, self.key, self.tolerance) and (self.tolerance.mode != "exact" or same(self.tree, tree)):
             # exactness is shown only where both are known exactly; otherwise they agree to 256 bits
             shown = self.tolerance.mode != "exact" or (value - self.key).is_zero()
             certainty = PROVED if shown else Certainty("agrees", 1)
@@ -96,6 +96,11 @@ class DrawnComplex:
                 told = (feedback,) if feedback else ()
                 return Verdict(of_share(share), share, reading, told, because, PROVED, code, tree=tree)
         return Verdict(WRONG, Fraction(0), reading, (), self.tolerance.words, REFUTED, tree=tree)
+
+
+def same(key: Node, response: Node) -> bool:
+    """Whether two numbers that 256 bits cannot tell apart are equal."""
+    return equal_as_complex(key, response).holds
 
 
 def near(value: acb, key: acb, tolerance: DrawnTolerance) -> bool:

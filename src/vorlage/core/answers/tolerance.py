@@ -10,12 +10,15 @@ from ..algebra import (
     Compiled,
     EvaluationError,
     Exact,
+    Real,
     Values,
     compare,
     enclosures,
+    equivalent,
     rounded,
     rounded_significant,
     to_fraction,
+    value_tree,
 )
 from ..notation import Node, Settings, line, literal, read_authored
 from .specification import Tolerance
@@ -33,7 +36,7 @@ class DrawnTolerance:
     def admits(self, response: Exact, key: Exact) -> bool:
         """Whether the response counts as the key."""
         if self.mode == "exact":
-            return compare(response, key) == 0
+            return compare(response, key) == 0 and surely_equal(response, key)
         if self.mode == "between":
             return compare(response, self.low) >= 0 and compare(response, self.high) <= 0
         if self.mode == "decimal_places":
@@ -58,6 +61,15 @@ class DrawnTolerance:
         if self.mode == "significant_figures":
             return f"to {value} significant figure{'' if value == '1' else 's'}"
         return f"from {ends(self.low)} to {ends(self.high)}"
+
+
+def surely_equal(left: Exact, right: Exact) -> bool:
+    """Whether two values that a few hundred figures cannot tell apart are equal all the same: by proof, or at a
+    precision above what their numbers can hide."""
+    if isinstance(left, fmpq) and isinstance(right, fmpq):
+        return bool(left == right)
+    angle = left.angle if isinstance(left, Real) else right.angle if isinstance(right, Real) else "radians"
+    return equivalent(value_tree(left), value_tree(right), (), angle).holds
 
 
 def ends(value: Exact) -> str:

@@ -110,7 +110,9 @@ class DrawnText:
         elif checker.answer.match == "contains":
             found = any(checker.plain(text) in given for text in self.accepted)
         else:
-            found = given in map(checker.plain, self.accepted)
+            # a full stop after the answer is no part of it, unless it is one of what is accepted
+            accepted = set(map(checker.plain, self.accepted))
+            found = given in accepted or given.removesuffix(".").rstrip() in accepted
         if found:
             return Verdict(RIGHT, Fraction(1), given, (), self.closeness(), PROVED, tree=Text(given))
         told = "not among the accepted words"
