@@ -221,6 +221,58 @@ class Tools(TestCase):
         self.assertIn('data-keep-trial="wrong"', self.preview(**{"try": "7"}))
         self.assertNotIn("data-keep-trial", self.preview(**{"try": "7", "draw": "2"}))
 
+    # conditions, limits, shares of pairs
+
+    def test_conditions_and_limits_are_spelled_in_lines(self) -> None:
+        part = {
+            "part-q1-kind": "conditions", "part-q1-key": "7n", "part-q1-count": "1", "part-q1-item_form": "any",
+            "part-q1-relations": "r mod n = 0 | 1/2 | It has to be a multiple.\r\nr > n | 1/2 | Larger.",
+            "part-q1-limits": "whole | In whole numbers.\r\n1..999\r\nlength ..3 | Short.\r\npattern [0-9|-]+ | Figures.",
+        }  # fmt: skip
+        self.assertIn("It has to be a multiple.", self.preview(**part, **{"try": "1"}))
+        self.assertIn("In whole numbers.", self.preview(**part, **{"try": "1.5"}))
+        self.assertIn("outside what may be typed", self.preview(**part, **{"try": "1.5"}))
+        self.assertIn("is no answer here", self.preview(**part | {"part-q1-key": "n + 1"}))
+        self.client.post(reverse("save-question"), FIELDS | part)
+        answer = load_document(Question.objects.get().current.document).parts[0].answer
+        self.assertEqual([each.relation for each in answer.relations], ["r mod n = 0", "r > n"])
+        self.assertEqual(
+            [(limit.rule, limit.low, limit.high, limit.pattern, limit.words) for limit in answer.limits],
+            [
+                ("whole", "", "", "", "In whole numbers."),
+                ("between", "1", "999", "", ""),
+                ("length", "", "3", "", "Short."),
+                ("pattern", "", "", "[0-9|-]+", "Figures."),
+            ],
+        )
+        again = Desk.from_document(load_document(Question.objects.get().current.document)).parts[0]
+        self.assertIn("r mod n = 0 | 1/2 | It has to be a multiple.", again.relations)
+        self.assertEqual(
+            again.limits.splitlines()[1:], ["1..999", "length ..3 | Short.", "pattern [0-9|-]+ | Figures."]
+        )
+
+    def test_a_wrong_condition_is_told_under_the_answer(self) -> None:
+        part = {"part-q1-kind": "conditions", "part-q1-key": "7", "part-q1-relations": "r mod"}
+        self.assertIn("message-part-q1-key", self.preview(**part))
+        self.assertIn("The shares of the conditions", self.preview(**part | {"part-q1-relations": "r > 1 | 1/2 |"}))
+
+    def test_limits_that_leave_nothing_wrong_are_warned_of(self) -> None:
+        part = {"part-q1-key": "12", "part-q1-mode": "absolute", "part-q1-tolerance": "2"}
+        self.assertIn("every answer that may be typed is right", self.preview(**part | {"part-q1-limits": "11..13"}))
+        self.assertNotIn("every answer that may be typed", self.preview(**part | {"part-q1-limits": "9..13"}))
+
+    def test_a_key_that_cannot_be_one_is_told_at_the_key(self) -> None:
+        shown = self.preview(**{"part-q1-kind": "equation", "part-q1-key": "2*8 = 16", "part-q1-slips": ""})
+        self.assertRegex(shown, r'id="message-part-q1-key".{0,120}holds for every value')
+
+    def test_words_without_a_list_wait_for_a_marker(self) -> None:
+        shown = self.preview(**{"part-q1-kind": "text", "part-q1-accept": "", "try": "because"})
+        self.assertIn("waits for a marker", shown)
+
+    def test_another_reading_is_shown(self) -> None:
+        shown = self.preview(**{"part-q1-kind": "formula", "part-q1-key": "sin(x)/2", "try": "sin x/2"})
+        self.assertIn("If you mean sin(x/2), write it with brackets.", shown)
+
     # parts
 
     def test_parts_under_a_letter(self) -> None:

@@ -809,7 +809,7 @@ class Reduced:
         """The whole number in a polynomial's constant term; 0 for other formulas."""
         if not self.ratio.bottom.is_constant():
             return 0
-        constant = self.ratio.top.to_dict().get((0,) * len(self.generators), 0)
+        constant = next((value for powers, value in self.ratio.top.to_dict().items() if not any(powers)), 0)
         return int(constant) // int(self.ratio.bottom.leading_coefficient())
 
     def terms(self, polynomial: fmpz_mpoly) -> Terms:

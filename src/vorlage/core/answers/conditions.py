@@ -31,6 +31,7 @@ from ..notation import (
     Neg,
     Node,
     NotationError,
+    Number,
     Product,
     Relation,
     Settings,
@@ -41,6 +42,7 @@ from ..notation import (
     names_in,
     read,
     read_authored,
+    rebuild,
     substitute,
 )
 from .checking import checked
@@ -75,7 +77,7 @@ class ConditionsChecker:
     def drawn(self, values: Values) -> DrawnConditions:
         """The answer for one draw. Raises ``EvaluationError`` when the example does not meet the conditions."""
         named = {name: value_tree(value) for name, value in values.items()}
-        drawn = DrawnConditions(self, values, tuple(substitute(tree, named) for tree in self.example))
+        drawn = DrawnConditions(self, values, tuple(worked_pieces(substitute(tree, named)) for tree in self.example))
         items = [Compiled(tree, self.settings.angle).value({}) for tree in drawn.example]
         verdict = drawn.judged(drawn.example, items)
         if verdict.outcome != RIGHT:
@@ -229,7 +231,14 @@ class DrawnConditions:
             return False
 
 
+def worked_pieces(tree: Node) -> Node:
+    """An example with its factors, or its terms, as figures: ``2*(6k)`` is written 2*12 where k is 2."""
+    return rebuild(tree, worked_out) if isinstance(tree, Product | Sum) else tree
+
+
 def worked_out(tree: Node) -> Node:
     """A number as a figure where it is a fraction."""
+    if isinstance(tree, Number):
+        return tree
     value = Compiled(tree).value({})
     return literal(to_fraction(value)) if isinstance(value, fmpq) else tree

@@ -123,4 +123,6 @@ class CompiledTolerance:
             raise EvaluationError("tolerance", "At least one significant figure is needed.")
         if size < 0:
             raise EvaluationError("tolerance", "A tolerance is not negative.")
+        if self.mode == "between" and compare(worked["low"], worked["high"]) > 0:
+            raise EvaluationError("tolerance", "The lower end of “between” comes first.")
         return DrawnTolerance(self.mode, size, worked.get("low", fmpq(0)), worked.get("high", fmpq(0)))
