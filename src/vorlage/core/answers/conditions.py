@@ -6,6 +6,7 @@ whatever order meets most.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -44,6 +45,7 @@ from ..notation import (
     read_authored,
     rebuild,
     substitute,
+    tidy,
 )
 from .checking import checked
 from .shape import shape
@@ -53,6 +55,7 @@ from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, unread
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
 EACH = "r"
+REMAINDER = re.compile(r"mod\(([^(),]+), ([^(),]+)\)")
 SHAPES: dict[str, type[Node]] = {"product": Product, "sum": Sum}
 
 
@@ -113,10 +116,20 @@ class DrawnConditions:
 
     def closeness(self) -> str:
         """The conditions, in words."""
+        answer = self.checker.answer
+        asked = "any answer"
+        if answer.count > 1:
+            values = "values" if answer.form == "any" else f"{answer.form}s"
+            asked = f"any {answer.count} {'different ' if answer.different else ''}{values}"
+        elif answer.form != "any":
+            asked = f"any {answer.form}"
+        return f"{asked} with " + "; ".join(map(self.said, self.checker.relations))
+
+    def said(self, relation: Node) -> str:
+        """A relation with the values of the draw, as it was typed: ``r mod 7 = 0``, ``r1 < 5``."""
         named = {name: value_tree(value) for name, value in self.values.items()}
-        return "any answer with " + "; ".join(
-            line(substitute(tree, named)).replace(f"{EACH}_", EACH) for tree in self.checker.relations
-        )
+        text = line(tidy(substitute(relation, named))).replace(f"{EACH}_", EACH)
+        return REMAINDER.sub(r"\1 mod \2", text)
 
     @checked
     def check(self, response: str) -> Verdict:
@@ -217,10 +230,9 @@ class DrawnConditions:
 
     def unmet(self, values: Sequence[Exact]) -> str:
         """The first condition that is not met, in signs."""
-        named = {name: value_tree(value) for name, value in self.values.items()}
         for tree, holds in zip(self.checker.relations, self.met(values)):
             if not holds:
-                return f"This has to hold: {line(substitute(tree, named)).replace(f'{EACH}_', EACH)}."
+                return f"This has to hold: {self.said(tree)}."
         return "Not every condition is met."
 
     def holds(self, tree: Node, named: dict[str, Value]) -> bool:
