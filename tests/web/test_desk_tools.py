@@ -256,6 +256,16 @@ class Tools(TestCase):
         self.assertIn("message-part-q1-key", self.preview(**part))
         self.assertIn("The shares of the conditions", self.preview(**part | {"part-q1-relations": "r > 1 | 1/2 |"}))
 
+    def test_a_limit_that_cannot_be_used_is_told_below_it(self) -> None:
+        for limit, told in [
+            ("abc", "This limit cannot be used"),
+            ("..", "needs a lower or an upper end"),
+            ("pattern (", "cannot be used"),
+        ]:
+            with self.subTest(limit):
+                shown = self.preview(**{"part-q1-limits": limit})
+                self.assertRegex(shown, rf'id="message-part-q1-more".{{0,160}}{told}')
+
     def test_limits_that_leave_nothing_wrong_are_warned_of(self) -> None:
         part = {"part-q1-key": "12", "part-q1-mode": "absolute", "part-q1-tolerance": "2"}
         self.assertIn("every answer that may be typed is right", self.preview(**part | {"part-q1-limits": "11..13"}))
@@ -272,6 +282,8 @@ class Tools(TestCase):
     def test_another_reading_is_shown(self) -> None:
         shown = self.preview(**{"part-q1-kind": "formula", "part-q1-key": "sin(x)/2", "try": "sin x/2"})
         self.assertIn("If you mean sin(x/2), write it with brackets.", shown)
+        at_the_key = self.preview(**{"part-q1-kind": "formula", "part-q1-key": "sin x/2", "part-q1-slips": ""})
+        self.assertRegex(at_the_key, r'(?s)id="reading-q1".{0,600}If you mean sin\(x/2\)')
 
     # parts
 

@@ -282,8 +282,6 @@ class Rewriter:
         if method is not None:
             plan: Plan = method(*map(self.of, node.arguments))
             return plan
-        if node.function in {"floor", "acot"}:
-            return self.opaque(node.function, tuple(self.ratio(self.of(argument)) for argument in node.arguments))
         raise NoCanonicalForm
 
     def factorial(self, inner: Plan) -> Plan:
@@ -311,6 +309,8 @@ class Rewriter:
 
     def floor(self, inner: Plan) -> Plan:
         return self.opaque("floor", (self.ratio(inner),))
+
+    call_floor = floor
 
     def call_ceil(self, inner: Plan) -> Plan:
         return times(MINUS_ONE, self.floor(times(MINUS_ONE, inner)))
@@ -654,6 +654,10 @@ class Rewriter:
 
     def call_atan(self, inner: Plan) -> Plan:
         return self.inverse("atan", inner, True)
+
+    def call_acot(self, inner: Plan) -> Plan:
+        right_angle = number(90) if self.degrees else over(self.kernels.use(PI), TWO)
+        return total(right_angle, times(MINUS_ONE, self.call_atan(inner)))
 
     def opaque(self, name: str, arguments: tuple[Reduced, ...]) -> Plan:
         keys = tuple(argument.key() for argument in arguments)

@@ -10,6 +10,7 @@ from .choices import LETTERS, DrawnChoice, DrawnMatch, DrawnNoMarks, DrawnOrder,
 from .conditions import DrawnConditions
 from .formula import DrawnFormula
 from .hotspot import DrawnHotspot
+from .limits import check_limits
 from .marking import after_retries, better, total_share
 from .number import DrawnNumber
 from .quantity import DrawnQuantity
@@ -100,6 +101,7 @@ __all__ = [
     "after_retries",
     "better",
     "check_case",
+    "check_limits",
     "checker_for",
     "read_rubric",
     "rubric_lines",

@@ -16,7 +16,7 @@ from .typed import plain_number, without_name
 from .verdict import UNREADABLE, Verdict
 
 # A number with its unit is never longer.
-LONGEST_NUMBER = 200
+LONGEST_NUMBER = 80
 WORDS = {
     "whole": "A whole number is asked for here.",
     "between": "The answer has to lie {ends}.",

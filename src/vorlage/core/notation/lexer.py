@@ -140,10 +140,13 @@ class Lexer:
     def run(self) -> list[Token]:
         while self.place < len(self.text):
             self.step()
-            if len(self.tokens) > MAXIMUM_TOKENS:
-                raise NotationError("too_long", "This formula has too many pieces to be read.", self.place)
+            self.check_count()
         self.add("end", "", 0)
         return self.tokens
+
+    def check_count(self) -> None:
+        if len(self.tokens) > MAXIMUM_TOKENS:
+            raise NotationError("too_long", "This formula has too many pieces to be read.", self.place)
 
     def located(self, problem: NotationError) -> NotationError:
         """The problem with its place in what was typed."""
@@ -356,6 +359,7 @@ class Lexer:
             return
         while run:
             run = run[self.first_word(run) :]
+            self.check_count()
 
     def first_word(self, run: str) -> int:
         """Take the longest known word off the front of a run of letters, else one letter."""

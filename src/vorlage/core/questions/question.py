@@ -25,6 +25,7 @@ from ..answers import (
     QuantityAnswer,
     Tolerance,
     TrueFalseAnswer,
+    check_limits,
     checker_for,
 )
 from ..draws import (
@@ -254,6 +255,11 @@ class Question:
     def make_one(self, k: int, answer: Answer, path: Path) -> tuple[Checker | None, frozenset[str]]:
         """The checker of an answer in part ``k``, and the names of earlier answers that it uses."""
         nothing = frozenset[str]()
+        try:
+            check_limits(getattr(answer, "limits", ()), self.settings)
+        except (NotationError, EvaluationError) as problem:
+            self.problems.append(Problem((*path, "limits"), f"This limit cannot be used: {problem.message}"))
+            return None, nothing
         try:
             checker = checker_for(answer, self.settings)
         except NotationError as problem:

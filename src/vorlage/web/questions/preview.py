@@ -40,6 +40,7 @@ from vorlage.core.notation import (
     Text,
     line,
     mathml,
+    noted,
     read_authored,
     read_chemical,
 )
@@ -329,15 +330,17 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
 
 
 def key_reading(answer: Answer, settings: Settings) -> SafeString:
-    """The key as it is read; nothing where it is no line of maths, or cannot be read."""
+    """The key as it is read, and how it could be meant otherwise; nothing where it is no line of maths, or cannot be read."""
     key = getattr(answer, "key", "")
     if not key or isinstance(answer, TrueFalseAnswer):
         return SafeString("")
     try:
-        tree = read_chemical(key) if isinstance(answer, ChemicalAnswer) else read_authored(key, settings)
+        with noted() as notes:
+            tree = read_chemical(key) if isinstance(answer, ChemicalAnswer) else read_authored(key, settings)
     except NotationError:
         return SafeString("")
-    return safe(mathml(tree))
+    otherwise = escape(" " + notes[0]) if notes else ""
+    return safe(f"{mathml(tree)}{otherwise}")
 
 
 def note_messages(shown: Preview, desk: Desk, problems: list[Problem]) -> None:
