@@ -164,7 +164,7 @@ class Bounds:
     def half_turns(self, node: Node) -> Fraction:
         """How many times π an angle is."""
         if self.degrees:
-            value = rational_constant(node)
+            value = rational_constant(node.operand if isinstance(node, Postfix) and node.sign == "°" else node)
             if value is None:
                 raise NotAlgebraic
             return Fraction(int(value.p), int(value.q)) / 180

@@ -175,7 +175,7 @@ class Field:
         if plain is not None:
             return [plain]
         try:
-            ratio = self.inner.of(with_pi(tree)).reduced()
+            ratio = self.inner.of(with_pi(tree, self.degrees)).reduced()
         except Exception as problem:
             raise NotWaves from problem
         if not ratio.bottom.is_constant():
@@ -370,13 +370,14 @@ def cyclotomic(order: int, count: int) -> fmpz_mpoly:
     return total
 
 
-def with_pi(tree: Node) -> Node:
-    """The tree with π as a letter and degrees as its multiples."""
+def with_pi(tree: Node, degrees: bool) -> Node:
+    """The tree with π as a letter, and the sign of degrees as a multiple of it where angles are in radians."""
     if isinstance(tree, Constant) and tree.name == "pi":
         return Name(PI)
     if isinstance(tree, Postfix) and tree.sign == "°":
-        return Quotient(Product((with_pi(tree.operand), Name(PI)), ("*",)), Number(Fraction(180)))
-    return rebuild(tree, with_pi)
+        inner = with_pi(tree.operand, degrees)
+        return inner if degrees else Quotient(Product((inner, Name(PI)), ("*",)), Number(Fraction(180)))
+    return rebuild(tree, lambda piece: with_pi(piece, degrees))
 
 
 def plain_number(node: Node) -> Fraction | None:

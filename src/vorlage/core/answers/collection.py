@@ -46,7 +46,7 @@ from .checking import checked
 from .complex_number import near
 from .specification import CollectionAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
-from .typed import plain_collection, with_letters, without_units
+from .typed import answerable, plain_collection, with_letters
 from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, of_share, unread
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
@@ -259,7 +259,7 @@ class DrawnCollection:
         answer, settings = self.checker.answer, self.checker.settings
         try:
             settings = with_letters(settings, self.key)
-            tree = without_units(read_collection(response, answer.kind, settings, len(self.values)))
+            tree = answerable(read_collection(response, answer.kind, settings, len(self.values)))
             values, shape = checked_values(tree, answer.kind, settings)
             if answer.kind == "set" and len(values) > MAXIMUM_TOO_MANY + 2 * len(self.values):
                 raise NotationError("too_many", "These are more values than can be meant here.")

@@ -12,7 +12,7 @@ from ..notation import Node, NotationError, Settings, line, names_in, read, read
 from .checking import checked
 from .specification import NumberAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
-from .typed import plain_number, without_name, without_units
+from .typed import answerable, plain_number, without_name
 from .verdict import NOTHING, RIGHT, WRONG, Verdict, of_share, unread
 
 BITS = 256
@@ -70,7 +70,7 @@ class DrawnComplex:
             return NOTHING
         try:
             read_tree = read(plain_number(response, self.checker.settings), self.checker.settings)
-            tree = without_units(without_name(read_tree))
+            tree = answerable(without_name(read_tree))
             if names := sorted(names_in(tree)):
                 raise EvaluationError("unknown_name", f"{names[0]} has no value.")
             value = complex_value(tree, {})

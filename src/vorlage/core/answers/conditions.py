@@ -50,7 +50,7 @@ from ..notation import (
 from .checking import checked
 from .shape import shape
 from .specification import ConditionsAnswer
-from .typed import plain_number, without_name, without_units
+from .typed import answerable, plain_number, without_name
 from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, unread
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
@@ -91,7 +91,7 @@ class ConditionsChecker:
 
 def read_items(text: str, settings: Settings) -> tuple[Node, ...]:
     """The numbers of an answer, one or a list of them."""
-    tree = without_name(without_units(read(plain_number(text, settings), replace(settings, lists=True))))
+    tree = without_name(answerable(read(plain_number(text, settings), replace(settings, lists=True))))
     if isinstance(tree, Collection) and tree.kind in {"list", "set", "point"}:
         return tree.items
     if isinstance(tree, Logic):

@@ -31,7 +31,7 @@ from ..notation import (
 from .checking import checked
 from .shape import factors_of, terms_of
 from .specification import EquationAnswer
-from .typed import plain_answer, with_letters, without_units
+from .typed import answerable, plain_answer, with_letters
 from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, of_share, unread
 
 PROVED = Certainty("proved")
@@ -94,7 +94,7 @@ class DrawnEquation:
         if not response.strip():
             return NOTHING
         try:
-            tree = without_units(read_equation(plain_answer(response), with_letters(self.checker.settings, self.key)))
+            tree = answerable(read_equation(plain_answer(response), with_letters(self.checker.settings, self.key)))
         except NotationError as problem:
             return unread(problem)
         reading = line(tree)

@@ -28,7 +28,7 @@ from ..notation import (
 from .checking import checked
 from .shape import lacking_form
 from .specification import FormulaAnswer
-from .typed import plain_value_answer, with_letters, without_name, without_units
+from .typed import answerable, plain_value_answer, with_letters, without_name
 from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, of_share, unread
 
 NOT_FORMULAS = (Relation, Logic, PlusMinus, Collection, Matrix, Interval, Text)
@@ -110,7 +110,7 @@ class DrawnFormula:
 
     def formula(self, tree: Node) -> Node:
         """The formula in the response: ``y = 2x + 1`` answers with its right side when y is not in the key."""
-        tree = without_units(without_name(tree, self.key))
+        tree = answerable(without_name(tree, self.key))
         if isinstance(tree, NOT_FORMULAS):
             raise NotationError("no_formula", "One formula is asked for here, without a relation sign or a list.")
         for node in walk(tree):

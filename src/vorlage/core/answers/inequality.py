@@ -34,7 +34,7 @@ from ..notation import (
 )
 from .checking import checked
 from .specification import InequalityAnswer
-from .typed import in_signs, plain_answer, without_units
+from .typed import answerable, in_signs, plain_answer
 from .verdict import NOTHING, RIGHT, WRONG, Verdict, of_share, unread
 
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
@@ -96,7 +96,7 @@ class DrawnInequality:
         if not response.strip():
             return NOTHING
         try:
-            tree = without_units(read_statement(in_signs(plain_answer(response)), self.checker.settings))
+            tree = answerable(read_statement(in_signs(plain_answer(response)), self.checker.settings))
         except NotationError as problem:
             return unread(problem)
         reading = line(tree)

@@ -50,7 +50,7 @@ from .checking import checked
 from .near_misses import NEAR_MISSES, Attempt
 from .specification import NumberAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
-from .typed import plain_number, without_name, without_units
+from .typed import answerable, plain_number, without_name
 from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, of_share, unread
 from .written import unmet
 
@@ -136,7 +136,7 @@ class DrawnNumber:
             return NOTHING
         settings = self.checker.settings
         try:
-            tree = without_units(without_name(read(plain_number(response, settings), settings)))
+            tree = answerable(without_name(read(plain_number(response, settings), settings)))
         except NotationError as problem:
             return unread(problem)
         known = plain_value(tree)

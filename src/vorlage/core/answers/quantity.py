@@ -26,7 +26,7 @@ from ..quantities import Unit, read_unit, refuse_run_together, split_quantity
 from .checking import checked
 from .number import DrawnNumber, NumberChecker
 from .specification import NumberAnswer, QuantityAnswer
-from .typed import plain_number, without_name, without_units
+from .typed import answerable, plain_number, without_name
 from .verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, of_share, unread
 
 IN_TWO_UNITS = re.compile(
@@ -88,7 +88,7 @@ class DrawnQuantity:
         try:
             amount_text, unit_text = split_quantity(without_left_side(plain_number(response, settings)), settings)
             unit = read_unit(unit_text) if unit_text else None
-            tree = without_units(without_name(read(amount_text, settings)))
+            tree = answerable(without_name(read(amount_text, settings)))
             value = Compiled(tree, settings.angle).value({})
             if unit is not None and not unit.measures_as(self.checker.unit):
                 refuse_run_together(unit_text, self.checker.unit)

@@ -5,10 +5,28 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
-from ..notation import Name, Node, NotationError, Number, Product, Quantity, Relation, Settings, names_in, walk
+from flint import fmpq
+
+from ..algebra import Compiled, EvaluationError, compare
+from ..notation import (
+    Name,
+    Node,
+    NotationError,
+    Number,
+    Postfix,
+    Power,
+    Product,
+    Quantity,
+    Relation,
+    Settings,
+    names_in,
+    walk,
+)
 
 # 3.2 x 10^5, where a pupil's x stands for the multiplication sign
 LETTER_TIMES = re.compile(r"(?<=\d)(\s*)[xX](\s*)(?=10\s*(?:\^|\*\*|[⁰¹²³⁴⁵⁶⁷⁸⁹⁻]))")
+# Exponents of numbers, and whole numbers whose factorial is taken, are never larger in an answer.
+MAXIMUM_EXPONENT, MAXIMUM_FACTORIAL = 10_000, 5_000
 # letters that a school gives to functions
 FUNCTION_LETTERS = frozenset("fghpqsvyFGHPQV")
 FULL_STOP = re.compile(r"(?<=[^\s.])\.\s*\Z")
@@ -80,16 +98,38 @@ def without_name(tree: Node, key: Node | None = None) -> Node:
     return right if function and function not in taken and function not in names_in(right) else tree
 
 
-def without_units(tree: Node) -> Node:
-    """The tree, refused where a unit stands in it: it has no place in this answer, or stands after the number."""
+def answerable(tree: Node) -> Node:
+    """The tree, refused where something stands in it that no answer of this kind has: a unit, or a number that nobody
+    could write down."""
     if type(tree) is Number:
         return tree
     for node in walk(tree):
         if isinstance(node, Quantity):
-            raise NotationError(
-                "unit", f"The unit {node.unit} cannot stand here: leave it out, or write it once, at the end."
-            )
+            message = f"The unit {node.unit} cannot stand here: leave it out, or write it once, at the end."
+            raise NotationError("unit", message)
+        if isinstance(node, Power) and is_tower(node):
+            raise NotationError("too_large", "This power is too large to be worked out.")
+        if isinstance(node, Postfix) and node.sign == "!" and not is_below(node.operand, MAXIMUM_FACTORIAL):
+            raise NotationError("too_large", "This factorial is too large to be worked out.")
     return tree
+
+
+def is_tower(power: Power) -> bool:
+    """Whether a number is raised to an exponent beyond all use, such as 9^9^9."""
+    return not names_in(power.base) and not is_below(power.exponent, MAXIMUM_EXPONENT)
+
+
+def is_below(tree: Node, most: int) -> bool:
+    """Whether a number is at most so large in size; what has letters in it is."""
+    if isinstance(tree, Number):
+        return tree.value <= most
+    if names_in(tree):
+        return True
+    try:
+        value = Compiled(tree).value({})
+        return compare(value, fmpq(most)) <= 0 and compare(value, fmpq(-most)) >= 0
+    except EvaluationError as problem:
+        return problem.code != "too_large"
 
 
 def applied_function(tree: Node) -> str:

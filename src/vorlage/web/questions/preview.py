@@ -330,7 +330,7 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
 
 
 def key_reading(answer: Answer, settings: Settings) -> SafeString:
-    """The key as it is read, and how it could be meant otherwise; nothing where it is no line of maths, or cannot be read."""
+    """The key as it is read, and how it could be meant otherwise; nothing where it cannot be read."""
     key = getattr(answer, "key", "")
     if not key or isinstance(answer, TrueFalseAnswer):
         return SafeString("")
