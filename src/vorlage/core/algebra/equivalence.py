@@ -297,7 +297,7 @@ def at_small_points(tried: Trial, names: list[str]) -> Certainty:
     speaks for the answer when there are none: it is not accepted on trust."""
     agreed = 0
     for point in small_points(names, POINTS_TRIED):
-        outcome = tried.at(point)
+        outcome = tried.at(point, generic=False)
         if isinstance(outcome, Certainty):
             return outcome
         agreed += outcome is True
@@ -326,8 +326,9 @@ class Trial:
         except Undefined:
             return ball(tree, point, 4 * self.bits, self.angle)
 
-    def at(self, point: Point) -> Certainty | bool | None:
-        """A refutation; whether they surely agree here; None when the key has no value here."""
+    def at(self, point: Point, generic: bool = True) -> Certainty | bool | None:
+        """A refutation; whether they surely agree here; None when the key has no value here. At a point that is not
+        generic the answer may have a hole."""
         if not self.admits(point):
             return None
         try:
@@ -337,7 +338,8 @@ class Trial:
         try:
             given = self.value(self.response, point)
         except EvaluationError:
-            return None if isolated(self, point) else refuted(point, wanted, None)
+            hole = not generic and isolated(self, point)
+            return None if hole else refuted(point, wanted, None)
         if not wanted.overlaps(given):
             return refuted(point, wanted, given)
         if self.close(wanted, given):
@@ -422,7 +424,7 @@ def different(comparison: Comparison, names: list[str]) -> Certainty:
     """The refutation of a formula that a complete method has found to be another: with a witness where one is found."""
     tried = Trial(comparison)
     for point in islice(small_points(names), WITNESSES):
-        outcome = tried.at(point)
+        outcome = tried.at(point, generic=False)
         if isinstance(outcome, Certainty):
             return outcome
     found = trials((comparison.key, comparison.response, *comparison.where), names, comparison.angle)
@@ -511,13 +513,13 @@ def sampled_up_to(comparison: Comparison, up_to: str) -> Certainty:
             given = tried.value(tried.response, point)
         except EvaluationError:
             return refuted(point | still, wanted, None)
-        if up_to == "multiple" and wanted.contains(0):
+        if (up_to == "multiple" and wanted.contains(0)) or not tried.close(wanted, given):
             continue
         with ctx.workprec(tried.bits):
             gap = given / wanted if up_to == "multiple" else given - wanted
-        if constant is not None and not constant.overlaps(gap):
+        constant = gap if constant is None else constant
+        if not constant.overlaps(gap):
             return refuted(point | still, wanted, given)
-        constant = gap
         agreed += 1
     if constant is None or (up_to == "multiple" and constant.contains(0)):
         return Certainty("refuted")
