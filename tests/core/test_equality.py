@@ -48,7 +48,9 @@ REFUTED = [
     ("ln|x|", "ln x"), ("ln|x|", "ln(-x)"), ("1 + ln|x|", "1 + ln x"), ("sin(ln|x|)", "sin(ln x)"), ("e^(2 ln|x|)", "e^(2 ln x)"),
     ("x^(2/3)", "sqrt(x)^(4/3)"), ("ln(x^4)", "4 ln x"), ("sqrt(x - 3)", "sqrt(x - 3) sgn(x - 4)"),
     ("x", "x + x/10^200"), ("x", "x + 10^-700"), ("sqrt(2) x", "sqrt(2) x + 10^-700 sin x"),
-    ("sqrt(2)^2", "2 + 10^-900"), ("cos(2pi/7)", "cos(2pi/9)"),
+    ("sqrt(2)^2", "2 + 10^-900"), ("7 x", "7 x (sqrt(5 + 2 sqrt 6) - sqrt 2 - sqrt 3)/(sqrt(5 + 2 sqrt 6) - sqrt 2 - sqrt 3)"),
+    ("sin x", "sin(x) (2 cos(pi/3) - 1)/(2 cos(pi/3) - 1)"),
+    ("7", "7 ((x+1)^5000/(x+1)^4999 - x - 1)/((x+1)^5000/(x+1)^4999 - x - 1)"), ("cos(2pi/7)", "cos(2pi/9)"),
 ]  # fmt: skip
 
 

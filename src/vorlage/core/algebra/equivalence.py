@@ -94,6 +94,7 @@ def equivalent(key: Node, response: Node, where: Sequence[Node] = (), angle: str
         if "i" in constants:
             return compared_as_complex(comparison)
     names = sorted(names_in(key) | names_in(response))
+    too_high = False
     if same is None and not foreign:
         try:
             first, second = rational_pair(key, response, names)
@@ -101,29 +102,29 @@ def equivalent(key: Node, response: Node, where: Sequence[Node] = (), angle: str
         except NotRational:
             pass
         except (TooComplex, EvaluationError):
-            if equal_powers(key, response, names):
-                return PROVED
+            too_high = True
     if same:
         return PROVED
     if same is False and not comparison.pinned:
         return by_hand(comparison, names) or different(comparison, names)
     # most wrong answers are wrong at the first point that is tried
-    refutation = refuted_at_once(comparison, names)
-    if refutation is not None:
-        return refutation
-    same = same_wave(key, response, angle)
-    if same:
-        return PROVED
+    met = compared_at_once(comparison, names)
+    if isinstance(met, Certainty):
+        return met
+    same = (too_high and equal_powers(key, response, names)) or same_wave(key, response, angle)
     if same is False and not comparison.pinned:
         return different(comparison, names)
-    found = canonical_equality(comparison)
-    if found is not None and found.domain_contained:
-        return PROVED
-    if not names:
+    if same is None:
+        found = canonical_equality(comparison)
+        if found is not None and not found.domain_contained:
+            return sampled(comparison, names, equal=True)
+        same = found is not None
+    if not same and not names:
         same = same_number(key, response, angle)
-        if same is not None:
-            return PROVED if same else different(comparison, names)
-    return sampled(comparison, names, found is not None)
+        if same is False:
+            return different(comparison, names)
+    # a quotient of what is nothing by itself, which no form shows, has no value anywhere
+    return PROVED if same and met else sampled(comparison, names, bool(same))
 
 
 def strangers(*trees: Node) -> tuple[set[str], bool]:
@@ -235,10 +236,10 @@ def not_negative(where: Sequence[Node]) -> list[Node]:
     return found
 
 
-def refuted_at_once(comparison: Comparison, names: list[str]) -> Certainty | None:
-    """A refutation at the first point where both sides have a value, or None."""
+def compared_at_once(comparison: Comparison, names: list[str]) -> Certainty | bool:
+    """A refutation at the first small point where both sides have a value; else whether there was such a point."""
     conditions = [Condition(relation, comparison.angle) for relation in comparison.where]
-    for point in small_points(names, 4):
+    for point in small_points(names, 8):
         if not admitted(conditions, point):
             continue
         try:
@@ -246,8 +247,8 @@ def refuted_at_once(comparison: Comparison, names: list[str]) -> Certainty | Non
             given = ball(comparison.response, point, 64, comparison.angle)
         except EvaluationError:
             continue
-        return None if wanted.overlaps(given) else refuted(point, wanted, given)
-    return None
+        return True if wanted.overlaps(given) else refuted(point, wanted, given)
+    return False
 
 
 def sampled(comparison: Comparison, names: list[str], equal: bool = False) -> Certainty:

@@ -35,9 +35,10 @@ from ..notation import (
     rebuild,
     walk,
 )
+from .balls import rational_constant
 from .errors import EvaluationError
-from .rationals import Ratio, RationalReader, TooComplex, checked_product, ring
-from .values import common_divisor
+from .rationals import NotRational, Ratio, RationalReader, TooComplex, checked_product, ring, whole_exponent
+from .values import common_divisor, to_fraction
 
 # The name that stands for π in a ring; no letter can be called so.
 PI = "_pi"
@@ -72,7 +73,7 @@ def same_wave(left: Node, right: Node, angle: str) -> bool | None:
         if not field.arguments and field.order == 1 and not field.has_constants:
             return None
         first, second = field.of(left), field.of(right)
-        if first.bottom.is_zero() or second.bottom.is_zero():
+        if field.reduced(first.bottom).is_zero() or field.reduced(second.bottom).is_zero():
             return None
         crossed = checked_product(first.top, second.bottom) - checked_product(second.top, first.bottom)
         return bool(field.reduced(crossed).is_zero())
@@ -206,9 +207,7 @@ class Field:
         """What a power with letters in its exponent is the exponential of."""
         if isinstance(node.base, Constant) and node.base.name == "e":
             return self.argument(node.exponent, False)
-        base = plain_number(node.base)
-        if base is None or base <= 0:
-            raise NotWaves
+        base = positive_number(node.base)
         found: Argument = []
         for powers, share in self.monomials(node.exponent):
             for prime, count in prime_powers(base):
@@ -220,9 +219,7 @@ class Field:
 
     def square_root(self, node: Call) -> tuple[int, int, int]:
         """The root of a positive number as r·√s/q."""
-        value = plain_number(node.arguments[0])
-        if value is None or value <= 0:
-            raise NotWaves
+        value = positive_number(node.arguments[0])
         outside, inside = square_factor(value.numerator * value.denominator)
         return outside, inside, value.denominator
 
@@ -252,7 +249,7 @@ class Field:
         if isinstance(node, Power):
             if id(node) in self.arguments:
                 return self.exponential(node)
-            return self.tamed(self.of(node.base).power(whole(node.exponent)))
+            return self.tamed(self.of(node.base).power(whole_exponent(node.exponent)))
         if isinstance(node, Call):
             return self.call(node)
         if isinstance(node, Drawn):
@@ -380,16 +377,12 @@ def with_pi(tree: Node, degrees: bool) -> Node:
     return rebuild(tree, lambda piece: with_pi(piece, degrees))
 
 
-def plain_number(node: Node) -> Fraction | None:
-    """The value of a number written as one, or as a quotient of two."""
-    if isinstance(node, Number):
-        return node.value
-    if isinstance(node, Drawn):
-        return plain_number(node.value)
-    if isinstance(node, Quotient):
-        top, bottom = plain_number(node.numerator), plain_number(node.denominator)
-        return None if top is None or not bottom else top / bottom
-    return None
+def positive_number(node: Node) -> Fraction:
+    """The value of a number that is written plainly; ``NotWaves`` for anything else."""
+    value = rational_constant(node)
+    if value is None or value <= 0:
+        raise NotWaves
+    return to_fraction(value)
 
 
 def prime_powers(value: Fraction) -> Iterator[tuple[int, int]]:
@@ -408,18 +401,9 @@ def prime_powers(value: Fraction) -> Iterator[tuple[int, int]]:
 
 
 def is_whole(node: Node) -> bool:
+    """Whether an exponent is a whole number."""
     try:
-        whole(node)
-    except NotWaves:
+        whole_exponent(node)
+    except NotRational:
         return False
     return True
-
-
-def whole(node: Node) -> int:
-    if isinstance(node, Number) and node.value.denominator == 1:
-        return int(node.value)
-    if isinstance(node, Neg):
-        return -whole(node.operand)
-    if isinstance(node, Drawn):
-        return whole(node.value)
-    raise NotWaves

@@ -133,7 +133,9 @@ def multiples(tree: Node) -> dict[str, Node] | None:
 
 
 def worked_out(tree: Node) -> Node:
-    """A fraction where the formula is one."""
+    """A number as a figure where it is a fraction."""
+    if isinstance(tree, Number):
+        return tree
     try:
         value = Compiled(tree).value({})
     except EvaluationError:

@@ -12,8 +12,6 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import permutations
 
-from flint import fmpq
-
 from ..algebra import (
     Certainty,
     Compiled,
@@ -23,7 +21,6 @@ from ..algebra import (
     Value,
     Values,
     compare,
-    to_fraction,
     value_tree,
 )
 from ..notation import (
@@ -32,14 +29,12 @@ from ..notation import (
     Neg,
     Node,
     NotationError,
-    Number,
     Product,
     Relation,
     Settings,
     Sum,
     authored,
     line,
-    literal,
     names_in,
     read,
     read_authored,
@@ -48,6 +43,7 @@ from ..notation import (
     tidy,
 )
 from .checking import checked
+from .collection import worked_out
 from .shape import shape
 from .specification import ConditionsAnswer
 from .typed import answerable, plain_number, without_name
@@ -246,11 +242,3 @@ class DrawnConditions:
 def worked_pieces(tree: Node) -> Node:
     """An example with its factors, or its terms, as figures: ``2*(6k)`` is written 2*12 where k is 2."""
     return rebuild(tree, worked_out) if isinstance(tree, Product | Sum) else tree
-
-
-def worked_out(tree: Node) -> Node:
-    """A number as a figure where it is a fraction."""
-    if isinstance(tree, Number):
-        return tree
-    value = Compiled(tree).value({})
-    return literal(to_fraction(value)) if isinstance(value, fmpq) else tree
