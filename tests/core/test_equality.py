@@ -32,6 +32,7 @@ PROVED = [
     ("floor(x)", "-ceil(-x)"), ("mod(x, 7)", "x - 7 floor(x/7)"), ("round(x)", "floor(x + 1/2)"),
     ("max(x, y)", "(x + y + |x - y|)/2"), ("min(x, y)", "-max(-x, -y)"), ("|x|", "max(x, -x)"), ("x sgn(x)", "|x|"),
     ("|x^2 + 1|", "x^2 + 1"), ("sqrt(x^4 + 2x^2 + 1)", "x^2 + 1"), ("ln|x|", "ln(x^2)/2"), ("|sin x|", "sqrt(1 - cos(x)^2)"),
+    ("|x + 4|", "if(x < -4, -4 - x, x + 4)"), ("if(x < 0, -1, 1) x", "x sgn(x)"),
     ("(n + 1)!/n!", "n + 1"), ("binomial(n, 2)", "n (n - 1)/2"), ("(-1)^n", "(-1)^(n + 2)"),
     ("asinh(x)", "ln(x + sqrt(x^2 + 1))"), ("y^n/(y/x)^n", "x^n"), ("cos(1/(1 + sqrt 2))", "cos(1 - sqrt 2)"),
     ("sin(3pi/5)", "sqrt(sqrt(5)/8 + 5/8)"), ("sqrt(6 sqrt 2 + 5 sqrt 3)", "3^(1/4) sqrt(2) + 3^(3/4)"),

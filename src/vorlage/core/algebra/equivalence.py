@@ -9,7 +9,21 @@ from itertools import chain, islice
 
 from flint import arb, ctx, fmpq
 
-from ..notation import Call, Constant, Neg, Node, Relation, Sum, literal, names_in, shared, substitute, walk
+from ..notation import (
+    Call,
+    Constant,
+    Neg,
+    Node,
+    Number,
+    Relation,
+    Sum,
+    literal,
+    names_in,
+    rebuild,
+    shared,
+    substitute,
+    walk,
+)
 from ..notation import line as written
 from .algebraic import same_number
 from .balls import Undefined, ball
@@ -31,6 +45,7 @@ NEARBY = fmpq(1, 997)
 WITNESSES = 16
 # Binary digits beyond the height that an agreement has to show.
 SURE_BITS = 40
+ONE = Number(Fraction(1))
 
 
 @dataclass(frozen=True, slots=True)
@@ -258,6 +273,7 @@ def sampled(comparison: Comparison, names: list[str], equal: bool = False) -> Ce
     tried = Trial(comparison)
     found = trials((comparison.key, comparison.response, *comparison.where), names, comparison.angle)
     agreed = 0
+    inside: list[Point] = []
     for piece in found.pieces:
         defined = decided = 0
         for point in piece:
@@ -269,9 +285,50 @@ def sampled(comparison: Comparison, names: list[str], equal: bool = False) -> Ce
         if defined and not decided:
             return Certainty("refuted")
         agreed += decided
+        if defined:
+            inside.append(piece[0])
     if agreed:
-        return PROVED if equal and found.exact else Certainty("agrees", agreed)
+        sure = found.exact and (equal or all(equal_in_piece(comparison, point) for point in inside))
+        return PROVED if sure else Certainty("agrees", agreed)
     return at_small_points(tried, names)
+
+
+def equal_in_piece(comparison: Comparison, point: Point) -> bool:
+    """Whether two formulas are one in the piece of a point, between breaks that are all known: there every bar, every
+    case and every choice of the larger is the one that it is at the point."""
+    try:
+        key, response = (opened(tree, point, comparison.angle) for tree in (comparison.key, comparison.response))
+    except EvaluationError:
+        return False
+    if key == comparison.key and response == comparison.response:
+        return False
+    try:
+        first, second = rational_pair(key, response, sorted(names_in(key) | names_in(response)))
+        return first.equals(second)
+    except (NotRational, EvaluationError):
+        return canonical_equality(replace(comparison, key=key, response=response)) is not None
+
+
+def opened(tree: Node, point: Point, angle: str) -> Node:
+    """The formula with its bars, signs, cases and choices decided as they are at a point."""
+    if isinstance(tree, Call):
+        name, arguments = tree.function, tree.arguments
+        if name == "if":
+            return opened(arguments[1 if Condition(arguments[0], angle).holds(point) else 2], point, angle)
+        if name in {"abs", "sgn"}:
+            inner = opened(arguments[0], point, angle)
+            negative = ball(arguments[0], point, 256, angle) < 0
+            if name == "sgn":
+                return Neg(ONE) if negative else ONE
+            return Neg(inner) if negative else inner
+        if name in {"min", "max"} and len(arguments) > 1:
+            values = [(ball(argument, point, 256, angle), argument) for argument in arguments]
+            best = values[0]
+            for each in values[1:]:
+                if (each[0] < best[0]) == (name == "min"):
+                    best = each
+            return opened(best[1], point, angle)
+    return rebuild(tree, lambda inner: opened(inner, point, angle))
 
 
 def has_values(tree: Node, where: Sequence[Node] = (), angle: str = "radians") -> bool:

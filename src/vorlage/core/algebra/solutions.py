@@ -203,10 +203,25 @@ def same_branches(key: list[Branch], response: list[Branch], where: tuple[Node, 
     back = equivalent(response[0].value, key[0].value, (*where, *response[0].conditions), angle)
     if not proof.holds or not back.holds:
         return certainty
-    # conditions have been tried at points only; where there are no other letters, that one point is all
-    free = not key[0].conditions and not response[0].conditions
+    # conditions have been tried at points only, unless they follow from what is known; where there are no other
+    # letters, that one point is all
     constant = not names_in(key[0].value) | names_in(response[0].value)
-    return PROVED if proof.kind == back.kind == "proved" and (free or constant) else certainty
+    sure = proof.kind == back.kind == "proved"
+    if sure and (constant or all(follows(branch, where, angle) for branch in (key[0], response[0]))):
+        return PROVED
+    return certainty
+
+
+def follows(branch: Branch, where: tuple[Node, ...], angle: str) -> bool:
+    """Whether the conditions of a branch follow from what is known: v ≥ 0 does when |v| is v by proof."""
+    for relation in branch.conditions:
+        if relation.signs not in {("<",), (">",), ("≤",), ("≥",)}:
+            return False
+        low, high = relation.terms if relation.signs[0] in {"<", "≤"} else reversed(relation.terms)
+        value = high if low == ZERO else Sum((high, Neg(low)))
+        if equivalent(value, Call("abs", (value,)), where, angle).kind != "proved":
+            return False
+    return True
 
 
 def tried(key: list[Branch], response: list[Branch], where: tuple[Node, ...], angle: str) -> Certainty:
