@@ -90,6 +90,8 @@ def same_solutions(key: Node, response: Node, where: tuple[Node, ...] = (), angl
     wanted, given = equations_of(key), equations_of(response)
     if wanted is None or given is None:
         return REFUTED
+    if wanted == given:
+        return PROVED
     first, second = zero_side(wanted), zero_side(given)
     names = sorted(names_in(first) | names_in(second))
     reader = RationalReader(names)
@@ -195,21 +197,29 @@ def by_a_letter(wanted: list[Relation], given: list[Relation], where: tuple[Node
 
 def same_branches(key: list[Branch], response: list[Branch], where: tuple[Node, ...], angle: str) -> Certainty | None:
     """Whether two lists of branches are the same points, by proof where there are no conditions, else by trying."""
-    certainty = tried(key, response, where, angle)
-    if certainty.kind == "refuted" or len(key) != 1 or len(response) != 1:
+    certainty = tried(key, response, where, angle, at_small_points_only=True)
+    if certainty is not None and certainty.kind == "refuted":
         return certainty
+    return proved(key, response, where, angle) or tried(key, response, where, angle)
+
+
+def proved(key: list[Branch], response: list[Branch], where: tuple[Node, ...], angle: str) -> Certainty | None:
+    """A proof that single branches are the same points, or None."""
+    if len(key) != 1 or len(response) != 1:
+        return None
+    if key == response:
+        return PROVED
     implied = (*where, *key[0].conditions)
     proof = equivalent(key[0].value, response[0].value, implied, angle)
     back = equivalent(response[0].value, key[0].value, (*where, *response[0].conditions), angle)
-    if not proof.holds or not back.holds:
-        return certainty
+    if proof.kind != "proved" or back.kind != "proved":
+        return None
     # conditions have been tried at points only, unless they follow from what is known; where there are no other
     # letters, that one point is all
     constant = not names_in(key[0].value) | names_in(response[0].value)
-    sure = proof.kind == back.kind == "proved"
-    if sure and (constant or all(follows(branch, where, angle) for branch in (key[0], response[0]))):
+    if constant or all(follows(branch, where, angle) for branch in (key[0], response[0])):
         return PROVED
-    return certainty
+    return None
 
 
 def follows(branch: Branch, where: tuple[Node, ...], angle: str) -> bool:
@@ -224,16 +234,24 @@ def follows(branch: Branch, where: tuple[Node, ...], angle: str) -> bool:
     return True
 
 
-def tried(key: list[Branch], response: list[Branch], where: tuple[Node, ...], angle: str) -> Certainty:
-    """The values of the letter at small points of the others; a difference at two points, or in value, refutes."""
+def tried(
+    key: list[Branch],
+    response: list[Branch],
+    where: tuple[Node, ...],
+    angle: str,
+    at_small_points_only: bool = False,
+) -> Certainty | None:
+    """The values of the letter at points of the others; a difference at two points, or in value, refutes. At small
+    points only, None where nothing refutes."""
     names = sorted(set.union(*({*names_in(branch.value)} for branch in (*key, *response))))
     within = [relation for relation in where if names_in(relation) <= set(names)]
     known = [Condition(relation, angle) for relation in within]
     trees = [tree for branch in (*key, *response) for tree in (branch.value, *branch.conditions)]
     bits = SPARE_BITS + 2 * height(*trees)
     agreed, missing = 0, Certainty("agrees")
-    found = trials([*trees, *within], names, angle)
-    for point in chain(islice(small_points(names), SMALL_POINTS), *found.pieces):
+    small = islice(small_points(names), SMALL_POINTS)
+    found = () if at_small_points_only else trials([*trees, *within], names, angle).pieces
+    for point in chain(small, *found):
         if not admitted(known, point):
             continue
         first, second = values_at(key, point, angle, bits), values_at(response, point, angle, bits)
@@ -248,6 +266,8 @@ def tried(key: list[Branch], response: list[Branch], where: tuple[Node, ...], an
             return refutation
         # one side alone has no value here: a hole of one point does not matter, two are a region
         missing = refutation
+    if at_small_points_only:
+        return None
     return Certainty("agrees", agreed) if agreed else missing if missing.kind == "refuted" else REFUTED
 
 

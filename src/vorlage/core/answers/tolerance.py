@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import islice
 
 from flint import arb, fmpq
 
@@ -36,7 +37,7 @@ class DrawnTolerance:
     def admits(self, response: Exact, key: Exact) -> bool:
         """Whether the response counts as the key."""
         if self.mode == "exact":
-            return compare(response, key) == 0 and surely_equal(response, key)
+            return surely_equal(response, key)
         if self.mode == "between":
             return compare(response, self.low) >= 0 and compare(response, self.high) <= 0
         if self.mode == "decimal_places":
@@ -64,10 +65,12 @@ class DrawnTolerance:
 
 
 def surely_equal(left: Exact, right: Exact) -> bool:
-    """Whether two values that a few hundred figures cannot tell apart are equal all the same: by proof, or at a
-    precision above what their numbers can hide."""
+    """Whether two values are equal: by proof, or at a precision above what their numbers can hide."""
     if isinstance(left, fmpq) and isinstance(right, fmpq):
         return bool(left == right)
+    for one, other in islice(enclosures(left, right), 2):
+        if not one.overlaps(other):
+            return False
     angle = left.angle if isinstance(left, Real) else right.angle if isinstance(right, Real) else "radians"
     return equivalent(value_tree(left), value_tree(right), (), angle).holds
 
