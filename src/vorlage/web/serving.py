@@ -1,4 +1,4 @@
-"""What Gunicorn does as one of its processes starts."""
+"""What Gunicorn does as its processes start."""
 
 from __future__ import annotations
 
@@ -8,7 +8,11 @@ from vorlage.core.algebra import start_helper
 from vorlage.core.quantities import load_units
 
 
+def on_starting(server: object) -> None:
+    """Load the units once, before the workers are forked: the first that is read takes up to a second."""
+    load_units()
+
+
 def post_worker_init(worker: object) -> None:
     """Start what takes a second or two now, so that nobody who types waits for it."""
-    for slow in (start_helper, load_units):
-        Thread(target=slow, daemon=True).start()
+    Thread(target=start_helper, daemon=True).start()
