@@ -6,13 +6,13 @@ import re
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import jsonschema
 from pypdf import PdfReader
 
 from vorlage.core.answers import DrawnBlanks
-from vorlage.core.documents import Heading, Printing
+from vorlage.core.documents import Heading, Printing, load_compiler
 from vorlage.core.forms import KeyFailure, Place, Plan, make_forms, shared_answers
 from vorlage.core.notation import Settings, Style, line, mathml, read
 from vorlage.core.questions import (
@@ -204,6 +204,11 @@ class Papers(TestCase):
             self.assertIn(f"{number} of {len(pages)}", page)
         drawn = self.printing.drawn(form)[0]
         self.assertIn(f"{line(drawn.shown_values['m'])}", first)
+
+    def test_the_compiler_can_be_loaded_before_there_is_a_paper(self) -> None:
+        load_compiler()
+        with mock.patch("vorlage.core.documents.papers.typst.Compiler", side_effect=AssertionError):
+            self.assertTrue(self.printing.papers(self.made.forms[:1]))
 
     def test_no_answer_is_on_a_paper(self) -> None:
         form = self.made.forms[0]

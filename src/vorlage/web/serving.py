@@ -5,6 +5,7 @@ from __future__ import annotations
 from threading import Thread
 
 from vorlage.core.algebra import start_helper
+from vorlage.core.documents import load_compiler
 from vorlage.core.quantities import load_units
 
 
@@ -15,4 +16,10 @@ def on_starting(server: object) -> None:
 
 def post_worker_init(worker: object) -> None:
     """Start what takes a second or two now, so that nobody who types waits for it."""
-    Thread(target=start_helper, daemon=True).start()
+    Thread(target=start_slow_things, daemon=True).start()
+
+
+def start_slow_things() -> None:
+    """The helper for symbolic work, and then the typesetting with its fonts."""
+    start_helper()
+    load_compiler()

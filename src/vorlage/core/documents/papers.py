@@ -55,6 +55,11 @@ def compiler() -> typst.Compiler:
     return typst.Compiler(font_paths=[str(FOLDER / "fonts")], ignore_system_fonts=True)
 
 
+def load_compiler() -> None:
+    """Load the fonts and the layout now; otherwise the first paper does."""
+    compiled(f"\n#setup({quoted('Vorlage')}, [])\n")
+
+
 # One compiler remembers what it has laid out, and works for one thread at a time.
 TYPESETTING = Lock()
 

@@ -98,3 +98,14 @@ document.addEventListener("htmx:sendError", () => { document.getElementById("off
 document.addEventListener("htmx:afterRequest", (event) => {
   if (event.detail.successful) { document.getElementById("offline").hidden = true; }
 });
+
+// A request that a later one replaces, or that ends because the page is left, is no error; htmx writes it down as one.
+document.addEventListener("htmx:beforeSend", (event) => {
+  const request = event.detail.xhr;
+  const ended = request.onabort;
+  request.onabort = (stop) => {
+    const write = console.error;
+    console.error = () => {};
+    try { ended.call(request, stop); } finally { console.error = write; }
+  };
+});
