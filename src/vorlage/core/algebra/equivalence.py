@@ -252,18 +252,21 @@ def not_negative(where: Sequence[Node]) -> list[Node]:
 
 
 def compared_at_once(comparison: Comparison, names: list[str]) -> Certainty | bool:
-    """A refutation at the first small point where both sides have a value; else whether there was such a point."""
+    """A refutation at the first small point where both sides have a value; else whether there was such a point, or one
+    at which they are only too large to be worked out."""
     conditions = [Condition(relation, comparison.angle) for relation in comparison.where]
+    beyond = False
     for point in small_points(names, 8):
         if not admitted(conditions, point):
             continue
         try:
             wanted = ball(comparison.key, point, 64, comparison.angle)
             given = ball(comparison.response, point, 64, comparison.angle)
-        except EvaluationError:
+        except EvaluationError as problem:
+            beyond = beyond or problem.code == "too_large"
             continue
         return True if wanted.overlaps(given) else refuted(point, wanted, given)
-    return False
+    return beyond
 
 
 def sampled(comparison: Comparison, names: list[str], equal: bool = False) -> Certainty:
