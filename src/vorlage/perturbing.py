@@ -31,6 +31,7 @@ from vorlage.core.notation import (
     read,
     rebuild,
     substitute,
+    walk,
 )
 
 KEYS = """
@@ -59,15 +60,6 @@ PLACES = 60
 def keys() -> list[str]:
     """The right answers that are perturbed."""
     return [key.strip() for text in KEYS.strip().splitlines() for key in text.split(";") if key.strip()]
-
-
-def nodes_of(tree: Node) -> Iterator[Node]:
-    """Every node of a tree, itself first."""
-    yield tree
-    found: list[Node] = []
-    rebuild(tree, lambda inner: found.append(inner) or inner)  # type: ignore[func-returns-value]
-    for inner in found:
-        yield from nodes_of(inner)
 
 
 def exchanged(tree: Node, old: Node, new: Node) -> Node:
@@ -189,7 +181,7 @@ def formulas(chance: random.Random) -> Iterator[Perturbed]:
     trees = [(key, read(key)) for key in keys()]
     while True:
         text, tree = chance.choice(trees)
-        places = list(nodes_of(tree))
+        places = list(walk(tree))
         old = chance.choice(places)
         answer = exchanged(tree, old, altered(old, chance))
         if answer != tree and differs(tree, answer, chance):

@@ -8,8 +8,8 @@ import sympy
 
 from vorlage.core.algebra import EvaluationError, equivalent
 from vorlage.core.algebra.symbolic import from_sympy, to_sympy
-from vorlage.core.notation import Node, line, read
-from vorlage.perturbing import accepted, altered, differs, exchanged, keys, nodes_of
+from vorlage.core.notation import Node, line, read, walk
+from vorlage.perturbing import accepted, altered, differs, exchanged, keys
 
 HYPERBOLIC = (sympy.sinh, sympy.cosh, sympy.tanh)
 # Longer than this, floats lose all their figures.
@@ -62,7 +62,7 @@ class Perturbed(TestCase):
     def test_a_dropped_bar_a_rate_and_a_prefix_are_among_what_is_tried(self) -> None:
         chance = random.Random(3)
         tree = read("|x + 4|")
-        seen = {line(exchanged(tree, node, altered(node, chance))) for node in nodes_of(tree) for _ in range(60)}
+        seen = {line(exchanged(tree, node, altered(node, chance))) for node in walk(tree) for _ in range(60)}
         self.assertLessEqual({"x + 4", "abs(10*(x + 4))", "abs(x)", "-abs(x + 4)", "abs(x - 4)"}, seen)
 
 
@@ -80,7 +80,7 @@ class Identities(TestCase):
                 certainty = equivalent(left, right)
                 self.assertTrue(certainty.holds)
                 kinds[certainty.kind] += 1
-                places = list(nodes_of(right))
+                places = list(walk(right))
                 for _ in range(3):
                     old = chance.choice(places)
                     wrong = exchanged(right, old, altered(old, chance))

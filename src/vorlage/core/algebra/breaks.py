@@ -50,6 +50,8 @@ MAXIMUM_SOUGHT = 12
 HALVINGS = 40
 TOUCHING = 1e-5
 SHIFT = 1 / 3571
+# Beyond what floats reach only the sign is asked for.
+LARGEST = 1e300
 ONE, HALF = Number(Fraction(1)), Number(Fraction(1, 2))
 
 
@@ -280,10 +282,7 @@ def dyadic(value: arb) -> fmpq:
 
 def sought_places(tree: Node, steps: bool, name: str, scales: Sequence[fmpq], angle: str) -> list[fmpq]:
     """The zeros or jumps that a wide search finds, those nearest to 0 first."""
-    try:
-        value = quick(tree, angle)
-    except NoFloats:
-        return []
+    value = valued(tree, name, angle)
     places = grid(scales)
     values = [value(place) for place in places]
     kind = cell if steps else sign
@@ -299,6 +298,26 @@ def sought_places(tree: Node, steps: bool, name: str, scales: Sequence[fmpq], an
         found += [place for place, each in zip(places, kinds) if each == 0][:MAXIMUM_SOUGHT]
         found += touching(value, places, values)
     return [fmpq(*place.as_integer_ratio()) for place in found]
+
+
+def valued(tree: Node, name: str, angle: str) -> Callable[[float], float | None]:
+    """A formula as a function of floats, by balls wherever floats have no value for it."""
+    try:
+        rough = quick(tree, angle)
+    except NoFloats:
+        rough = None
+
+    def value(place: float) -> float | None:
+        found = rough(place) if rough is not None else None
+        if found is not None:
+            return found
+        try:
+            middle = ball(tree, {name: fmpq(*place.as_integer_ratio())}, 64, angle)
+        except EvaluationError:
+            return None
+        return max(-LARGEST, min(LARGEST, float(middle.mid())))
+
+    return value
 
 
 def grid(scales: Sequence[fmpq]) -> list[float]:

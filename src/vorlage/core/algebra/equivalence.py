@@ -33,6 +33,7 @@ from .errors import EvaluationError, Irrational
 from .evaluation import Condition
 from .kronecker import differing_values, identical
 from .rationals import NotRational, Ratio, RationalReader, TooComplex, equal_powers
+from .steps import OutOfSteps
 from .trials import SIZES, SPARE_BITS, Chance, Point, height, small_points, trials
 from .values import to_fraction
 from .waves import same_wave
@@ -282,7 +283,11 @@ def sampled(comparison: Comparison, names: list[str], equal: bool = False) -> Ce
         for point in piece:
             outcome = tried.at(point)
             if isinstance(outcome, Certainty):
-                return simplest(tried, names, outcome)
+                try:
+                    return simplest(tried, names, outcome)
+                except OutOfSteps:
+                    # it is refuted all the same
+                    return outcome
             defined += outcome is not None
             decided += outcome is True
         if defined and not decided:

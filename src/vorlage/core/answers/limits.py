@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Any
 
-import re2
 from flint import fmpq
 
 from ..algebra import Compiled, EvaluationError, Exact, compare
 from ..notation import NotationError, Settings, authored, read, read_authored, visible
 from ..quantities import split_quantity
+from .patterns import pattern
 from .specification import Limit
 from .typed import plain_number, without_name
 from .verdict import UNREADABLE, Verdict
@@ -42,7 +41,7 @@ def ends(limit: Limit) -> str:
 
 def keeps(limit: Limit, response: str, settings: Settings) -> bool:
     if limit.rule == "pattern":
-        return bool(compiled(limit.pattern).fullmatch(visible(response).strip()))
+        return bool(pattern(limit.pattern).fullmatch(visible(response).strip()))
     if limit.rule == "length":
         return within(fmpq(len(visible(response).strip())), limit, settings)
     value = typed_value(response, settings)
@@ -75,23 +74,11 @@ def typed_value(response: str, settings: Settings) -> Exact | None:
         return None
 
 
-@lru_cache(maxsize=256)
-def compiled(pattern: str) -> Any:
-    """A pattern on the linear-time engine. Raises ``NotationError`` where it cannot be used."""
-    options = re2.Options()
-    options.log_errors = False
-    options.max_mem = 1 << 20
-    try:
-        return re2.compile(pattern, options)
-    except re2.error as problem:
-        raise NotationError("pattern", "The pattern of this limit cannot be used.") from problem
-
-
 def check_limits(limits: tuple[Limit, ...], settings: Settings) -> None:
     """Raise ``NotationError`` or ``EvaluationError`` where a limit cannot be used."""
     for limit in limits:
         if limit.rule == "pattern":
-            compiled(limit.pattern)
+            pattern(limit.pattern)
         elif limit.rule != "whole":
             for end in (limit.low, limit.high):
                 end_value(end, authored(settings))

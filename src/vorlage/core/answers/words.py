@@ -8,11 +8,10 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
-import re2
-
 from ..algebra import Certainty, Values, value_tree
 from ..notation import NotationError, Settings, Text, line
 from .checking import checked
+from .patterns import pattern
 from .specification import TextAnswer
 from .verdict import NOTHING, RIGHT, UNREADABLE, WAITING, WRONG, Verdict
 
@@ -32,17 +31,8 @@ class TextChecker:
         self.settings = settings
         self.patterns: list[Any] = []
         if answer.match == "pattern":
-            options = re2.Options()
-            options.case_sensitive = answer.case
-            options.log_errors = False
-            options.max_mem = 1 << 20
-            try:
-                self.patterns = [re2.compile(text, options) for text in answer.accept]
-            except re2.error as problem:
-                reason = problem.args[0] if problem.args else ""
-                words = reason.decode() if isinstance(reason, bytes) else str(reason)
-                raise NotationError("pattern", f"This pattern cannot be used: {words}.") from problem
-            if any(all(pattern.fullmatch(text) for text in UNLIKELY) for pattern in self.patterns):
+            self.patterns = [pattern(text, answer.case) for text in answer.accept]
+            if any(all(each.fullmatch(text) for text in UNLIKELY) for each in self.patterns):
                 raise NotationError("no_key", "This pattern fits every answer.")
 
     def plain(self, text: str) -> str:
@@ -106,7 +96,7 @@ class DrawnText:
         given = checker.plain(response)
         if self.is_pattern:
             subject = " ".join(response.split()) if not checker.answer.spacing else response
-            found = any(pattern.fullmatch(unicodedata.normalize("NFKC", subject)) for pattern in checker.patterns)
+            found = any(each.fullmatch(unicodedata.normalize("NFKC", subject)) for each in checker.patterns)
         elif checker.answer.match == "contains":
             found = any(checker.plain(text) in given for text in self.accepted)
         else:

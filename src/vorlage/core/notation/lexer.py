@@ -15,6 +15,8 @@ from .vocabulary import BRACKETED, CONSTANTS, FUNCTIONS, GREEK, SYNONYMS
 
 GREEK_NAMES = {letter: name for name, letter in GREEK.items()} | {"ϕ": "phi", "ϵ": "epsilon", "ϑ": "theta"}
 
+# The full-width signs of East Asian keyboards.
+FULL_WIDTH = {chr(code + 0xFEE0): chr(code) for code in range(0x21, 0x7F)}
 # One character for another: what word processors, phones and other alphabets produce.
 PLAIN_CHARACTERS = {
     "−": "-", "–": "-", "—": "-", "‐": "-", "‑": "-", "×": "*", "·": "*", "⋅": "*", "∙": "*", "•": "*",
@@ -23,8 +25,7 @@ PLAIN_CHARACTERS = {
     "“": '"', "”": '"', "„": '"', "’": "'", "‘": "'", "′": "'", "∣": "|", "∶": ":", "º": "°",
     "\t": " ", "\n": " ", "\r": " ", "Ω": "Ω", "µ": "μ", "∆": "Δ",
     "∗": "*", "ℓ": "l", "\u3000": " ", "≦": "≤", "≧": "≥",
-    # the full-width signs of East Asian keyboards
-    **{chr(code + 0xFEE0): chr(code) for code in range(0x21, 0x7F)},
+    **FULL_WIDTH,
 }  # fmt: skip
 # What has no width and means nothing: joiners, marks of direction, soft hyphens, variation selectors.
 INVISIBLE = re.compile(
@@ -42,9 +43,7 @@ def visible(text: str) -> str:
     return "".join(PLAIN_SPELLINGS.get(character, character) for character in INVISIBLE.sub("", text))
 
 
-PLAIN_SPELLINGS = {
-    **{chr(code + 0xFEE0): chr(code) for code in range(0x21, 0x7F)}, "º": "°", "∘": "°", "˚": "°", "\u3000": " ",
-}  # fmt: skip
+PLAIN_SPELLINGS = {**FULL_WIDTH, "º": "°", "∘": "°", "˚": "°", "\u3000": " "}
 DIGITS = frozenset("0123456789")
 SPACES = frozenset(" \u00a0\u2009\u202f\u2007\u2002\u2003\u2005\u2006\u2008\u200a")
 SUPERSCRIPTS = dict(zip("⁰¹²³⁴⁵⁶⁷⁸⁹⁺⁻ⁿ", "0123456789+-n"))
