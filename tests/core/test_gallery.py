@@ -1,9 +1,11 @@
-"""Every ready question: sound, drawn thirty times, its keys proved, and one idea each."""
+"""Every ready question: sound, drawn sixty times, its keys proved, and one idea each."""
 
 from unittest import TestCase
 
 from vorlage.core.questions import Question, diagnose, self_check
 from vorlage.gallery import ready_questions
+
+DRAWS = 60
 
 
 class Gallery(TestCase):
@@ -20,8 +22,8 @@ class Gallery(TestCase):
                 question = Question(each.document)
                 self.assertEqual(question.problems, [])
                 self.assertTrue(each.document.topic)
-                available = question.parameters.count or 30
-                drawn = [question.drawing(name, 1).draw(number) for number in range(1, min(30, available) + 1)]
+                available = question.parameters.count or DRAWS
+                drawn = [question.drawing(name, 1).draw(number) for number in range(1, min(DRAWS, available) + 1)]
                 for item in drawn:
                     self.assertEqual(item.draw.problems, {})
                     for answer in item.answers:

@@ -15,6 +15,7 @@ from .marking import after_retries, better, total_share
 from .number import DrawnNumber
 from .quantity import DrawnQuantity
 from .ruler import Ruler, ruler
+from .shape import lacking_form
 from .specification import (
     UNCHECKED,
     Answer,
@@ -50,6 +51,7 @@ from .specification import (
 )
 from .verdict import Verdict
 from .words import DrawnText
+from .written import unmet
 
 __all__ = [
     "LETTERS",
@@ -103,10 +105,12 @@ __all__ = [
     "check_case",
     "check_limits",
     "checker_for",
+    "lacking_form",
     "read_rubric",
     "rubric_lines",
     "ruler",
     "to_share",
     "total_share",
+    "unmet",
     "with_carried",
 ]  # fmt: skip

@@ -44,6 +44,7 @@ from ..notation import (
 )
 from .checking import checked
 from .complex_number import near
+from .printed import folded
 from .specification import CollectionAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
 from .typed import answerable, plain_collection, with_letters
@@ -247,7 +248,7 @@ class DrawnCollection:
 
     def key_tree(self) -> Node:
         """The key as it is printed."""
-        return self.key
+        return folded(self.key)
 
     def closeness(self) -> str:
         """How close each value has to be, in words."""

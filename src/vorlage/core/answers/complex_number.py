@@ -10,10 +10,12 @@ from flint import acb, arb, ctx, fmpq
 from ..algebra import Certainty, EvaluationError, Values, complex_value, equal_as_complex, rounded, value_tree
 from ..notation import Node, NotationError, Settings, line, names_in, read, read_authored, substitute
 from .checking import checked
+from .printed import complex_key
 from .specification import NumberAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
 from .typed import answerable, plain_number, without_name
 from .verdict import NOTHING, RIGHT, WRONG, Verdict, of_share, unread
+from .written import unmet
 
 BITS = 256
 PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
@@ -57,7 +59,7 @@ class DrawnComplex:
 
     def key_tree(self) -> Node:
         """The key as it is printed."""
-        return self.tree
+        return complex_key(self.tree)
 
     def closeness(self) -> str:
         """How close is close enough, in words."""
@@ -81,6 +83,13 @@ class DrawnComplex:
             # exactness is shown only where both are known exactly; otherwise they agree to 256 bits
             shown = self.tolerance.mode != "exact" or (value - self.key).is_zero()
             certainty = PROVED if shown else Certainty("agrees", 1)
+            demand = self.checker.answer.written
+            lacking = unmet(tree, demand) if demand is not None else None
+            if demand is not None and lacking:
+                outcome, share = of_share(demand.share), demand.share
+                return Verdict(
+                    outcome, share, reading, (lacking,), "how it is written", certainty, "written", tree=tree
+                )
             return Verdict(RIGHT, Fraction(1), reading, (), self.tolerance.words, certainty, tree=tree)
         answer = self.checker.answer
         candidates = [

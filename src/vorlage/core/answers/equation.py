@@ -29,6 +29,7 @@ from ..notation import (
     walk,
 )
 from .checking import checked
+from .printed import folded
 from .shape import factors_of, terms_of
 from .specification import EquationAnswer
 from .typed import answerable, plain_answer, with_letters
@@ -82,7 +83,7 @@ class DrawnEquation:
 
     def key_tree(self) -> Node:
         """The key as it is printed."""
-        return self.key
+        return folded(self.key)
 
     def closeness(self) -> str:
         """What else counts as the key, in words."""

@@ -26,6 +26,7 @@ from ..notation import (
     walk,
 )
 from .checking import checked
+from .printed import folded
 from .shape import lacking_form
 from .specification import FormulaAnswer
 from .typed import answerable, plain_value_answer, with_letters, without_name
@@ -80,8 +81,9 @@ class DrawnFormula:
     slips: tuple[Node, ...]
 
     def key_tree(self) -> Node:
-        """The key as it is printed."""
-        return self.key
+        """The key as it is printed: its numbers worked out, where it keeps the form asked for."""
+        printed, form = folded(self.key), self.checker.answer.form
+        return printed if lacking_form(printed, self.key, form) is None else self.key
 
     def closeness(self) -> str:
         """What else counts as the key, in words."""

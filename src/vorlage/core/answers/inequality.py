@@ -21,6 +21,7 @@ from ..notation import (
     Collection,
     Interval,
     Logic,
+    Name,
     Neg,
     Node,
     NotationError,
@@ -33,6 +34,7 @@ from ..notation import (
     read_authored,
 )
 from .checking import checked
+from .printed import folded
 from .specification import InequalityAnswer
 from .typed import answerable, in_signs, plain_answer
 from .verdict import NOTHING, RIGHT, WRONG, Verdict, of_share, unread
@@ -84,7 +86,7 @@ class DrawnInequality:
 
     def key_tree(self) -> Node:
         """The key as it is printed."""
-        return self.key
+        return folded(self.key)
 
     def closeness(self) -> str:
         """What else counts as the key, in words."""
@@ -104,6 +106,10 @@ class DrawnInequality:
             same, feedback = self.compare(tree)
         except EvaluationError as problem:
             return unread(problem, "its set is unknown", reading=reading, tree=tree)
+        if same and self.checker.answer.form == "solved" and not is_solved(tree):
+            share = self.checker.answer.share
+            lacking = ("This is the same set, but the letter does not stand alone.",)
+            return Verdict(of_share(share), share, reading, lacking, "form solved", PROVED, "form", tree=tree)
         if same:
             return Verdict(RIGHT, Fraction(1), reading, (), "the same set", PROVED, tree=tree)
         for slip, slip_tree in sorted(zip(self.checker.answer.slips, self.slips), key=lambda pair: -pair[0].share):
@@ -133,6 +139,15 @@ class DrawnInequality:
         return False, ()
 
 
+def is_solved(tree: Node) -> bool:
+    """Whether a letter stands alone in every relation: ``x > 3``, ``2 <= x < 5``, an interval, ``x in [1, 2]``."""
+    if isinstance(tree, Logic):
+        return all(map(is_solved, tree.terms))
+    if isinstance(tree, Relation):
+        return all(isinstance(term, Name) or not names_in(term) for term in tree.terms)
+    return True
+
+
 def same_in_several(key: Node, response: Node) -> bool:
     """One inequality in several letters: the same up to a positive factor."""
     if not isinstance(key, Relation) or not isinstance(response, Relation):
@@ -151,4 +166,4 @@ def same_in_several(key: Node, response: Node) -> bool:
     one, other = a.top / a_content, b.top / b_content
     if one == other:
         return key.signs == response.signs
-    return bool(one == -other) and (TURNED[key.signs[0]],) == response.signs
+    return bool(one == -other) and (TURNED.get(key.signs[0]),) == response.signs

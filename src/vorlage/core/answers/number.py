@@ -48,6 +48,7 @@ from ..notation import (
 from ..quantities import split_quantity
 from .checking import checked
 from .near_misses import NEAR_MISSES, Attempt
+from .printed import exact_key
 from .specification import NumberAnswer
 from .tolerance import CompiledTolerance, DrawnTolerance
 from .typed import answerable, plain_number, without_name
@@ -123,7 +124,7 @@ class DrawnNumber:
 
     def key_tree(self) -> Node:
         """The key as it is printed: as close as the tolerance and the demand on writing ask."""
-        return printed_key(self.key, self.tolerance, self.checker.answer)
+        return printed_key(self.key, self.tolerance, self.checker.answer, self.checker.settings.angle)
 
     def closeness(self) -> str:
         """How close is close enough, in words."""
@@ -245,11 +246,19 @@ WAYS: dict[str, Callable[[Exact, int | None], Node]] = {
     "fraction": lambda key, figures: shown_value(key, Shown("fraction")),
     "mixed": lambda key, figures: as_mixed(key),
     "percent": lambda key, figures: as_percent(key),
-    "standard_form": lambda key, figures: shown_value(key, Shown("standard_form", figures or 4)),
+    "standard_form": lambda key, figures: in_standard_form(key, figures),
 }
 
 
-def printed_key(key: Exact, tolerance: DrawnTolerance, answer: NumberAnswer) -> Node:
+def in_standard_form(key: Exact, figures: int | None) -> Node:
+    """The key in standard form: to so many figures, else to four and without zeros at the end."""
+    if figures is None:
+        near = rounded_significant(key, 4)
+        figures = next(count for count in range(1, 5) if rounded_significant(near, count) == near)
+    return shown_value(key, Shown("standard_form", figures))
+
+
+def printed_key(key: Exact, tolerance: DrawnTolerance, answer: NumberAnswer, angle: str) -> Node:
     """The key in figures for the marker: rounded as asked, else exact when short, else to four figures more
     closely than the tolerance can tell."""
     written = answer.written
@@ -272,7 +281,7 @@ def printed_key(key: Exact, tolerance: DrawnTolerance, answer: NumberAnswer) -> 
         if short or tolerance.mode == "exact":
             return literal(exact) if ending is not None else shown_value(key, Shown("fraction"))
     elif tolerance.mode == "exact":
-        return key.tree
+        return exact_key(key.tree, angle)
     for digits in range(4, 16):
         if tolerance.admits(rounded_significant(key, digits), key):
             return shown_value(key, Shown("significant_figures", digits))

@@ -21,6 +21,7 @@ from ..notation import (
     Sum,
     fields_of,
     names_in,
+    unsigned,
     walk,
 )
 
@@ -39,12 +40,6 @@ def terms_of(tree: Node) -> tuple[Node, ...]:
     """The terms of a sum without their signs."""
     terms = tree.terms if isinstance(tree, Sum) else (tree,)
     return tuple(unsigned(term) for term in terms)
-
-
-def unsigned(tree: Node) -> Node:
-    while isinstance(tree, Neg):
-        tree = tree.operand
-    return tree
 
 
 def factors_of(tree: Node) -> tuple[Node, ...]:

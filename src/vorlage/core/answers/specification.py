@@ -144,12 +144,15 @@ class Slip(Strict):
     feedback: str = ""
 
 
+WrittenForm = Literal["integer", "fraction", "mixed", "decimal", "percent", "standard_form", "surd", "cartesian"]
+
+
 class Written(Strict):
     """A demand on how a number is written, apart from its value."""
 
     decimal_places: int | None = Field(default=None, ge=0, le=30)
     significant_figures: int | None = Field(default=None, ge=1, le=30)
-    form: Literal["integer", "fraction", "mixed", "decimal", "percent", "standard_form", "surd"] | None = None
+    form: WrittenForm | None = None
     lowest_terms: bool = False
     share: Share = HALF
 
@@ -255,6 +258,9 @@ class InequalityAnswer(Strict):
 
     kind: Literal["inequality", "interval"] = "inequality"
     key: Line = Field(min_length=1)
+    # whether the letter has to stand alone, and what the same set in another form earns
+    form: Literal["any", "solved"] = "any"
+    share: Share = HALF
     slips: tuple[Slip, ...] = Field(default=(), max_length=20)
     limits: Limits = ()
 

@@ -41,7 +41,7 @@ NAMING = re.compile(
 
 
 def plain_answer(text: str) -> str:
-    """The answer without an equals sign before it or a full stop after it; every character keeps its place.
+    """The answer without an equals or "about" sign before it or a full stop after it; every character keeps its place.
 
     >>> plain_answer("= 12."), plain_answer("0.5")
     ('  12', '0.5')
@@ -49,6 +49,8 @@ def plain_answer(text: str) -> str:
     stripped = text.lstrip()
     if stripped.startswith("=") and not stripped.startswith("=="):
         text = text.replace("=", " ", 1)
+    elif stripped[:1] in {"≈", "~"}:
+        text = text.replace(stripped[0], " ", 1)
     return FULL_STOP.sub("", text) if text.rstrip().endswith(".") else text
 
 
@@ -88,7 +90,7 @@ def plain_number(text: str, settings: Settings) -> str:
 
 def without_name(tree: Node, key: Node | None = None) -> Node:
     """``x = 5`` answers with 5, and ``f(x) = 2x`` with 2x, unless the name belongs to the key."""
-    if not isinstance(tree, Relation) or tree.signs != ("=",):
+    if not isinstance(tree, Relation) or tree.signs not in {("=",), ("≈",)}:
         return tree
     left, right = tree.terms
     taken = names_in(key) if key is not None else frozenset[str]()

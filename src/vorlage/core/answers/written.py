@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from math import gcd
 
-from ..notation import Call, Mixed, Neg, Node, Number, Postfix, Quotient, walk
+from ..notation import Call, Constant, Mixed, Node, Number, Postfix, Product, Quotient, Sum, unsigned, walk
 from .specification import Written
 
 
@@ -24,12 +24,6 @@ def unmet(tree: Node, demand: Written) -> str | None:
 
 def counted(count: int, what: str) -> str:
     return f"{count} {what}{'' if count == 1 else 's'}"
-
-
-def unsigned(tree: Node) -> Node:
-    while isinstance(tree, Neg):
-        tree = tree.operand
-    return tree
 
 
 def has_places(tree: Node, places: int) -> bool:
@@ -83,6 +77,31 @@ def is_mixed(tree: Node) -> bool:
     return is_whole(tree) or (isinstance(tree, Mixed) and tree.numerator.value < tree.denominator.value)
 
 
+def is_cartesian(tree: Node) -> bool:
+    """``a + b i``: at most a real term and a multiple of i, multiplied out."""
+    parts = [sorted_out(term) for term in (tree.terms if isinstance(tree, Sum) else (tree,))]
+    return None not in parts and len(set(parts)) == len(parts)
+
+
+def sorted_out(term: Node) -> str | None:
+    """Whether a term is ``real`` or ``imaginary``; None where it has still to be multiplied out."""
+    term = unsigned(term)
+    if isinstance(term, Quotient) and contains_i(term.numerator) and not contains_i(term.denominator):
+        return sorted_out(term.numerator) and "imaginary"
+    if not contains_i(term):
+        return None if any(isinstance(piece, Sum) for piece in walk(term)) else "real"
+    factors = term.factors if isinstance(term, Product) else (term,)
+    i = [factor for factor in factors if factor == IMAGINARY]
+    rest = [factor for factor in factors if factor != IMAGINARY]
+    plain = not any(contains_i(factor) or isinstance(piece, Sum) for factor in rest for piece in walk(factor))
+    return "imaginary" if len(i) == 1 and plain and len(rest) <= 2 else None
+
+
+def contains_i(tree: Node) -> bool:
+    return any(node == IMAGINARY for node in walk(tree))
+
+
+IMAGINARY = Constant("i")
 FORMS = {
     "integer": is_whole,
     "fraction": is_fraction,
@@ -91,6 +110,7 @@ FORMS = {
     "percent": lambda tree: isinstance(tree, Postfix) and tree.sign == "%",
     "standard_form": is_standard_form,
     "surd": is_surd,
+    "cartesian": is_cartesian,
 }
 NAMES = {
     "integer": "a whole number",
@@ -100,4 +120,5 @@ NAMES = {
     "percent": "a percentage",
     "standard_form": "a number in standard form",
     "surd": "an exact value with roots",
+    "cartesian": "a + b i, multiplied out",
 }

@@ -211,7 +211,7 @@ class Printing:
                     solutions += f"#solution({content(label)}, [{picture}])\n"
                 text = drawn.question.solutions[k]
                 if text.source.strip():
-                    solutions += f"#solution({content(label)}, [{drawn.typst(text)}])\n"
+                    solutions += f"#solution({content(label)}, [{drawn.solution_typst(k)}])\n"
         worked = f"#block(above: 6mm, below: 3mm, strong[Worked solutions])\n{solutions}" if solutions else ""
         return f"#key-form({content(form.code)}, first: {str(first).lower()}, [#key-table(\n{rows})\n{worked}])"
 

@@ -93,6 +93,18 @@ def readable(value: Value, figures: int = 4) -> Node:
     return shortened(value, figures) if isinstance(value, Real) else shown_value(value)
 
 
+def to_decimals(value: fmpq | Real, figures: int) -> Node:
+    """A value as a decimal: exact when it has so many figures at most, rounded to them otherwise, but to four or more
+    in any case."""
+    figures = max(figures, 4)
+    if isinstance(value, fmpq):
+        exact = to_fraction(value)
+        places = terminating_places(exact)
+        if places is not None and len(str(abs(int(exact * 10**places))).strip("0")) <= figures:
+            return literal(exact, max(0, places))
+    return shortened(value, figures)
+
+
 def shortened(value: fmpq | Real, figures: int) -> Node:
     size = magnitude(value)
     if -4 <= size < 9:

@@ -6,11 +6,27 @@ import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 from flint import fmpq
 
 from ..algebra import Compiled, EvaluationError, Values, approximate
-from ..notation import Drawn, Name, Neg, Node, NotationError, Number, Quantity, Settings, line, names_in, read
+from ..notation import (
+    AUTHOR_FUNCTIONS,
+    Call,
+    Drawn,
+    Name,
+    Neg,
+    Node,
+    NotationError,
+    Number,
+    Quantity,
+    Settings,
+    line,
+    names_in,
+    read,
+    walk,
+)
 from .statements import FigureProblem, Reader, Statement
 
 # a curve is drawn through so many places
@@ -89,6 +105,12 @@ class Figure:
             except NotationError as problem:
                 self.problems.append(FigureProblem(number, problem.message))
 
+    @property
+    def spoken_labels(self) -> list[Node]:
+        """The maths of the labels in the figure, without the names of its axes."""
+        texts = [text for statement in self.statements if statement.word != "axes" for text in statement.texts]
+        return [self.labels[span] for text in texts for span in SPAN.findall(text) if span in self.labels]
+
     def drawn(self, values: Values, show: Callable[[Node], Node]) -> DrawnFigure:
         """The figure of a draw; ``show`` puts drawn values into a maths span of a label.
 
@@ -105,7 +127,7 @@ class Figure:
         off = []
         for statement in self.statements:
             if statement.word == "axes":
-                names = [self.runs(text, show) for text in statement.texts] + [(), ()]
+                names = [self.runs(text, partial(lettered, show, values)) for text in statement.texts] + [(), ()]
                 axes = (names[0], names[1])
                 steps = self.two_steps(statement, values)
             elif statement.word == "grid":
@@ -194,6 +216,14 @@ def coordinate(compiled: Compiled, values: Values, number: int) -> float:
     if not abs(place) <= 1e12:
         raise EvaluationError("no_place", f"Line {number} of the figure has no place in it.")
     return place
+
+
+def lettered(show: Callable[[Node], Node], values: Values, tree: Node) -> Node:
+    """A span in the name of an axis: a letter stands there for what varies along it, not for a drawn number, which
+    could give an answer away; drawn words and ``value(…)`` are put in."""
+    computes = any(isinstance(part, Call) and part.function in AUTHOR_FUNCTIONS for part in walk(tree))
+    words = any(isinstance(values.get(name), str) for name in names_in(tree))
+    return show(tree) if computes or words else tree
 
 
 def maths_runs(tree: Node) -> list[Run]:

@@ -9,7 +9,7 @@ from typing import Any
 
 from ..algebra import EvaluationError
 from ..notation import line
-from ..questions import DrawnQuestion, QuestionDrawing, self_check
+from ..questions import DrawnQuestion, QuestionDrawing, self_check, unworked
 from .plan import Place, Plan
 
 # Letters and figures that nobody confuses on paper.
@@ -169,6 +169,8 @@ def make_item(drawing: QuestionDrawing, draw: int, code: str, position: int) -> 
     for name, figure in drawn.figures.items():
         if isinstance(figure, EvaluationError):
             raise KeyFailure(code, position, 0, draw, f"figure {name} cannot be drawn: {figure.message}")
+    for where, formula, reason in unworked(drawn):
+        raise KeyFailure(code, position, 0, draw, f"{formula} in {where} cannot be worked out: {reason}")
     return FormItem(draw, tuple(proved_key(drawn, part, code, position) for part in range(len(drawn.answers))))
 
 

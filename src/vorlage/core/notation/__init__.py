@@ -48,6 +48,7 @@ from .tree import (
     children,
     fields_of,
     names_in,
+    unsigned,
     walk,
 )
 from .vocabulary import AUTHOR, CALCULUS
@@ -148,6 +149,7 @@ __all__ = [
     "tex",
     "tidy",
     "typst",
+    "unsigned",
     "visible",
     "walk",
 ]  # fmt: skip

@@ -43,7 +43,7 @@ from .vocabulary import BRACKETED, INVERSES
 # What was read in one way and could be meant in another, while somebody asks for it.
 NOTES: ContextVar[list[str] | None] = ContextVar("notes", default=None)
 ANGULAR = frozenset("sin cos tan sec csc cot".split())
-RELATIONS = frozenset(["=", "<", ">", "≤", "≥", "≠"])
+RELATIONS = frozenset(["=", "<", ">", "≤", "≥", "≠", "≈"])
 # How many arguments a function takes, where it is not one.
 ARITIES = {
     "root": (2, 2), "min": (1, 50), "max": (1, 50), "gcd": (2, 50), "lcm": (2, 50), "mod": (2, 2),

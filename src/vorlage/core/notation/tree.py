@@ -250,3 +250,10 @@ def names_in(node: Node) -> frozenset[str]:
         elif kind is not Number and isinstance(current, Node):
             waiting.extend([getattr(current, field) for field in kind.__match_args__])  # type: ignore[attr-defined]
     return frozenset(found)
+
+
+def unsigned(node: Node) -> Node:
+    """The tree without the minus signs before it."""
+    while isinstance(node, Neg):
+        node = node.operand
+    return node

@@ -4,10 +4,11 @@
 ``Question.drawing`` gives draws; ``diagnose`` says what is ugly about them.
 """
 
-from .diagnostics import TrialResult, Warning, diagnose, pinned_draws, run_trials, self_check
+from .diagnostics import TrialResult, Warning, diagnose, pinned_draws, run_trials, self_check, unworked
 from .differences import Difference, differences
 from .document import DataTable, DocumentError, Parameter, Part, PartLabel, QuestionDocument, load_document, schema
 from .drawn import DrawnQuestion, printed_picture
+from .giveaways import Demand
 from .question import Problem, Question, QuestionDrawing
 from .survey import Spread, Survey, survey
 from .text import QuestionText, lone_span
@@ -15,6 +16,7 @@ from .varying import Proposal, Unusable, propose, read_named, varied
 
 __all__ = [
     "DataTable",
+    "Demand",
     "Difference",
     "DocumentError",
     "DrawnQuestion",
@@ -44,5 +46,6 @@ __all__ = [
     "schema",
     "self_check",
     "survey",
+    "unworked",
     "varied",
 ]  # fmt: skip

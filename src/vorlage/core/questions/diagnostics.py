@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from flint import fmpq
 
@@ -30,9 +30,11 @@ from ..draws import Formula
 from ..notation import NotationError, line, literal, read, read_authored, substitute, terminating_places, tidy
 from .document import Trial
 from .drawn import DrawnQuestion
+from .giveaways import THOROUGH, Demand, given_away, sheet_texts
 from .question import Question, QuestionDrawing
 from .remedies import nearly_nothing, remedy
 from .text import lone_span
+from .working import solution_faults
 
 # An author's own tests run in so many draws.
 TRIED = 8
@@ -49,8 +51,9 @@ class Warning:
     code: str
     message: str
     draws: tuple[int, ...] = ()
-    # a condition that would end it
+    # a condition that would end it, or what could be asked of an answer
     cure: str = ""
+    demand: Demand | None = None
 
 
 def part_label(question: Question, part: int) -> str:
@@ -64,7 +67,39 @@ def diagnose(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Warning
         for code, message, *cure in draw_warnings(question, item):
             found.setdefault((code, message, "".join(cure)), []).append(item.draw.number)
     warnings = [Warning(code, message, tuple(draws), cure) for (code, message, cure), draws in found.items()]
-    return [*warnings, *question_warnings(question, drawn)]
+    return [*warnings, *text_warnings(drawn), *question_warnings(question, drawn)]
+
+
+def text_warnings(drawn: Sequence[DrawnQuestion]) -> list[Warning]:
+    """What the texts show that they should not: formulas that cannot be worked out, the answer itself, solutions that
+    are not true. What is said of one draw is said of the first that shows it, with the others' numbers."""
+    found: dict[tuple[str, str], Warning] = {}
+
+    def note(warning: Warning, alike: str) -> None:
+        known = found.get((warning.code, alike))
+        draws = (*known.draws, *warning.draws) if known else warning.draws
+        found[warning.code, alike] = replace(known or warning, draws=tuple(dict.fromkeys(draws)))
+
+    for place, item in enumerate(drawn):
+        for where, formula, reason in unworked(item):
+            message = f"{formula} in {where} cannot be worked out: {reason}"
+            note(Warning("not_worked_out", message, (item.draw.number,)), where + formula)
+        for given in given_away(item, place < THOROUGH):
+            note(Warning("given_away", given.message, (item.draw.number,), given.cure, given.demand), given.alike)
+        for part in range(len(item.answers)):
+            for code, message, span in solution_faults(item, part):
+                label = part_label(item.question, part)
+                note(Warning(code, f"{label}: {message}", (item.draw.number,)), label + span)
+    return list(found.values())
+
+
+def unworked(item: DrawnQuestion) -> list[tuple[str, str, str]]:
+    """(where, formula, reason) for what the question's texts ask to be worked out and cannot be."""
+    texts = [(where, text) for where, text in sheet_texts(item.question)]
+    texts += [
+        (f"the solution of {part_label(item.question, k)}", text) for k, text in enumerate(item.question.solutions)
+    ]
+    return [(where, formula, reason) for where, text in texts for formula, reason in item.not_worked_out(text)]
 
 
 def draw_warnings(question: Question, item: DrawnQuestion) -> list[tuple[str, ...]]:
@@ -305,6 +340,7 @@ def pinned_draws(drawing: QuestionDrawing) -> list[tuple[DrawnQuestion, list[str
 
 def question_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Warning]:
     found = [Warning("units", doubt.message) for doubt in question.doubts]
+    found += [Warning("unclosed", message) for message in dict.fromkeys(question.unclosed)]
     count, share = question.parameters.count, question.parameters.share_kept
     if not question.document.parameters:
         found.append(Warning("fixed", "Nothing varies yet: every paper will have the same question."))

@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
+from math import isclose
 from typing import TYPE_CHECKING, Any
 
-from ..algebra import Compiled, EvaluationError, Value, with_values
+from flint import fmpq
+
+from ..algebra import Compiled, EvaluationError, Real, Value, approximate, is_symbolic, symbolic_value
 from ..answers import (
     LETTERS,
     DrawnAnswer,
@@ -29,15 +32,19 @@ from ..draws import (
     Stream,
     readable,
     shown_value,
+    to_decimals,
 )
 from ..figures import DrawnFigure, DrawnRegion, framed, svg
 from ..notation import (
+    AUTHOR_FUNCTIONS,
     Call,
     Drawn,
     Name,
     Node,
+    Number,
     Quantity,
     Style,
+    line,
     mathml,
     names_in,
     quoted,
@@ -46,11 +53,17 @@ from ..notation import (
     substitute,
     tidy,
     typst,
+    unsigned,
+    walk,
 )
 from .text import QuestionText
 
 if TYPE_CHECKING:
     from .question import Question
+
+
+# What authors write to be worked out: no student reads it. A formula by cases is shown by its cases.
+WORKED_OUT = AUTHOR_FUNCTIONS - frozenset(["if", "diff", "integral", "sum", "product", "limit"])
 
 
 @dataclass
@@ -65,6 +78,8 @@ class DrawnQuestion:
     failures: dict[int, str] = field(default_factory=dict)
     # the answers that later parts use, by their names
     worked: dict[str, Value] = field(default_factory=dict)
+    # what stands in the texts to be worked out, worked out, and why it cannot be
+    computations: dict[Node, Value | EvaluationError] = field(default_factory=dict)
 
     @property
     def values(self) -> Mapping[str, Value]:
@@ -172,35 +187,89 @@ class DrawnQuestion:
         answer = self.answers[part]
         return None if answer is None else answer.key_tree()
 
-    def shown(self, tree: Node) -> Node:
-        """A maths span with this draw's values in it.
+    def shown(self, tree: Node, solves: int | None = None) -> Node:
+        """A maths span with this draw's values in it; in the solution of a part, ``solves``, earlier answers are
+        values as well.
 
-        A parameter that stands alone brings its unit; ``value(…)`` computes.
+        A parameter that stands alone brings its unit; what only authors write is worked out.
         """
-        if isinstance(tree, Name) and self.question.units.get(tree.name) and tree.name in self.shown_values:
-            return Quantity(Drawn(self.shown_values[tree.name], tree.name), self.question.units[tree.name])
-        computed = self.computed(tree)
-        return tidy(substitute(computed, self.shown_values, mark=True))
+        values = self.shown_values if solves is None else self.known_before(solves)
+        if isinstance(tree, Name) and self.question.units.get(tree.name) and tree.name in values:
+            return Quantity(Drawn(values[tree.name], tree.name), self.question.units[tree.name])
+        return tidy(substitute(self.computed(tree, solves), values, mark=True))
 
-    def computed(self, node: Node) -> Node:
-        """The tree with every ``value(…)`` worked out."""
-        if isinstance(node, Call) and node.function == "value":
-            return Drawn(self.worth(node.arguments[0]), "value")
-        return rebuild(node, self.computed)
+    def known_before(self, part: int) -> dict[str, Node]:
+        """What stands for each name in the solution of a part: parameters, and the answers of the parts before."""
+        earlier = [(name, self.key_tree(k)) for k, name in enumerate(self.question.given[: part + 1]) if name]
+        found = {name: tree.amount if isinstance(tree, Quantity) else tree for name, tree in earlier if tree}
+        return {**self.shown_values, **found}
 
-    def worth(self, tree: Node) -> Node:
+    def computed(self, node: Node, solves: int | None = None) -> Node:
+        """The tree with everything worked out that only authors write: ``value(…)``, ``expand(…)``, ``mean(…)``."""
+        if isinstance(node, Call) and node.function in WORKED_OUT:
+            inner = node.arguments[0] if node.function == "value" else node
+            return Drawn(self.worth(inner, solves), node.function)
+        if isinstance(node, Call) and node.function == "if" and names_in(node) <= self.values.keys():
+            return Drawn(self.worth(node, solves), node.function)
+        return rebuild(node, lambda inner: self.computed(inner, solves))
+
+    def worth(self, tree: Node, solves: int | None = None) -> Node:
+        """What shows the value of a formula; the formula itself where it has none."""
         if isinstance(tree, Name) and tree.name in self.shown_values:
             return self.shown_values[tree.name]
-        try:
-            if any(self.question.given) and self.answers:
-                known: Mapping[str, Value] = {**self.values, **self.worked}
-            else:
-                known = self.values
-            if names_in(tree) <= known.keys():
-                return readable(Compiled(tree, self.question.settings.angle).value(known))
-            return with_values(tree, known)
-        except EvaluationError:
+        value = self.computation(tree)
+        if isinstance(value, EvaluationError):
             return tree
+        return readable(value) if solves is None else self.worked_value(value, solves)
+
+    def computation(self, tree: Node) -> Value | EvaluationError:
+        """The value of a formula in this draw, or why it has none."""
+        if tree not in self.computations:
+            known: Mapping[str, Value] = self.values
+            if any(self.question.given) and self.answers:
+                known = {**self.values, **self.worked}
+            angle = self.question.settings.angle
+            found: Value | EvaluationError
+            try:
+                if is_symbolic(tree) or not names_in(tree) <= known.keys():
+                    found = symbolic_value(tree, known, angle)
+                else:
+                    try:
+                        found = Compiled(tree, angle).value(known)
+                    except EvaluationError as problem:
+                        # a parameter can be a formula
+                        if not any(isinstance(known[name], Node) for name in names_in(tree)):
+                            raise problem
+                        found = symbolic_value(tree, known, angle)
+            except EvaluationError as problem:
+                found = problem
+            self.computations[tree] = found
+        return self.computations[tree]
+
+    def not_worked_out(self, text: QuestionText) -> list[tuple[str, str]]:
+        """What stands in a text to be worked out and cannot be in this draw: the formula, and why."""
+        found = []
+        for tree in text.trees.values():
+            for node in walk(tree):
+                if isinstance(node, Call) and node.function in WORKED_OUT:
+                    worth = self.computation(node.arguments[0] if node.function == "value" else node)
+                    if isinstance(worth, EvaluationError):
+                        found.append((line(node), worth.message))
+        return found
+
+    def worked_value(self, value: Value, part: int) -> Node:
+        """A value in the worked solution of a part: the key as the key is printed, another number with a figure more
+        than the key has where the key is rounded."""
+        answer = self.answers[part]
+        number = answer.number if isinstance(answer, DrawnQuantity) else answer
+        if not isinstance(number, DrawnNumber) or isinstance(value, str | Node):
+            return readable(value)
+        key = number.key_tree()
+        if is_the_same(value, number.key):
+            return key
+        if isinstance(unsigned(key), Number) and number.tolerance.mode != "exact":
+            return to_decimals(value, 1 + unsigned(key).significant_figures)  # type: ignore[attr-defined]
+        return readable(value)
 
     def html(self, text: QuestionText, style: Style = Style()) -> str:  # noqa: B008 (frozen)
         """A text of the question with this draw's values, as sanitised HTML."""
@@ -219,6 +288,16 @@ class DrawnQuestion:
 
     def show_html(self, style: Style, tree: Node, block: bool) -> str:
         return mathml(self.shown(tree), style, block)
+
+    def solution_html(self, part: int, style: Style = Style()) -> str:  # noqa: B008 (frozen)
+        """The worked solution of a part as sanitised HTML."""
+        text = self.question.solutions[part]
+        return text.html(lambda tree, block: mathml(self.shown(tree, part), style, block), figures=self.pictures(text))
+
+    def solution_typst(self, part: int, style: Style = Style()) -> str:  # noqa: B008 (frozen)
+        """The worked solution of a part as Typst markup."""
+        text, figures = self.question.solutions[part], self.printed_pictures(self.question.solutions[part])
+        return text.typst(lambda tree, block: typst(self.shown(tree, part), style, block), figures=figures)
 
     def part_typst(self, part: int, style: Style = Style()) -> str:  # noqa: B008 (frozen)
         """The wording of a part as Typst markup, with its gaps as ``part_html`` has them."""
@@ -299,6 +378,13 @@ class DrawnQuestion:
     def typst(self, text: QuestionText, style: Style = Style()) -> str:  # noqa: B008 (frozen)
         """A text of the question with this draw's values, as Typst markup."""
         return text.typst(partial(self.show_typst, style), figures=self.printed_pictures(text))
+
+
+def is_the_same(one: fmpq | Real, other: fmpq | Real) -> bool:
+    """Whether two values are one, as far as anybody reads them."""
+    if isinstance(one, fmpq) and isinstance(other, fmpq):
+        return bool(one == other)
+    return isclose(approximate(one), approximate(other), rel_tol=1e-12)
 
 
 def printed_picture(drawn: str, alt: str) -> str:

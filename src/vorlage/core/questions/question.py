@@ -5,6 +5,7 @@ from __future__ import annotations
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import chain
 from typing import Any
 
 from ..algebra import Compiled, EvaluationError, Value
@@ -15,6 +16,7 @@ from ..answers import (
     ChoiceAnswer,
     CollectionAnswer,
     ConditionsAnswer,
+    DrawnAnswer,
     EquationAnswer,
     FormulaAnswer,
     HotspotAnswer,
@@ -25,6 +27,7 @@ from ..answers import (
     QuantityAnswer,
     Tolerance,
     TrueFalseAnswer,
+    Verdict,
     check_limits,
     checker_for,
 )
@@ -155,6 +158,7 @@ class Question:
             self.units[name] = parameter.unit
             self.shown[name] = read_shown(parameter.shown) or Shown()
             self.units.update(self.column_units(name))
+        self.verdicts: dict[tuple[str, str], Verdict] = {}
         # which maths spans are the same in every draw, and what they look like in print; by the tree's identity,
         # which stays as long as the texts that hold them
         self.constant: dict[int, bool] = {}
@@ -168,6 +172,10 @@ class Question:
         self.solutions = [
             self.read_text(part.solution, ("parts", k, "solution")) for k, part in enumerate(document.parts)
         ]
+        self.hints = [
+            [self.read_text(hint.text, ("parts", k, "hints", j, "text")) for j, hint in enumerate(part.hints)]
+            for k, part in enumerate(document.parts)
+        ]
         # what each part offers: options, the left and right sides of pairs, items
         self.options = [
             [
@@ -175,6 +183,12 @@ class Question:
                 for j, text in enumerate(option_sources(part.answer))
             ]
             for k, part in enumerate(document.parts)
+        ]
+        # dollar signs in the texts that look as if they had meant maths
+        self.unclosed = [
+            found.message
+            for text in (self.wording, *self.part_wordings, *self.solutions, *chain(*self.hints), *chain(*self.options))
+            for found in text.doubts
         ]
         # the names of earlier answers that each part uses
         self.uses: list[frozenset[str]] = []
@@ -411,6 +425,12 @@ class Question:
                 tree = read_authored(part.answer.key, self.settings)
                 found += [(label, divisor) for divisor in differences_below(tree)]
         return found
+
+    def tried(self, answer: DrawnAnswer, which: str, response: str) -> Verdict:
+        """The verdict for a response, worked out once for all draws with the same key; ``which`` names the key."""
+        if (which, response) not in self.verdicts:
+            self.verdicts[which, response] = answer.check(response)
+        return self.verdicts[which, response]
 
     def names_of(self, text: str) -> frozenset[str]:
         """The names in a line of an answer; what only its own kind can read has none that matter here."""

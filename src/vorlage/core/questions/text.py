@@ -12,6 +12,7 @@ from functools import cached_property
 
 import nh3
 from markdown_it import MarkdownIt
+from markdown_it.rules_inline import StateInline
 from markdown_it.token import Token
 from mdit_py_plugins.dollarmath import dollarmath_plugin
 
@@ -81,10 +82,41 @@ def make_parser() -> MarkdownIt:
     parser.enable("table")
     parser.disable(["link", "autolink", "html_inline", "html_block", "reference", "code"])
     parser.use(dollarmath_plugin, allow_space=False, allow_digits=False, allow_labels=False, double_inline=False)
+    parser.inline.ruler.at("math_inline", maths_span)
     parser.add_render_rule("math_inline", render_maths)
     parser.add_render_rule("math_block", render_maths)
     parser.add_render_rule("image", render_figure)
     return parser
+
+
+def maths_span(state: StateInline, silent: bool) -> bool:
+    """``$…$``: a sign that opens stands before something, one that closes stands after something and before no
+    figure, so that ``$5 and $6`` stay money. What opens and is never closed is noted in ``env["unclosed"]``.
+    """
+    source, start = state.src, state.pos
+    if source[start] != "$":
+        return False
+    follows = source[start + 1 : start + 2]
+    if not follows.strip() or follows == "$":
+        if not silent and not source[:start].rstrip()[-1:].isdecimal() and SPACED.match(source, start):
+            note_unclosed(state)
+        return False
+    end = source.find("$", start + 1)
+    while end > 0 and source[end - 1] == "\\":
+        end = source.find("$", end + 1)
+    if end < 0 or source[end - 1].isspace() or source[end + 1 : end + 2].isdecimal():
+        if not silent and re.match(r"[^\W\d_]|[\\({[−-]", follows):
+            note_unclosed(state)
+        return False
+    if not silent:
+        token = state.push("math_inline", "math", 0)
+        token.content, token.markup = source[start + 1 : end], "$"
+    state.pos = end + 1
+    return True
+
+
+def note_unclosed(state: StateInline) -> None:
+    state.env.setdefault("unclosed", []).append(state.src[state.pos : state.pos + 30])
 
 
 def render_maths(self: object, tokens: Sequence[Token], index: int, options: object, env: dict[str, object]) -> str:
@@ -107,7 +139,13 @@ SPAN_SIGN = "\ue002"
 # Nobody types these; whoever pastes one loses nothing that could be seen.
 OUR_SIGNS = dict.fromkeys(map(ord, (BLANK_SIGN, FIGURE_SIGN, SPAN_SIGN)))
 LONE_SPAN = re.compile(r"\s*\$(?:value\((?P<computed>.+)\)|(?P<plain>[^$]+))\$(?P<after>[^$]*)\Z")
+# ``$ x $``: a sign that opens maths has no space after it
+SPACED = re.compile(r"\$ +[^\s$][^$]{0,20}\$")
 FIGURE, PICTURE = "figure:", "image:"
+UNCLOSED = (
+    "This `$` is shown as a dollar sign: maths stands between two of them, without spaces just inside, as in `$x$`; "
+    "money is written `\\$`."
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,11 +163,17 @@ class QuestionText:
     def __init__(self, source: str, settings: Settings) -> None:
         self.source = source
         source = source.translate(OUR_SIGNS)
-        self.tokens = PARSER.parse(BLANK.sub(BLANK_SIGN, source))
+        env: dict[str, list[str]] = {}
+        self.tokens = PARSER.parse(BLANK.sub(BLANK_SIGN, source), env)
         # how many answers have their place inside the text
         self.blanks = len(BLANK.findall(source))
         self.trees: dict[str, Node] = {}
         self.problems: list[TextProblem] = []
+        # dollar signs that look as if they began maths
+        self.doubts = [
+            TextProblem(UNCLOSED, max(0, source.find(left.partition(BLANK_SIGN)[0])), 1)
+            for left in env.get("unclosed", [])
+        ]
         # the figures and pictures in their order: ``figure:name``, and what is said that they show
         self.figures: list[tuple[str, Sequence[Token]]] = []
         for image in images(self.tokens):

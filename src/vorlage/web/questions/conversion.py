@@ -30,6 +30,7 @@ USED: list[tuple[str, tuple[str, ...], frozenset[str]]] = [
     ("the slips", ("slips",), WITH_SLIPS),
     ("the form asked for", ("form", "up_to"), frozenset(["formula"])),
     ("the form of the equation", ("equation_form", "subject"), frozenset(["equation"])),
+    ("the form of the inequality", ("solved",), frozenset(["inequality"])),
     ("where it holds", ("where",), frozenset(["formula", "equation"])),
     ("the name for later parts", ("gives",), frozenset(["number", "quantity", "formula"])),
     ("the accepted words", ("accept",), frozenset(["text"])),

@@ -405,7 +405,9 @@ def draw_all(shown: Preview, question: Question, key: str, revision: int, wish: 
         if objections:
             shown.sound = False
             shown.broken[item.draw.number] = "; ".join(objections)
-    if any(warning.code in {"no_value", "no_key", "key_fails", "no_figure"} for warning in shown.warnings):
+    if any(
+        warning.code in {"no_value", "no_key", "key_fails", "no_figure", "not_worked_out"} for warning in shown.warnings
+    ):
         shown.sound = False
     lay_sheet(shown, chosen)
     fill_table(shown, question, everything)
@@ -431,7 +433,7 @@ def lay_sheet(shown: Preview, drawn: DrawnQuestion) -> None:
                 part.printed_after,
                 safe(mathml(Drawn(tree, "key"), AUTHOR_STYLE)) if tree is not None else SafeString("–"),
                 "" if answer is None else answer.closeness(),
-                safe(drawn.html(question.solutions[k], AUTHOR_STYLE)),
+                safe(drawn.solution_html(k, AUTHOR_STYLE)),
                 part.answer.kind,
                 [pair for pair in offered if not pair[0].isdecimal()],
                 [pair for pair in offered if pair[0].isdecimal()],

@@ -91,6 +91,7 @@ WRITTEN_FORMS = {
     "percent": "percent",
     "standard form": "standard_form",
     "surd": "surd",
+    "a + b i": "cartesian",
 }
 
 
@@ -212,6 +213,8 @@ class PartRow:
     unit_share: str = ""
     # boxes that are ticked send "on"
     same_unit: str = ""
+    # an inequality: whether the letter has to stand alone
+    solved: str = ""
     equation_form: str = "any"
     subject: str = ""
     partial: str = ""

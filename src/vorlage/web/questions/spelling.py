@@ -75,13 +75,15 @@ def answer_of_kind(row: PartRow) -> dict[str, Any]:
             answer["up_to"] = row.up_to
     if row.kind == "equation":
         answer |= {"form": row.equation_form or "any", "subject": row.subject, "where": raw_where(row)}
+    if row.kind in {"inequality", "interval"} and row.solved:
+        answer["form"] = "solved"
     if row.kind in COLLECTIONS:
         answer |= {"tolerance": tolerance(row.mode, row.tolerance), "partial": bool(row.partial)}
         if row.cost and row.kind == "set":
             answer["cost"] = row.cost
     if row.kind == "chemical":
         answer |= {"multiple": bool(row.multiple), "states": bool(row.states)}
-    if row.share and row.kind in {"formula", "equation", "chemical"}:
+    if row.share and row.kind in {"formula", "equation", "inequality", "chemical"}:
         answer["share"] = row.share
     return answer
 
@@ -286,6 +288,8 @@ def part_row(part: dict[str, Any]) -> PartRow:
         row.form, row.up_to = answer["form"], answer["up_to"] or ""
     elif row.kind == "equation":
         row.equation_form, row.subject = answer["form"], answer["subject"]
+    elif row.kind in {"inequality", "interval"}:
+        row.solved = ticked(answer["form"] == "solved")
     elif row.kind in COLLECTIONS:
         row.partial, row.cost = ticked(answer["partial"]), answer["cost"] or ""
     elif row.kind == "conditions":

@@ -30,7 +30,7 @@ from ..tree import (
 from .base import Printer, by_cases
 
 CONSTANTS = {"pi": "<pi/>", "e": "<exponentiale/>", "i": "<imaginaryi/>", "infinity": "<infinity/>"}
-RELATIONS = {"=": "eq", "<": "lt", ">": "gt", "≤": "leq", "≥": "geq", "≠": "neq", "in": "in"}
+RELATIONS = {"=": "eq", "<": "lt", ">": "gt", "≤": "leq", "≥": "geq", "≠": "neq", "≈": "approx", "in": "in"}
 # Our functions whose element has another name.
 ELEMENTS = {
     "asin": "arcsin", "acos": "arccos", "atan": "arctan", "asinh": "arcsinh", "acosh": "arccosh", "atanh": "arctanh",

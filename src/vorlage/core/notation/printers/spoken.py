@@ -45,7 +45,7 @@ from .base import (
 
 RELATIONS = {
     "=": "equals", "<": "is less than", ">": "is greater than", "≤": "is at most", "≥": "is at least",
-    "≠": "is not equal to", "in": "is in",
+    "≠": "is not equal to", "≈": "is about", "in": "is in",
 }  # fmt: skip
 FUNCTIONS = {
     "sin": "sine of", "cos": "cosine of",

@@ -55,7 +55,7 @@ UNIT_SIGNS = str.maketrans({
 POWERS_OF_UNITS = re.compile(r"\^(-?\d+)")
 COMMANDS = frozenset("sin cos tan cot sec csc sinh cosh tanh coth ln log exp min max gcd".split())
 INVERSES = {"asin": r"\arcsin", "acos": r"\arccos", "atan": r"\arctan"}
-RELATIONS = {"≤": r"\le", "≥": r"\ge", "≠": r"\ne", "in": r"\in"}
+RELATIONS = {"≤": r"\le", "≥": r"\ge", "≠": r"\ne", "≈": r"\approx", "in": r"\in"}
 CONSTANTS = {"pi": r"\pi", "e": r"e", "i": "i", "infinity": r"\infty"}
 
 

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import json
+
 from django import template
 from django.utils.html import escape, format_html, format_html_join
 from django.utils.safestring import SafeString
 
-from vorlage.core.questions import TrialResult
+from vorlage.core.questions import Demand, TrialResult
 from vorlage.web.questions.preview import Message, Preview
-from vorlage.web.questions.rows import KINDS
+from vorlage.web.questions.rows import KINDS, WRITTEN_FORMS
 
 register = template.Library()
 
@@ -36,6 +38,17 @@ def kind_words(kinds: str) -> str:
     """The kinds of answer of a question as the desk calls them."""
     words = {value: label for value, label, _ in KINDS}
     return ", ".join(words.get(kind.strip(), kind.strip()) for kind in kinds.split(","))
+
+
+@register.filter
+def desk_fields(demand: Demand) -> str:
+    """The fields of a part that a demand fills in, with what they show, as JSON; boxes are ticked with "on"."""
+    shown = {}
+    for name, value in demand.changes:
+        if name == "written":
+            value = next(words for words, form in WRITTEN_FORMS.items() if form == value)
+        shown.update({"solved": "on"} if (name, value) == ("form", "solved") else {name: value})
+    return json.dumps(shown)
 
 
 @register.filter

@@ -146,6 +146,21 @@ document.addEventListener("htmx:afterSettle", (event) => {
   if (field) { field.focus(); }
 });
 
+// What a warning asks of an answer is put into the fields of its part
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-demand]");
+  if (!button) { return; }
+  const part = document.querySelectorAll("#parts > [data-row]")[Number(button.dataset.part)];
+  const uid = part.querySelector("input[name=part]").value;
+  for (const [name, value] of Object.entries(JSON.parse(button.dataset.demand))) {
+    const field = part.querySelector(`[name="part-${uid}-${name}"]`);
+    if (field.type === "checkbox") { field.checked = value === "on"; } else { field.value = value; }
+    const folded = field.closest("details");
+    if (folded) { folded.open = true; }
+  }
+  renew();
+});
+
 // The draw table: sorted by a column, longer, or gone to a draw that stands out
 document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-sort], [data-more], [data-go], [data-close-survey]");
