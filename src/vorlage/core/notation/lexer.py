@@ -398,11 +398,18 @@ class Lexer:
                     # v_xt, where v_x is a letter of the question
                     self.add("name", name, len(name))
                     return len(run)
-            elif (len(stem) > 1 or stem == "e" or stem == "i") and not written:
+            elif (len(stem) > 1 or (stem in {"e", "i"} and not self.known_at(run))) and not written:
                 longest = max((n for n in self.settings.names if run.startswith(n)), key=len)
                 self.name(longest, len(longest))
                 return len(longest)
         return 0
+
+    def known_at(self, run: str) -> bool:
+        """Whether a known word of several letters begins a run: ``exp`` is a function though e is declared."""
+        return any(
+            len(known) > 1 and run.startswith(known) and (known not in BRACKETED or len(run) == len(known))
+            for known in KNOWN_WORDS.get(run[0], ())
+        )
 
     def known_word(self, known: str, run: str) -> int:
         length = len(known)

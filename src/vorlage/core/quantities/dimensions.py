@@ -11,6 +11,7 @@ from flint import fmpq
 
 from ..notation import (
     Call,
+    Constant,
     Drawn,
     Mixed,
     Name,
@@ -95,6 +96,8 @@ def measure(tree: Node, names: Mapping[str, Measure]) -> Measure | None:
             return Measure(read_unit(tree.unit))
         except NotationError as problem:
             raise UnitMismatch(problem.message) from None
+    if isinstance(tree, Constant):
+        return PLAIN
     if isinstance(tree, Neg):
         return measure(tree.operand, names)
     if isinstance(tree, Drawn):

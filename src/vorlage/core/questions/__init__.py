@@ -4,6 +4,7 @@
 ``Question.drawing`` gives draws; ``diagnose`` says what is ugly about them.
 """
 
+from ..formulas import Unusable, varied
 from .diagnostics import TrialResult, Warning, diagnose, pinned_draws, run_trials, self_check, unworked
 from .differences import Difference, differences
 from .document import DataTable, DocumentError, Parameter, Part, PartLabel, QuestionDocument, load_document, schema
@@ -12,7 +13,7 @@ from .giveaways import Demand
 from .question import Problem, Question, QuestionDrawing
 from .survey import Spread, Survey, survey
 from .text import QuestionText, lone_span
-from .varying import Proposal, Unusable, propose, read_named, varied
+from .varying import Proposal, propose, read_named
 
 __all__ = [
     "DataTable",
