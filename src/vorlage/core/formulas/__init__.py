@@ -4,7 +4,8 @@
 letters of its formulas; ``Search`` builds formulas freely where the book has none.
 """
 
-from .book import Book, Constant, Formula, Letter, book, isolated, quick_function
+from .book import Book, Constant, Formula, Letter, book, isolated, quick_function, search_book
+from .fitting import Fitting, fitting
 from .fixed import FoundNumber, Goal, Unusable, found_numbers, given_answer, proposed_range, varied
 from .lists import ListFormula, list_formulas
 from .matching import Match, Matching
@@ -13,6 +14,7 @@ from .search import Search
 __all__ = [
     "Book",
     "Constant",
+    "Fitting",
     "Formula",
     "FoundNumber",
     "Goal",
@@ -23,11 +25,13 @@ __all__ = [
     "Search",
     "Unusable",
     "book",
+    "fitting",
     "found_numbers",
     "given_answer",
     "isolated",
     "list_formulas",
     "proposed_range",
     "quick_function",
+    "search_book",
     "varied",
 ]

@@ -35,11 +35,14 @@ from ..notation import (
     children,
     names_in,
     read,
+    walk,
 )
 from ..quantities import Unit, read_unit
 
 FILE = Path(__file__).with_name("book.toml")
-TAG = re.compile(r"(?P<words>.*?)\s*\[(?P<kinds>[^\]]*)\]\s*\Z")
+TAG = re.compile(r"(?P<meaning>[^:]+):\s*(?P<words>.*?)\s*\[(?P<kinds>[^\]]*)\]\s*\Z")
+RAISED = re.compile(r"\^(-?\d)")
+SUPERSCRIPTS = str.maketrans("0123456789-", "⁰¹²³⁴⁵⁶⁷⁸⁹⁻")
 # Formulas are written for degrees, as school books have them.
 ANGLE = "degrees"
 ONE, TWO = Number(Fraction(1)), Number(Fraction(2))
@@ -64,7 +67,7 @@ class Letter:
     """What a letter of a formula stands for."""
 
     name: str
-    words: tuple[str, ...]
+    meaning: str
     kinds: tuple[Kind, ...]
     # the unit as the book writes it
     unit: str
@@ -73,9 +76,14 @@ class Letter:
     constant: bool = False
 
     @property
-    def meaning(self) -> str:
-        """The first of the words, as a reader is told."""
-        return self.words[0] if self.words else ""
+    def shown_unit(self) -> str:
+        """The unit as a reader is told; empty for what has none of its own."""
+        first = self.unit.split("|")[0].removesuffix("!")
+        if first.startswith("?") or first in {"1", "#"}:
+            return ""
+        return RAISED.sub(
+            lambda power: power[1].translate(SUPERSCRIPTS), {"°": "degrees", "ohm": "Ω"}.get(first, first)
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,9 +97,8 @@ class Constant:
 
     @property
     def letter(self) -> Letter:
-        kinds = kinds_of(self.unit)
         return Letter(
-            self.name, tuple(self.meaning.split()), kinds, self.unit, frozenset(stems(self.meaning)) - EMPTY, True
+            self.name, self.meaning, kinds_of(self.unit), self.unit, frozenset(stems(self.meaning)) - EMPTY, True
         )
 
 
@@ -146,8 +153,10 @@ class Formula:
         return tuple(found.values())
 
     @property
-    def needs(self) -> frozenset[str]:
-        return frozenset().union(*(names_in(equation) for equation in self.equations))
+    def in_order(self) -> tuple[str, ...]:
+        """The letters of the printed formula, the one it gives first, without those that stand for a constant."""
+        first = [node.name for node in walk(self.equations[0]) if isinstance(node, Name)]
+        return tuple(name for name in dict.fromkeys(first) if not self.letters[name].constant)
 
 
 @dataclass(frozen=True)
@@ -218,9 +227,9 @@ def kinds_of(tag: str) -> tuple[Kind, ...]:
 def letter_of(name: str, described: str) -> Letter:
     found = TAG.match(described)
     if not found:
-        raise ValueError(f"{name}: {described!r} has no unit in square brackets.")
-    words = found["words"]
-    return Letter(name, tuple(words.split()), kinds_of(found["kinds"]), found["kinds"], frozenset(stems(words)) - EMPTY)
+        raise ValueError(f"{name}: {described!r} is not “meaning: words [unit]”.")
+    spoken = frozenset(stems(found["words"])) - EMPTY
+    return Letter(name, found["meaning"].strip(), kinds_of(found["kinds"]), found["kinds"], spoken)
 
 
 @cache
@@ -263,6 +272,22 @@ def made(
     spoken = frozenset(stems(f"{title} {words}"))
     printed = text.partition(";")[0].strip()
     return Formula(topic["name"], topic["subject"], title, printed, spoken, letters, tuple(equations))
+
+
+def search_book(words: str) -> list[Formula]:
+    """The formulas that some words speak of, the ones that fit best first; every word has to fit, the last one may be
+    unfinished."""
+    asked = [stem(word) for word in re.findall(r"[^\W\d_]+", words)]
+    found = []
+    for place, formula in enumerate(book().formulas):
+        title = frozenset(stems(formula.title))
+        known = formula.words | title | frozenset(stems(formula.topic))
+        known |= frozenset(word for letter in formula.letters.values() for word in letter.roles)
+        last = bool(asked) and any(word.startswith(asked[-1]) for word in known)
+        if asked and last and all(word in known or (k == len(asked) - 1) for k, word in enumerate(asked)):
+            fit = sum(3 if word in title else 1 if word in formula.words else 0 for word in asked)
+            found.append((-fit, len(formula.title), place, formula))
+    return [formula for _, _, _, formula in sorted(found, key=lambda each: each[:3])]
 
 
 # solving for a letter

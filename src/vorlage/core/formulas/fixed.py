@@ -41,6 +41,7 @@ PHRASE = re.compile(
     rf"(?: (?:per|an?) (?P<below_shape>square |cubic )?(?P<below>{NAMED})(?P<squared> squared| per second)?)?)(?![\w])",
     re.IGNORECASE,
 )
+PER_UNIT = re.compile(rf"[ \u00a0\u202f]per ({NAMED}|°C|K|m|cm|s|kg|mol)(?![\w])", re.IGNORECASE)
 NAMES_OF_UNITS = {
     "degrees celsius": "°C", "degree celsius": "°C", "degrees c": "°C", "degree c": "°C", "degrees": "°", "degree": "°",
     "per cent": "%", "percent": "%",
@@ -269,6 +270,9 @@ def is_tabled(unit: str) -> bool:
 
 def unit_after(text: str, place: int) -> tuple[str, int]:
     """The unit that stands after a number, in symbols, and where it ends."""
+    per = PER_UNIT.match(text, place)
+    if per and unit_of(f"1/{per[1]}") is not None:
+        return f"1/{per[1]}", per.end()
     phrase = PHRASE.match(text, place)
     if phrase:
         unit = in_symbols(phrase)

@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import product
+
+from flint import fmpq
 
 from ..algebra import Compiled, EvaluationError, approximate
 from ..notation import Call, Name, Neg, Node, Number, Quotient, Sum
@@ -63,10 +66,35 @@ def list_formulas(numbers: Sequence[FoundNumber], goal: Goal, text: str) -> list
                 continue
             heard = bool(said & frozenset(stems(words)))
             exact = off <= 1e-9 * abs(approximate(goal.value)) + 1e-12
-            cost = (0.2 if heard else 4.5) + extra + (0.0 if exact else 0.6 if goal.decimals else 2.0)
+            cost = (
+                (0.2 if heard else 3.0 if title == "Sum" else 4.5)
+                + extra
+                + (0.0 if exact else 0.6 if goal.decimals else 2.0)
+            )
             mask = sum(1 << k for k in chosen)
             unused = len(varying) - len(chosen)
             found.append(ListFormula(title, tree, cost + 1.2 * unused, mask, heard and not unused))
+    return [*found, *signed_sums(numbers, goal)]
+
+
+def signed_sums(numbers: Sequence[FoundNumber], goal: Goal) -> list[ListFormula]:
+    """What is added and what is taken away, where that gives just the answer."""
+    varying = [k for k, number in enumerate(numbers) if not number.stays]
+    if not 3 <= len(varying) <= 8 or len({sort_of_list(numbers[k]) for k in varying}) != 1:
+        return []
+    unit, wanted = unit_of(numbers[varying[0]].unit), unit_of(goal.unit)
+    if any(numbers[k].unit != numbers[varying[0]].unit for k in varying) or unit != wanted:
+        return []
+    found = []
+    for signs in product((1, -1), repeat=len(varying) - 1):
+        total = numbers[varying[0]].value + sum(
+            (sign * numbers[k].value for sign, k in zip(signs, varying[1:])), fmpq(0)
+        )
+        if total == goal.value and min(signs) < 0:
+            names = [Name(numbers[k].name) for k in varying]
+            terms = [names[0], *(name if sign > 0 else Neg(name) for sign, name in zip(signs, names[1:]))]
+            mask = sum(1 << k for k in varying)
+            found.append(ListFormula("Sum and difference", Sum(tuple(terms)), 2.4 + 0.3 * len(terms), mask, False))
     return found
 
 

@@ -8,23 +8,26 @@ is used, and by its size. The work is counted in steps and ends.
 
 from __future__ import annotations
 
+import itertools
+import math
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cache
+from time import monotonic
 
 from ..algebra import approximate
-from ..notation import Name, Neg, Node, Number, Power, Product, Quotient, Sum, literal, substitute
+from ..notation import Call, Name, Neg, Node, Number, Power, Product, Quotient, Sum, literal, substitute
 from ..quantities import Unit, read_unit
-from .book import EMPTY, Book, Formula, Kind, Letter, Solved, book, constant_value, stems
+from .book import EMPTY, Book, Formula, Kind, Letter, Solved, book, constant_value, quick_function, stems
 from .fixed import CALENDAR, NUMBER_WORDS, FoundNumber, Goal, unit_after, unit_of
 
 Dimension = tuple[tuple[str, int], ...]
 TIME: Dimension = (("second", 1),)
 TEMPERATURE: Dimension = (("kelvin", 1),)
 # What a search may take at most, in numbers given to letters.
-STEPS = 40_000
+STEPS = 25_000
 # So many formulas are tried as a first step of two, and so many of what they give is kept.
 FIRST_STEPS, KEPT_STEPS, ALIKE_STEPS = 160, 220, 40
 CANDIDATES = 60
@@ -32,10 +35,14 @@ CANDIDATES = 60
 CLEAR = 2.5
 # Words of so much weight speak for a formula.
 SUPPORT = 4.0
+# Topics whose formulas go with no other.
+LAST_STEPS = frozenset(["Numbers", "Units"])
 # What a second step costs.
 SECOND = 1.6
 ONE = Number(Fraction(1))
 IN_ONE = re.compile(r"\b(?:in|per|during|within|every|for) (?:an?|one) (second|minute|hour|day|week)\b", re.IGNORECASE)
+ORDINALS = {"third": 3, "fourth": 4, "fifth": 5, "sixth": 6, "seventh": 7, "eighth": 8, "tenth": 10}
+FRACTION_WORDS = {"half": 2, "third": 3, "quarter": 4, "fifth": 5, "tenth": 10}
 # Words by which one number of the text stands for two things.
 EACH = frozenset(stems("each both equal identical same two pair"))
 
@@ -85,6 +92,8 @@ class Matching:
     numbers: Sequence[FoundNumber]
     goal: Goal
     text: str
+    # the guard behind the steps, on the monotonic clock
+    deadline: float = math.inf
     steps: int = 0
     found: list[Match] = field(default_factory=list)
     known: dict[int, list[Choice]] = field(default_factory=dict)
@@ -100,7 +109,8 @@ class Matching:
         self.given = list(self.givens())
         self.goals = list(goals(self.goal, self.no_units))
         self.speaks = {id(formula): self.spoken_for(formula) for formula in self.book.formulas}
-        for solved, cost in self.solving():
+        # the likeliest first, so that the steps do not end before they are tried
+        for solved, cost in sorted(self.solving(), key=lambda pair: pair[1]):
             self.try_formula(solved, cost)
         if not any(match.cost < CLEAR and match.supported for match in self.found):
             self.try_two_steps()
@@ -113,21 +123,28 @@ class Matching:
         for k, number in enumerate(self.numbers):
             value, unit, sort = approximate(number.value), unit_of(number.unit), sort_of(number.unit)
             name = Name(number.name)
-            yield Given(
-                name, value, unit, sort, 1 << k, number.context, 0.0, not number.unit, False, number.calendar
-            )
+            yield Given(name, value, unit, sort, 1 << k, number.context, 0.0, not number.unit, False, number.calendar)
             if number.per and number.per not in CALENDAR and not sort:
                 by = unit_of(f"{number.unit}/{number.per}" if number.unit else f"1/{number.per}")
                 if by is not None:
                     yield Given(name, value, by, "", 1 << k, number.context, 0.15)
         for (j, one), (k, other) in zip(enumerate(self.numbers), enumerate(self.numbers[1:], start=1)):
             yield from self.together(one, other, (1 << j) | (1 << k))
+        # a word stands for one letter only, as a number does: bits beyond those of the numbers
+        bits = itertools.count(len(self.numbers))
         for match in re.finditer(r"[A-Za-z]+", self.text):
             word = match[0].lower()
             if NUMBER_WORDS.get(word, 13) < 13:
                 count = NUMBER_WORDS[word]
-                unit, _ = unit_after(self.text, match.end())
-                yield Given(Number(Fraction(count)), float(count), unit_of(unit), sort_of(unit), 0, (), 0.4, not unit)
+                said, _ = unit_after(self.text, match.end())
+                bit = 1 << next(bits)
+                yield Given(Number(Fraction(count)), float(count), unit_of(said), sort_of(said), bit, (), 0.4, not said)
+            if word in ORDINALS:
+                place = ORDINALS[word]
+                yield Given(Number(Fraction(place)), float(place), None, "", 1 << next(bits), (), 0.6, True)
+            if word in FRACTION_WORDS:
+                parts = FRACTION_WORDS[word]
+                yield Given(Quotient(ONE, Number(Fraction(parts))), 1 / parts, None, "", 1 << next(bits), (), 0.5, True)
         for match in IN_ONE.finditer(self.text):
             # how much flows in a minute
             yield Given(ONE, 1.0, read_unit(match[1].lower()), "", 0, ((match[1].lower(), 1.0),), 0.4)
@@ -239,6 +256,12 @@ class Matching:
                 continue
             tree = self.written(solved, letters, chosen, goal, scale)
             price = cost + goal.cost + self.rounding(off, result) + self.unused(mask)
+            if (
+                isinstance(solved.tree, Call)
+                and solved.tree.function in {"ceil", "floor"}
+                and is_whole_anyway(solved, chosen)
+            ):
+                price += 2.0
             supported = self.speaks[id(solved.formula)] > SUPPORT
             self.found.append(Match(tree, price, mask, solved.formula, supported))
 
@@ -258,7 +281,7 @@ class Matching:
     def unused(self, mask: int) -> float:
         left = self.varying & ~mask
         stays = self.everything & ~self.varying & ~mask
-        return 2.6 * left.bit_count() + 0.5 * stays.bit_count()
+        return 3.0 * left.bit_count() + 0.5 * stays.bit_count()
 
     # formulas as trees
 
@@ -293,7 +316,11 @@ class Matching:
 
     def try_two_steps(self) -> None:
         """What one formula gives from the text is what another needs."""
-        spoken = [formula for formula in self.book.formulas if self.speaks[id(formula)] > 1.5]
+        spoken = [
+            formula
+            for formula in self.book.formulas
+            if self.speaks[id(formula)] > 1.5 and formula.topic not in LAST_STEPS
+        ]
         ranked = sorted(spoken, key=lambda formula: -self.speaks[id(formula)])[:FIRST_STEPS]
         steps = [step for formula in ranked for solved in formula.solved for step in self.first_steps(solved)]
         kept: dict[tuple[float, int], Given] = {}
@@ -327,7 +354,7 @@ class Matching:
         found = []
         for chosen, mask, cost in assignment.all():
             value = solved.function([each[1] for each in chosen])
-            if value is not None and mask:
+            if value is not None and mask & self.everything:
                 tree = substitute(solved.tree, {letter.name: each[2] for letter, each in zip(letters, chosen)})
                 found.append(Given(tree, value, kind.unit, sort, mask, (), max(0.0, cost), False, True))
         return found
@@ -366,6 +393,8 @@ class Assignment:
         if matching.steps > STEPS or len(self.gathered) >= self.most:
             return
         matching.steps += 1
+        if matching.steps % 512 == 0 and monotonic() > matching.deadline:
+            matching.steps = STEPS + 1
         if at == len(self.order):
             chosen = [each for each in picked if each is not None]
             if self.gathers:
@@ -522,6 +551,14 @@ def coherent(each: Given, factor: float) -> tuple[float, Node, float]:
     if each.worked:
         return each.value, each.tree, 0.0
     return each.value * factor, scaled_tree(each.tree, factor), 0.0
+
+
+def is_whole_anyway(solved: Solved, chosen: Sequence[Choice]) -> bool:
+    """Whether what is rounded up or down comes out whole: then nobody would write the rounding."""
+    assert isinstance(solved.tree, Call)
+    inner = solved.tree.arguments[0]
+    value = quick_function(inner, solved.names)([each[1] for each in chosen])
+    return value is not None and abs(value - round(value)) < 1e-9
 
 
 def as_taken(moved: float, raw: float, value: float) -> float:

@@ -13,6 +13,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cache
 from itertools import combinations
+from time import monotonic
 
 from ..algebra import approximate
 from ..notation import NotationError
@@ -23,7 +24,7 @@ Dimension = tuple[tuple[str, int], ...]
 MOST_NUMBERS = 6
 KEPT = 130
 # Pairs of formulas that may be joined, well below a second's work.
-STEPS = 25_000
+STEPS = 16_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,6 +151,8 @@ class Search:
     goal: Goal
     found: dict[str, FreeFormula] = field(default_factory=dict)
     steps: int = 0
+    # the guard behind the steps, on the monotonic clock
+    deadline: float = math.inf
 
     def results(self) -> list[FreeFormula]:
         """The formulas that give the answer, the simplest first."""
@@ -164,6 +167,8 @@ class Search:
         for size in range(1, count + 1):
             for chosen in combinations(range(count), size):
                 group = sum(1 << k for k in chosen)
+                if monotonic() > self.deadline:
+                    self.steps = STEPS + 1
                 if size > 1:
                     self.table[group] = self.combined(group, keep=size < count)
                 self.try_all(group)

@@ -13,7 +13,7 @@ from .giveaways import Demand
 from .question import Problem, Question, QuestionDrawing
 from .survey import Spread, Survey, survey
 from .text import QuestionText, lone_span
-from .varying import Proposal, propose, read_named
+from .varying import FoundFormula, Proposal, propose, read_named
 
 __all__ = [
     "DataTable",
@@ -21,6 +21,7 @@ __all__ = [
     "Difference",
     "DocumentError",
     "DrawnQuestion",
+    "FoundFormula",
     "Parameter",
     "Part",
     "PartLabel",

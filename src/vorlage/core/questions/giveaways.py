@@ -151,18 +151,13 @@ def tried(
             continue
         verdict = item.question.tried(answer, f"{part} {gap} {line(answer.key_tree())}", response)
         if verdict.share > 0 and not is_selected(item, part, said.written):
-            shown = line(bare(tree))
-            earns = "is itself the answer" if verdict.share == 1 else f"earns {verdict.share} of the marks as it stands"
-            message = f"{label}: {shown} in {said.where} {earns}"
-            demand = (
-                demanded(item, part, answer, tree, verdict.share == 1) if kind not in {"number", "quantity"} else None
-            )
-            if kind in {"number", "quantity"}:
-                cure = condition(item, part, answer, said.written, verdict.code)
-                if not cure:
-                    demand = demanded(item, part, answer, tree, verdict.share == 1)
-                return GivenAway(message + told(demand), cure, demand)
-            return GivenAway(message + told(demand), "", demand)
+            right = verdict.share == 1
+            earns = "is itself the answer" if right else f"earns {verdict.share} of the marks as it stands"
+            cure = condition(item, part, answer, said.written, verdict.code)
+            copied = verdict.tree if isinstance(verdict.tree, Node) else tree
+            demand = None if cure else demanded(item, part, answer, copied, right)
+            message = f"{label}: {line(bare(tree))} in {said.where} {earns}{told(demand)}"
+            return GivenAway(message, cure, demand, f"{label} {said.where} {line(said.written)} {cure}")
     return None
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
+from time import monotonic
 
 from flint import fmpq
 
@@ -29,11 +30,15 @@ from ..formulas import (
 )
 from ..notation import Node, NotationError, Settings, line, names_in, read
 
+# Seconds after which the book is closed, and half as much again for free search; the steps end both before that.
+PATIENCE = 1.0
 # So many numbers are given to letters; free search takes fewer.
 MOST_MATCHED, MOST_SEARCHED = 10, 6
 OFFERED = 6
 # What a formula of free search costs beside one of the book, and how much dearer than the first an offer may be.
 FREE, FURTHER = 1.0, 4.0
+# How far formulas lie apart that differ in the digits of a constant only.
+CONSTANTS_DIFFER = 0.022
 # A formula of the book that costs no more ends the search.
 CLEAR = 1.0
 
@@ -46,10 +51,9 @@ class FoundFormula:
     value: str
     cost: float
     unused: tuple[str, ...] = ()
-    # the formula of the book that it is, with its topic and as it is printed; empty for free search
+    # what it is called, and the formula of the book that it is; empty for free search
     title: str = ""
-    topic: str = ""
-    printed: str = ""
+    book: Formula | None = None
     # whether the words of the text speak for it, so that it may be taken without another look
     supported: bool = False
 
@@ -100,10 +104,10 @@ def propose(text: str, answer: str, settings: Settings = Settings()) -> Proposal
 
 def offers(text: str, numbers: Sequence[FoundNumber], goal: Goal) -> list[Offer]:
     """The formulas that give the answer, from the book, from lists of numbers, and from free search."""
-    matched = numbers[:MOST_MATCHED]
+    started, matched = monotonic(), numbers[:MOST_MATCHED]
     found = [
         Offer(match.tree, match.cost, match.mask, True, match.formula, match.formula.title, match.supported)
-        for match in Matching(matched, goal, text).matches()
+        for match in Matching(matched, goal, text, started + PATIENCE).matches()
     ]
     found += [
         Offer(each.tree, each.cost, each.mask, True, None, each.title, each.supported)
@@ -113,7 +117,7 @@ def offers(text: str, numbers: Sequence[FoundNumber], goal: Goal) -> list[Offer]
         return found
     usable = [number for number in numbers if not number.stays][:MOST_SEARCHED] or list(numbers[:MOST_SEARCHED])
     left_over = len([number for number in numbers if not number.stays]) - len(usable)
-    for free in Search(usable, goal).results()[:200]:
+    for free in Search(usable, goal, deadline=started + 1.5 * PATIENCE).results()[:200]:
         unused = len(usable) - free.mask.bit_count() + max(0, left_over)
         mask = sum(1 << numbers.index(number) for k, number in enumerate(usable) if free.mask >> k & 1)
         tree = read_named(free.text)
@@ -137,36 +141,33 @@ def offered(found: Sequence[Offer], numbers: Sequence[FoundNumber], goal: Goal) 
     if any(offer.possible for offer in ordered):
         ordered = [offer for offer in ordered if offer.possible is not False]
     kept: list[FoundFormula] = []
-    seen: set[tuple[str, ...]] = set()
+    seen: list[tuple[float | None, ...]] = []
     for offer in ordered[:80]:
         if kept and offer.cost > kept[0].cost + FURTHER:
             break
         mark = fingerprint(offer.tree, numbers)
-        if mark in seen:
+        if any(alike(mark, other) for other in seen):
             continue
         exact = worked_out(offer.tree, numbers)
         if exact is None or not is_near(exact, goal):
             continue
-        seen.add(mark)
+        seen.append(mark)
         used = names_in(offer.tree)
         unused = tuple(number.name for number in numbers if number.name not in used and not number.stays)
         shown = line(readable(exact))
         if not isinstance(exact, fmpq) or len(shown) > 12:
             shown = f"{approximate(exact):.6g}"
-        book = offer.formula
+        supported = offer.supported and not unused
         kept.append(
-            FoundFormula(
-                line(offer.tree), shown, round(offer.cost, 2), unused, offer.title, book.topic if book else "",
-                book.text if book else "", offer.supported and not unused,
-            )
-        )  # fmt: skip
+            FoundFormula(line(offer.tree), shown, round(offer.cost, 2), unused, offer.title, offer.formula, supported)
+        )
         if len(kept) == OFFERED:
             break
     return kept
 
 
-def fingerprint(tree: Node, numbers: Sequence[FoundNumber]) -> tuple[str, ...]:
-    """The values of a formula for other numbers: equal formulas have the same, however they are written."""
+def fingerprint(tree: Node, numbers: Sequence[FoundNumber]) -> tuple[float | None, ...]:
+    """The values of a formula for other numbers than those of the text."""
     names = [number.name for number in numbers]
     function = quick_function(tree, names)
     marks = []
@@ -176,11 +177,14 @@ def fingerprint(tree: Node, numbers: Sequence[FoundNumber]) -> tuple[str, ...]:
             value = approximate(number.value)
             whole = number.value.q == 1 and abs(value) < 1000
             values.append(value + 1 + (3 * k + 2 * shift) % 5 if whole else value * (1 + 0.011 * ((k + shift) % 7 + 1)))
-        worth = function(values)
-        marks.append("none" if worth is None else f"{worth:.9e}")
-    if all(mark == "none" for mark in marks):
-        marks.append(line(tree))
+        marks.append(function(values))
     return tuple(marks)
+
+
+def alike(one: Sequence[float | None], other: Sequence[float | None]) -> bool:
+    """Whether two formulas are one, but for how they are written and for the digits of a constant (9.81, 9.8 or 10)."""
+    pairs = [(a, b) for a, b in zip(one, other) if a is not None and b is not None]
+    return bool(pairs) and all(abs(a - b) <= CONSTANTS_DIFFER * max(abs(a), abs(b)) for a, b in pairs)
 
 
 def worked_out(tree: Node, numbers: Sequence[FoundNumber]) -> Exact | None:

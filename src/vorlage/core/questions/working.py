@@ -24,6 +24,8 @@ from ..notation import (
 )
 from .drawn import DrawnQuestion
 
+# A difference that may come from rounding, as a share of the larger side.
+NEARLY = 0.02
 # What ``≈`` may hide, as a share of the larger side.
 ABOUT = 0.05
 # Figures from which a whole number may have been rounded.
@@ -60,10 +62,8 @@ def untrue(item: DrawnQuestion, chain: Relation) -> Iterator[str]:
         if sign == "≈" and apart > ABOUT * size:
             yield f"the solution says {said(left)} ≈ {said(right)}, but {said(left)} is {one:.6g}."
         elif sign == "=" and apart > max(half_a_digit(left), half_a_digit(right)) * (1 + 1e-9) + 1e-12 * size:
-            yield (
-                f"the solution says {said(left)} = {said(right)}, but {said(left)} is {one:.6g}: "
-                "show more digits, or write ≈."
-            )
+            advice = ": show more digits, or write ≈" if apart < NEARLY * size else ""
+            yield f"the solution says {said(left)} = {said(right)}, but {said(left)} is {one:.6g}{advice}."
 
 
 def said(tree: Node) -> str:

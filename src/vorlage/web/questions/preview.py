@@ -26,7 +26,8 @@ from vorlage.core.answers import (
     ruler,
 )
 from vorlage.core.documents import NO_LINE
-from vorlage.core.draws import DrawError, readable
+from vorlage.core.draws import Choice, DrawError, Formula, Range, read_definition, readable
+from vorlage.core.formulas import Fitting, fitting
 from vorlage.core.notation import (
     Drawn,
     Name,
@@ -57,6 +58,7 @@ from vorlage.core.questions import (
 )
 
 from .desk_form import Desk
+from .rows import ParameterRow
 
 DRAWS = 8
 MOST_ROWS = 200
@@ -264,6 +266,8 @@ class Preview:
     tried_out: list[TrialResult] = field(default_factory=list)
     # how the answer of each part is read, by the part's row
     readings: dict[str, SafeString] = field(default_factory=dict)
+    # formulas of the book for parts whose answer is still empty, by the part's row
+    offers: dict[str, list[Fitting]] = field(default_factory=dict)
     # the author's own tests by the part's row: answer, what it has to be, and in which draws it is something else
     trials: dict[str, list[TrialResult]] = field(default_factory=dict)
     verdict: Verdict | None = None
@@ -298,17 +302,24 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
     """Compute all that the desk shows for its present fields."""
     shown = Preview(draw=wish.draw or 1, limit=max(DRAWS, min(MOST_ROWS, wish.rows)), sort=wish.sort)
     document, problems = desk.document()
+    shown.offers = book_offers(desk)
     if document is None:
         shown.no_draws = "The draws appear as soon as the fields make a question."
         note_messages(shown, desk, problems)
         return shown
     question = Question(document)
-    for problem in problems:
-        match problem.path:
-            case ("parts", int(k), "answer", *_) if k < len(question.checkers):
-                # what stands in for an answer that cannot be used is not shown as one
-                question.checkers[k] = None
-    problems = [*problems, *question.problems]
+    stood_in = {
+        problem.path[1] for problem in problems if problem.path[:1] == ("parts",) and problem.path[2:3] == ("answer",)
+    }
+    for k in range(len(question.checkers)):
+        if k in stood_in:
+            # what stands in for an answer that cannot be used is not shown as one, and nothing is said of it
+            question.checkers[k] = None
+    problems += [
+        problem
+        for problem in question.problems
+        if not (problem.path[:1] == ("parts",) and problem.path[1] in stood_in and problem.path[2:3] == ("answer",))
+    ]
     shown.marks = document.marks
     shown.letters = question.letters[:6]
     asked = [k for k, part in enumerate(document.parts) if part.answer.kind != "none"]
@@ -325,8 +336,34 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
         if result.part < len(desk.parts):
             shown.trials.setdefault(desk.parts[result.part].uid, []).append(result)
     for row, part in zip(desk.parts, document.parts):
+        if not row.key.strip():
+            continue
         shown.readings[row.uid] = key_reading(part.answer, question.settings)
     return shown
+
+
+def book_offers(desk: Desk) -> dict[str, list[Fitting]]:
+    """What the formula book has for parts without an answer, from the parameters and the words of the question."""
+    names = {row.name.strip(): row.unit.strip() for row in desk.parameters if row.name.strip() and is_number(row)}
+    offers = {}
+    for part in desk.parts:
+        if part.kind in {"number", "quantity"} and not part.key.strip():
+            unit = part.unit if part.kind == "quantity" else part.after
+            offers[part.uid] = fitting(names, unit.strip(), f"{desk.wording} {part.wording}")
+    return {uid: found for uid, found in offers.items() if found}
+
+
+def is_number(row: ParameterRow) -> bool:
+    """Whether a parameter is a number that is drawn or given, and not computed from others."""
+    try:
+        definition = read_definition(row.definition, Settings())
+    except (DrawError, NotationError):
+        return False
+    if isinstance(definition, Formula):
+        return not definition.names
+    return isinstance(definition, Range) or (
+        isinstance(definition, Choice) and not isinstance(definition.values[0], str)
+    )
 
 
 def key_reading(answer: Answer, settings: Settings) -> SafeString:

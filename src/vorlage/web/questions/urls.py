@@ -1,11 +1,12 @@
 from django.urls import path, re_path
 
-from . import pieces, varying, views
+from . import formulas, pieces, varying, views
 
 urlpatterns = [
     path("questions/", views.questions, name="questions"),
     path("questions/new/", views.new_question, name="new-question"),
     path("questions/gallery/", views.gallery, name="gallery"),
+    path("questions/formulas/", formulas.formula_book, name="formula-book"),
     path("questions/from-fixed/", varying.from_fixed, name="from-fixed"),
     path("questions/from-fixed/look/", varying.look_for_numbers, name="look-for-numbers"),
     path("questions/from-fixed/vary/", varying.vary, name="vary"),

@@ -7,11 +7,12 @@ import uuid
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.algebra import to_fraction
-from vorlage.core.notation import line, literal, substitute
-from vorlage.core.questions import Proposal, Unusable, propose, read_named, varied
+from vorlage.core.notation import Node, Style, line, literal, mathml, substitute
+from vorlage.core.questions import FoundFormula, Proposal, Unusable, propose, read_named, varied
 from vorlage.web.accounts.permissions import author
 
 from .desk_form import Desk
@@ -34,7 +35,8 @@ def look_for_numbers(request: HttpRequest) -> HttpResponse:
     text, answer = typed(request)
     context: dict[str, object] = {"text": text, "answer": answer}
     try:
-        context["proposal"] = propose(text, answer)
+        proposal = propose(text, answer)
+        context |= {"proposal": proposal, "formulas": list(map(shown, proposal.formulas))}
     except Unusable as problem:
         context["refused"] = str(problem)
     return render(request, "questions/_proposal.html", context)
@@ -61,6 +63,16 @@ def vary(request: HttpRequest) -> HttpResponse:
     return redirect(f"{reverse('new-question')}?draft={draft.key}")
 
 
+def shown(found: FoundFormula) -> tuple[FoundFormula, SafeString, SafeString]:
+    """A formula that was found and the book's, typeset by the core's own printer."""
+    printed = found.book.equations[0] if found.book else None
+    return found, typeset(read_named(found.formula)), typeset(printed) if printed else SafeString("")
+
+
+def typeset(tree: Node) -> SafeString:
+    return mark_safe(mathml(tree, Style(), True))
+
+
 def typed(request: HttpRequest) -> tuple[str, str]:
     return request.POST.get("text", "").replace("\r\n", "\n")[:MOST], request.POST.get("answer", "")[:200]
 
@@ -77,12 +89,14 @@ def desk_of(proposal: Proposal, text: str, request: HttpRequest) -> Desk:
             number.name,
             request.POST.get(f"definition-{number.name}", number.definition)[:200],
             number.unit,
-            f"{number.decimals} dp" if number.decimals else "",
+            number.shown,
         )
         for number in picked
     ]
     part = PartRow(kind="quantity" if proposal.unit else "number", key=formula, unit=proposal.unit, marks="2")
-    if proposal.decimals:
+    if proposal.figures:
+        part.mode, part.tolerance = "significant_figures", str(proposal.figures)
+    elif proposal.decimals:
         part.mode, part.tolerance = "decimal_places", str(proposal.decimals)
     else:
         part.mode, part.tolerance = "relative", "1%"

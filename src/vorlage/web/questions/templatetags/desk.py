@@ -8,6 +8,7 @@ from django import template
 from django.utils.html import escape, format_html, format_html_join
 from django.utils.safestring import SafeString
 
+from vorlage.core.formulas import Fitting
 from vorlage.core.questions import Demand, TrialResult
 from vorlage.web.questions.preview import Message, Preview
 from vorlage.web.questions.rows import KINDS, WRITTEN_FORMS
@@ -25,6 +26,12 @@ def messages_for(preview: Preview, field: str) -> list[Message]:
 def reading_of(preview: Preview, uid: str) -> SafeString:
     """How the answer of a part is read, typeset."""
     return preview.readings.get(uid, SafeString(""))
+
+
+@register.simple_tag
+def offers_of(preview: Preview, uid: str) -> list[Fitting]:
+    """What the formula book has for a part without an answer."""
+    return preview.offers.get(uid, [])
 
 
 @register.simple_tag

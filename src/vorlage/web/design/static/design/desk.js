@@ -146,6 +146,16 @@ document.addEventListener("htmx:afterSettle", (event) => {
   if (field) { field.focus(); }
 });
 
+// A formula of the book is taken as the answer
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-fill]");
+  if (!button) { return; }
+  const field = document.querySelector(`[name="${button.dataset.into}"]`);
+  field.value = button.dataset.fill;
+  field.focus();
+  renew();
+});
+
 // What a warning asks of an answer is put into the fields of its part
 document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-demand]");

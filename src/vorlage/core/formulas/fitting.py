@@ -1,0 +1,144 @@
+"""Formulas of the book that fit a question's parameters: offered where an answer is still empty."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import permutations
+
+from ..notation import Name, Node, line, substitute
+from ..quantities import Unit
+from .book import EMPTY, Formula, Letter, Solved, book, constant_value, stems
+from .fixed import unit_of
+from .matching import SUPPORT, Given, constant_factor, question_of, scaled_tree, sort_of, taken_as
+
+# So many parameters are looked at, and so many formulas offered.
+MOST_PARAMETERS, OFFERED = 5, 3
+# Permutations of parameters tried in all.
+STEPS = 4_000
+
+
+@dataclass(frozen=True, slots=True)
+class Fitting:
+    """A formula in the names of the parameters, and what it is called."""
+
+    text: str
+    title: str
+    printed: str
+    cost: float
+
+
+def fitting(parameters: Mapping[str, str], unit: str, words: str) -> list[Fitting]:
+    """The formulas that give an answer in ``unit`` (empty: a plain number or not said) from parameters, by name with
+    their units, the likeliest first. All parameters that have a unit are used, and the words of the question speak for
+    the formula."""
+    named = list(parameters.items())
+    if not 1 <= len(named) <= MOST_PARAMETERS:
+        return []
+    given = [
+        Given(Name(name), 1.0, unit_of(each), sort_of(each), 1 << k, (), 0.0, not each)
+        for k, (name, each) in enumerate(named)
+    ]
+    said = frozenset(stems(words)) - EMPTY
+    asked = frozenset(stems(question_of(words)))
+    wanted = unit_of(unit)
+    found: dict[str, Fitting] = {}
+    steps = 0
+    for formula, heard in spoken(said):
+        for solved in formula.solved:
+            letters = [formula.letters[name] for name in solved.names if not formula.letters[name].constant]
+            if len(letters) != len(given) or not gives(formula.letters[solved.unknown], unit, wanted):
+                continue
+            for order in permutations(range(len(given))):
+                steps += 1
+                if steps > STEPS:
+                    return ranked(found)
+                made = in_names(solved, letters, [given[k] for k in order], unit, wanted)
+                if made is None:
+                    continue
+                alike = sum(letter.name == named[k][0] for letter, k in zip(letters, order))
+                cost = (
+                    4.0 - 0.42 * heard - 0.6 * alike - (0.8 if formula.letters[solved.unknown].roles & asked else 0.0)
+                )
+                text = line(made)
+                if text not in found or cost < found[text].cost:
+                    found[text] = Fitting(text, formula.title, formula.text, cost)
+    return ranked(found)
+
+
+def ranked(found: Mapping[str, Fitting]) -> list[Fitting]:
+    ordered = sorted(found.values(), key=lambda each: (each.cost, len(each.text)))
+    return [each for each in ordered if each.cost < ordered[0].cost + 2.0][:OFFERED]
+
+
+def spoken(said: frozenset[str]) -> list[tuple[Formula, float]]:
+    """The formulas for which words speak, the loudest first; one that says little else than the text says more."""
+    weights = book().weights
+    found = []
+    for formula in book().formulas:
+        heard = sum(weights[word] for word in formula.words & said)
+        if heard > SUPPORT:
+            found.append((formula, heard * (0.7 + 0.6 * heard / sum(weights[word] for word in formula.words))))
+    return sorted(found, key=lambda pair: -pair[1])
+
+
+def gives(letter: Letter, unit: str, wanted: Unit | None) -> bool:
+    """Whether a letter can be an answer in a unit."""
+    sort = sort_of(unit)
+    way = {"percent": "percent", "angle": "angle", "celsius": "difference"}.get(sort, "" if unit else "plain")
+    for kind in letter.kinds:
+        if kind.way == way and way:
+            return True
+        known = kind.way == "unit" and kind.unit is not None and wanted is not None and not sort
+        if known and kind.unit.dimension == wanted.dimension:  # type: ignore[union-attr]
+            return True
+    return False
+
+
+def in_names(
+    solved: Solved, letters: Sequence[Letter], given: Sequence[Given], unit: str, wanted: Unit | None
+) -> Node | None:
+    """A formula in the names of parameters and in the answer's unit; None where their units do not fit."""
+    factors: dict[str, float] = {}
+    trees: dict[str, Node] = {}
+    for letter, each in zip(letters, given):
+        taken = next(
+            (
+                taken
+                for kind in letter.kinds
+                if kind.way != "any" and (taken := taken_as(each, kind, False)) and taken[2] < 0.3
+            ),
+            None,
+        )
+        if taken is None:
+            return None
+        trees[letter.name], factors[letter.name] = taken[1], taken[0]
+    for name in solved.names:
+        letter = solved.formula.letters[name]
+        if letter.constant:
+            constant = book().constants[name]
+            trees[name] = scaled_tree(constant_value(constant.values[0])[0], constant_factor(constant.unit))
+    scale = float(wanted.factor) if wanted is not None and wanted.dimension else 1.0
+    if all(abs(factor - 1) < 1e-12 for factor in factors.values()):
+        return scaled_tree(substitute(solved.tree, trees), 1 / scale)
+    # where units only bring a factor, it stands once
+    plain = {letter.name: each.tree for letter, each in zip(letters, given)}
+    points = [[1.3 + 0.37 * k for k in range(len(letters))], [2.1 - 0.23 * k for k in range(len(letters))]]
+    ratios = []
+    for point in points:
+        values = {letter.name: number for letter, number in zip(letters, point)}
+        fixed = {
+            name: float(constant_value(book().constants[name].values[0])[1])
+            * constant_factor(book().constants[name].unit)
+            for name in solved.names
+            if solved.formula.letters[name].constant
+        }
+        raw = solved.function([values.get(name, fixed.get(name, 0.0)) for name in solved.names])
+        full = solved.function(
+            [values[name] * factors[name] if name in values else fixed[name] for name in solved.names]
+        )
+        ratios.append(full / raw / scale if raw and full is not None else None)
+    if ratios[0] is not None and ratios[1] is not None and abs(ratios[0] / ratios[1] - 1) < 1e-9:
+        constants = {name: tree for name, tree in trees.items() if name not in plain}
+        return scaled_tree(substitute(solved.tree, {**plain, **constants}), ratios[0])
+    return scaled_tree(substitute(solved.tree, trees), 1 / scale)
