@@ -36,6 +36,7 @@ class Screens(BrowserTest):
         crane = self.questions["harbour-crane"].pk
         for name, path in {
             "questions": "/questions/", "nothing found": "/questions/?search=zebra", "new question": "/questions/new/",
+            "formula book": "/questions/formulas/", "formulas found": "/questions/formulas/?words=cone",
             "desk": f"/questions/{crane}/", "history": f"/questions/{crane}/history/?from=1&to=2", "tests": "/tests/", "test": f"/tests/{self.test.pk}/",
             "empty test": f"/tests/{self.empty.pk}/", "form set": f"/form-sets/{self.form_set.pk}/",
             "failed set": f"/form-sets/{self.failed.pk}/", "missing page": "/questions/999999/",
@@ -125,6 +126,53 @@ class Screens(BrowserTest):
         expect(page.get_by_label("Title")).to_have_value("Half a thought")
         expect(page.get_by_label("Wording", exact=True)).to_have_value("Nothing is asked yet about $x$.")
         self.assert_accessible(page, "refused save")
+
+    def test_a_demand_and_a_formula_are_taken_from_what_is_offered(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address("/questions/new/"))
+        page.get_by_label("Wording", exact=True).fill("Take $x^2 - 5x + 6$.")
+        page.get_by_label("Kind of answer").select_option("formula")
+        page.get_by_label("Wording of the part").fill("Factorise it.")
+        answer = page.locator("[data-key]").first
+        answer.fill("(x - 2)(x - 3)")
+        page.get_by_role("button", name="Ask for the form factorised").click()
+        expect(page.get_by_label("Form asked for")).to_have_value("factorised")
+        expect(page.locator("[name$='-share']").first).to_have_value("0")
+        expect(page.get_by_role("button", name="Ask for the form factorised")).to_have_count(0)
+
+        page.get_by_label("Wording", exact=True).fill("A ball falls from a height $h$.")
+        page.get_by_label("Name of the parameter").first.fill("h")
+        page.get_by_label("Definition").first.fill("5..40")
+        page.get_by_label("Unit", exact=True).first.fill("m")
+        page.get_by_label("Kind of answer").select_option("quantity")
+        page.get_by_label("Unit of the answer").fill("s")
+        answer.fill("")
+        page.get_by_label("Wording of the part").fill("How long does it take to fall?")
+        page.get_by_role("button", name=re.compile("Free fall, time")).click()
+        expect(answer).to_have_value("sqrt(2*h/9.81)")
+        expect(answer).to_be_focused()
+        expect(page.locator("#draws tbody tr")).to_have_count(8)
+
+    def test_a_fixed_question_becomes_a_varying_one(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address("/questions/from-fixed/"))
+        page.get_by_label("The question as it is, with its numbers").fill(
+            "A stone falls from a cliff 45 m high. How long does it take?"
+        )
+        page.get_by_label("Its answer").fill("3.03 s")
+        page.get_by_role("button", name="Find what can vary").click()
+        expect(page.get_by_role("radio").first).to_be_checked()
+        self.assert_accessible(page, "vary, a formula of the book")
+        page.get_by_label("The question as it is, with its numbers").fill("Take 12, 7 and 5.")
+        page.get_by_label("Its answer").fill("24")
+        page.get_by_role("button", name="Find what can vary").click()
+        expect(page.get_by_text("More than one formula")).to_be_visible()
+        expect(page.locator("[name=formula]:checked")).to_have_count(0)
+        self.assert_accessible(page, "vary, several formulas")
+        page.get_by_role("radio").first.check()
+        page.get_by_role("button", name="Put it on the desk").click()
+        expect(page.locator("[data-key]").first).to_have_value(re.compile("a"))
+        expect(page.locator("#draws tbody tr")).to_have_count(8)
 
     def test_a_parameter_is_renamed_everywhere(self) -> None:
         page = self.sign_in()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import re
+from html import unescape
 from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -270,6 +271,48 @@ class Tools(TestCase):
         part = {"part-q1-key": "12", "part-q1-mode": "absolute", "part-q1-tolerance": "2"}
         self.assertIn("every answer that may be typed is right", self.preview(**part | {"part-q1-limits": "11..13"}))
         self.assertNotIn("every answer that may be typed", self.preview(**part | {"part-q1-limits": "9..13"}))
+
+    def test_an_empty_answer_is_offered_what_the_book_has(self) -> None:
+        asked = {
+            "wording": "A crane lifts a crate of mass $m$ to a quay $h$ above the water.", "part-q1-kind": "quantity",
+            "part-q1-key": "", "part-q1-unit": "kJ", "part-q1-wording": "Work out the energy.",
+        }  # fmt: skip
+        two = {
+            "parameter": ["p1", "p2"], "parameter-p1-name": "m", "parameter-p1-definition": "150..600 step 50",
+            "parameter-p1-unit": "kg", "parameter-p2-name": "h", "parameter-p2-definition": "4..9",
+            "parameter-p2-unit": "m", "condition": [],
+        }  # fmt: skip
+        shown = self.preview(**asked | two)
+        self.assertIn('data-fill="m*9.81*h/1000"', shown)
+        self.assertNotIn("comes out in", shown)
+        self.assertNotIn("data-fill", self.preview(**asked | two | {"part-q1-key": "m*h"}))
+        # a word is no number, and what is computed is no parameter of the formula
+        words = {"parameter-p2-definition": 'one of "oak", "elm"', "parameter-p2-unit": ""}
+        self.assertNotIn("m*9.81*h", self.preview(**asked | two | words))
+
+    def test_a_demand_is_offered_where_the_wording_gives_the_answer(self) -> None:
+        asked = {"part-q1-kind": "formula", "part-q1-key": "(x - 2)(x - 3)", "part-q1-wording": "Factorise $x^2 - 5x + 6$.",
+                 "part-q1-slips": "", "part-q1-after": ""}  # fmt: skip
+        shown = unescape(self.preview(**asked))
+        self.assertIn(
+            """data-demand="{"form": "factorised", "share": "0"}" data-part="0">Ask for the form factorised""", shown
+        )
+        again = unescape(self.preview(**asked, **{"part-q1-form": "factorised", "part-q1-share": "0"}))
+        self.assertNotIn("data-demand", again)
+        number = {
+            "part-q1-key": "3 + i",
+            "part-q1-wording": "Work out $(1 + i)(2 - i)$.",
+            "part-q1-slips": "",
+            "complex": "on",
+        }
+        self.assertIn('"written": "a + b i"', unescape(self.preview(**number, **{"part-q1-after": ""})))
+
+    def test_what_cannot_be_worked_out_keeps_a_question_from_being_saved(self) -> None:
+        shown = self.preview(**{"part-q1-wording": "Think of $value(1/0)$."})
+        self.assertIn("cannot be worked out", shown)
+        before = Question.objects.count()
+        self.client.post(reverse("save-question"), FIELDS | {"part-q1-wording": "Think of $value(1/0)$."})
+        self.assertEqual(Question.objects.count(), before)
 
     def test_a_key_that_cannot_be_one_is_told_at_the_key(self) -> None:
         shown = self.preview(**{"part-q1-kind": "equation", "part-q1-key": "2*8 = 16", "part-q1-slips": ""})

@@ -508,6 +508,33 @@ class FromFixed(TestCase):
             self.client.post(reverse("look-for-numbers"), {"text": "None.", "answer": "3"}).content.decode(),
         )
 
+    def test_several_are_shown_and_none_is_picked_without_words(self) -> None:
+        page = self.client.post(
+            reverse("look-for-numbers"), {"text": "Take 12, 7 and 5.", "answer": "24"}
+        ).content.decode()
+        self.assertIn("More than one formula", page)
+        self.assertNotRegex(page, r'type="radio"[^>]*checked')
+        one = {"text": "Find the volume of a cone with radius 3 cm and height 8 cm.", "answer": "75.4 cm^3"}
+        page = self.client.post(reverse("look-for-numbers"), one).content.decode()
+        self.assertRegex(page, r'value="pi\*l\^2\*l_1/3"[^>]*checked')
+        self.assertIn(f"{reverse('formula-book')}?topic=Solids", page)
+
+    def test_none_leads_to_the_formula_book(self) -> None:
+        page = self.client.post(
+            reverse("look-for-numbers"), {"text": "Of 17 and 25.", "answer": "1234.567"}
+        ).content.decode()
+        self.assertIn("No formula was found", page)
+        self.assertIn("Look through the formula book", page)
+
+    def test_standard_form_goes_to_the_desk(self) -> None:
+        fixed = {"text": "A photon has a frequency of 6.0·10^14 Hz. What is its energy?", "answer": "3.98·10^-19 J"}
+        picked = {"vary-f": "on", "definition-f": "4*10^14..7*10^14 step 10^13", "formula": "f*6.63*10^-34"}
+        self.client.post(reverse("vary"), fixed | picked)
+        desk = Desk.from_draft(Draft.objects.get().fields)
+        self.assertEqual((desk.parameters[0].shown, desk.parts[0].mode, desk.parts[0].tolerance),
+                         ("standard 2 sf", "significant_figures", "3"))  # fmt: skip
+        self.assertEqual(preview(desk, "varied", 1).messages, {})
+
     def test_it_goes_to_the_desk_as_a_draft(self) -> None:
         picked = {"vary-m": "on", "definition-m": "200..500 step 50", "formula": "m*9.81*d/1000"}
         response = self.client.post(reverse("vary"), self.TEXT | picked, follow=True)
@@ -518,6 +545,31 @@ class FromFixed(TestCase):
         desk = Desk.from_draft(Draft.objects.get().fields)
         shown = preview(desk, "varied", 1)
         self.assertEqual((shown.messages, len(shown.rows)), ({}, 7))
+
+
+class FormulaBook(TestCase):
+    def test_it_can_be_looked_through(self) -> None:
+        self.client.force_login(person("author", department("Physics")))
+        page = self.client.get(reverse("formula-book")).content.decode()
+        for words in ("Percentages", "Electric circuits", "Solutions", 'aria-current="page"', "Rise by a percentage"):
+            self.assertIn(words, page)
+        page = self.client.get(reverse("formula-book"), {"topic": "Motion"}).content.decode()
+        self.assertIn("Constant speed", page)
+        self.assertIn("<code>v*t</code>", page)
+        self.assertIn("Percentages", self.client.get(reverse("formula-book"), {"topic": "<b>"}).content.decode())
+
+    def test_words_find_formulas_of_all_topics(self) -> None:
+        self.client.force_login(person("author", department("Physics")))
+        found = self.client.get(reverse("formula-book"), {"words": "cone volu"}, headers={"HX-Request": "true"})
+        page = found.content.decode()
+        self.assertIn("Volume of a cone", page)
+        self.assertNotIn("<html", page)
+        nothing = self.client.get(reverse("formula-book"), {"words": "zebra <i>"}).content.decode()
+        self.assertIn("No formula has these words", nothing)
+        self.assertIn("zebra &lt;i&gt;", nothing)
+
+    def test_only_members_read_it(self) -> None:
+        self.assertEqual(self.client.get(reverse("formula-book")).status_code, 302)
 
 
 class Lists(TestCase):

@@ -6,12 +6,14 @@ from threading import Thread
 
 from vorlage.core.algebra import start_helper
 from vorlage.core.documents import load_compiler
+from vorlage.core.formulas import load_book
 from vorlage.core.quantities import load_units
 
 
 def on_starting(server: object) -> None:
-    """Load the units once, before the workers are forked: the first that is read takes up to a second."""
+    """Load the units and the formula book once, before the workers are forked: their first use takes seconds."""
     load_units()
+    load_book()
 
 
 def post_worker_init(worker: object) -> None:

@@ -4,7 +4,20 @@
 letters of its formulas; ``Search`` builds formulas freely where the book has none.
 """
 
-from .book import Book, Constant, Formula, Letter, book, isolated, quick_function, search_book
+from .book import (
+    Book,
+    Constant,
+    Formula,
+    Kind,
+    Letter,
+    Solved,
+    book,
+    isolated,
+    load_book,
+    quick_function,
+    search_book,
+    stem,
+)
 from .fitting import Fitting, fitting
 from .fixed import FoundNumber, Goal, Unusable, found_numbers, given_answer, proposed_range, varied
 from .lists import ListFormula, list_formulas
@@ -18,11 +31,13 @@ __all__ = [
     "Formula",
     "FoundNumber",
     "Goal",
+    "Kind",
     "Letter",
     "ListFormula",
     "Match",
     "Matching",
     "Search",
+    "Solved",
     "Unusable",
     "book",
     "fitting",
@@ -30,8 +45,10 @@ __all__ = [
     "given_answer",
     "isolated",
     "list_formulas",
+    "load_book",
     "proposed_range",
     "quick_function",
     "search_book",
+    "stem",
     "varied",
 ]

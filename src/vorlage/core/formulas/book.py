@@ -274,6 +274,13 @@ def made(
     return Formula(topic["name"], topic["subject"], title, printed, spoken, letters, tuple(equations))
 
 
+def load_book() -> None:
+    """Read the book and solve its formulas now, which takes about a second; otherwise the first search does."""
+    for formula in book().formulas:
+        for solved in formula.solved:
+            _ = solved.function
+
+
 def search_book(words: str) -> list[Formula]:
     """The formulas that some words speak of, the ones that fit best first; every word has to fit, the last one may be
     unfinished."""
@@ -323,7 +330,7 @@ def undo(inside: Node, outside: Node, letter: str) -> tuple[Node, Node] | None:
         return occurrences(tree, letter) > 0
 
     if isinstance(inside, Neg):
-        return inside.operand, Neg(outside)
+        return inside.operand, negated(outside)
     if isinstance(inside, Sum):
         term = next(term for term in inside.terms if has(term))
         others = [
@@ -349,6 +356,16 @@ def undo(inside: Node, outside: Node, letter: str) -> tuple[Node, Node] | None:
     if isinstance(inside, Call) and len(inside.arguments) == 1:
         return undo_call(inside, outside)
     return None
+
+
+def negated(tree: Node) -> Node:
+    """The opposite of a tree, without a bracket where a sum can be turned round."""
+    if isinstance(tree, Neg):
+        return tree.operand
+    if isinstance(tree, Sum):
+        turned = [term.operand if isinstance(term, Neg) else Neg(term) for term in tree.terms]
+        return Sum(tuple(sorted(turned, key=lambda term: isinstance(term, Neg))))
+    return Neg(tree)
 
 
 def undo_call(inside: Call, outside: Node) -> tuple[Node, Node] | None:

@@ -8,12 +8,16 @@ from itertools import permutations
 
 from ..notation import Name, Node, line, substitute
 from ..quantities import Unit
-from .book import EMPTY, Formula, Letter, Solved, book, constant_value, stems
+from .book import EMPTY, Formula, Letter, Solved, book, constant_value, quick_function, stems
 from .fixed import unit_of
-from .matching import SUPPORT, Given, constant_factor, question_of, scaled_tree, sort_of, taken_as
+from .matching import Given, constant_factor, question_of, scaled_tree, sort_of, taken_as
 
+# Words of so much weight speak for a formula whose units fit.
+HEARD = 1.5
 # So many parameters are looked at, and so many formulas offered.
 MOST_PARAMETERS, OFFERED = 5, 3
+# Letters that are used for one another.
+SAME = {"t": "tn", "n": "nt", "P": "PKa", "r": "rp"}
 # Permutations of parameters tried in all.
 STEPS = 4_000
 
@@ -26,6 +30,8 @@ class Fitting:
     title: str
     printed: str
     cost: float
+    # what it is worth for some values, by which equal formulas are known
+    probe: float = 0.0
 
 
 def fitting(parameters: Mapping[str, str], unit: str, words: str) -> list[Fitting]:
@@ -56,18 +62,30 @@ def fitting(parameters: Mapping[str, str], unit: str, words: str) -> list[Fittin
                 made = in_names(solved, letters, [given[k] for k in order], unit, wanted)
                 if made is None:
                     continue
-                alike = sum(letter.name == named[k][0] for letter, k in zip(letters, order))
-                cost = (
-                    4.0 - 0.42 * heard - 0.6 * alike - (0.8 if formula.letters[solved.unknown].roles & asked else 0.0)
-                )
+                alike = sum(named[k][0] in SAME.get(letter.name, letter.name) for letter, k in zip(letters, order))
+                answers = formula.letters[solved.unknown].roles & asked
+                cost = 4.0 - 0.42 * heard - 0.6 * alike - (0.8 if answers else 0.0) + (0.0 if solved.printed else 1.5)
                 text = line(made)
                 if text not in found or cost < found[text].cost:
-                    found[text] = Fitting(text, formula.title, formula.text, cost)
+                    found[text] = Fitting(text, formula.title, formula.text, cost, probe(made, list(parameters)))
     return ranked(found)
 
 
+def probe(tree: Node, names: list[str]) -> float:
+    return quick_function(tree, names)([1.7 + 0.6180339 * place for place in range(len(names))]) or 0.0
+
+
 def ranked(found: Mapping[str, Fitting]) -> list[Fitting]:
-    ordered = sorted(found.values(), key=lambda each: (each.cost, len(each.text)))
+    # one of each formula: the other ways to give it the parameters are less likely
+    best: dict[str, Fitting] = {}
+    values: set[str] = set()
+    for each in sorted(found.values(), key=lambda each: (each.cost, len(each.text))):
+        # the same formula solved from another
+        value = f"{each.probe:.9e}"
+        if value not in values:
+            best.setdefault(each.title, each)
+        values.add(value)
+    ordered = list(best.values())
     return [each for each in ordered if each.cost < ordered[0].cost + 2.0][:OFFERED]
 
 
@@ -77,7 +95,7 @@ def spoken(said: frozenset[str]) -> list[tuple[Formula, float]]:
     found = []
     for formula in book().formulas:
         heard = sum(weights[word] for word in formula.words & said)
-        if heard > SUPPORT:
+        if heard > HEARD:
             found.append((formula, heard * (0.7 + 0.6 * heard / sum(weights[word] for word in formula.words))))
     return sorted(found, key=lambda pair: -pair[1])
 

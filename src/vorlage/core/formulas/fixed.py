@@ -21,12 +21,17 @@ POWER = (
     r"|[eE](?P<short>[-+−]?\d+)(?![\w]))"
 )
 NUMBER = re.compile(rf"(?<![\w.,^])(?P<sign>[-−]?)(?P<whole>{GROUP}(?:,\d{{3}})*)(?P<rest>[.,]\d+)?{POWER}?(?![\d])")
+# 10^-5 W/m^2: a power of ten by itself
+BARE_POWER = re.compile(r"\^\(?([-−]?\d{1,2})\)?(?!\d)|(⁻?[⁰¹²³⁴⁵⁶⁷⁸⁹]{1,2})")
 RAISED = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻", "0123456789-")
 SPACES = re.compile(r"[ \u00a0\u202f]")
+RAISE = r"(?:\^[-−]?\d|⁻?[²³¹])"
 SYMBOLS = re.compile(
-    r"[ \u00a0\u202f]?((?:[kM]?W[ -]?h|[kM]?N ?m|°C|°F|°|%|[A-Za-zΩµμ]+)(?:(?:\^[-−]?\d|[⁻]?[²³¹]|\*\*\d))?"
-    r"(?:(?:/|·|\*| (?=[A-Za-zΩ]{1,3}(?:\^[-−]?\d|⁻)))\(?[A-Za-zΩ°]+(?:\^[-−]?\d|[⁻]?[²³¹])?"
-    r"(?:[ ·][A-Za-z°]{1,2}(?:\^[-−]?\d|[⁻]?[²³¹])?\))?\)?)*)"
+    r"[ \u00a0\u202f]?("
+    r"(?:[kM]?W[ -]?h|[kMm]?N ?m|Ω ?m|[AWN] ?s|kg ?m/s|kg ?m\^2|°C|°F|°|%|[A-Za-zΩµμ]+)"
+    rf"(?:{RAISE}|\*\*\d)?"
+    r"(?:(?:/|·|\*| (?=[A-Za-zΩ]{1,3}(?:\^[-−]?\d|⁻)))\(?[A-Za-zΩ°]+"
+    rf"{RAISE}?(?:[ ·][A-Za-z°]{{1,2}}{RAISE}?\))?\)?)*)"
 )
 # Units in words, as a text has them.
 NAMED = (
@@ -77,6 +82,8 @@ NUMBER_WORDS = {
 }  # fmt: skip
 WORD = re.compile(r"[^\W\d_]+(?:-[^\W\d_]+)*")
 MOST_IN_A_TEXT = 40
+# A longer number is none that anybody works with.
+MOST_DIGITS = 30
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,6 +149,8 @@ def found_numbers(text: str, mark: str = "point") -> list[FoundNumber]:
         if found and match.start() < found[-1].end:
             # a power of the unit before
             continue
+        if len(match["whole"]) > MOST_DIGITS:
+            continue
         if re.match(r"1st\b", text[match.start() :]):
             # the first of something is no number that could vary
             continue
@@ -176,14 +185,18 @@ def separate(text: str, match: re.Match[str], mark: str) -> list[tuple[Fraction,
     decimals = max(0, len(rest) - 1)
     power = match["power"] or (match["raised"] or "").translate(RAISED) or match["short"]
     exponent = int(power.replace("−", "-")) if power else None
-    value = Fraction(whole + rest.replace(",", "."))
+    value, end = Fraction(whole + rest.replace(",", ".")), match.end()
+    bare = BARE_POWER.match(text, end) if whole == "10" and not rest and exponent is None else None
+    if bare:
+        exponent, end = int((bare[1] or bare[2].translate(RAISED)).replace("−", "-")), bare.end()
+        value = Fraction(1)
     if match["sign"]:
         value = -value
     if exponent is not None:
         if abs(exponent) > 60:
             exponent = max(-60, min(60, exponent))
         value *= Fraction(10) ** exponent
-    return [(value, decimals, exponent, match.start(), match.end())]
+    return [(value, decimals, exponent, match.start(), end)]
 
 
 def is_time(text: str, match: re.Match[str]) -> bool:

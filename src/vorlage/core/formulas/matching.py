@@ -37,6 +37,8 @@ CLEAR = 2.5
 SUPPORT = 4.0
 # Topics whose formulas go with no other.
 LAST_STEPS = frozenset(["Numbers", "Units"])
+# What it costs that one number stands for two letters.
+TWICE = 0.9
 # What a second step costs.
 SECOND = 1.6
 ONE = Number(Fraction(1))
@@ -387,8 +389,9 @@ class Assignment:
         return self.gathered
 
     def assign(
-        self, at: int, picked: list[Choice | None], mask: int, bound: dict[str, object], cost: float, needed: bool
-    ) -> None:
+        self, at: int, picked: list[Choice | None], mask: int, bound: dict[str, object], cost: float, needed: bool,
+        again: bool = False,
+    ) -> None:  # fmt: skip
         matching = self.matching
         if matching.steps > STEPS or len(self.gathered) >= self.most:
             return
@@ -406,12 +409,10 @@ class Assignment:
         # what no kind settles is settled by the first number that stands for it
         free = next((kind.name for kind in self.letters[place].kinds if kind.way == "any"), "")
         for choice in self.choices[place]:
-            each, again = choice[0], 0.0
-            if each.mask & mask:
-                # two ships of so many tonnes each
-                if each.mask.bit_count() != 1 or not any(word in EACH for word, _ in each.context):
-                    continue
-                again = 0.9
+            each, twice = choice[0], bool(choice[0].mask & mask)
+            # two ships of so many tonnes each
+            if twice and (again or each.mask.bit_count() != 1 or not any(word in EACH for word, _ in each.context)):
+                continue
             if needed and not each.worked and at == len(self.order) - 1:
                 continue
             fresh = bound
@@ -421,7 +422,10 @@ class Assignment:
                     continue
                 fresh = {**bound, free: sort}
             picked[place] = choice
-            self.assign(at + 1, picked, mask | each.mask, fresh, cost + choice[3] + again, needed and not each.worked)
+            price = cost + choice[3] + (TWICE if twice else 0.0)
+            self.assign(
+                at + 1, picked, mask | each.mask, fresh, price, needed and not each.worked, again or twice
+            )  # fmt: skip
         picked[place] = None
 
 
