@@ -80,6 +80,8 @@ class DrawnQuestion:
     worked: dict[str, Value] = field(default_factory=dict)
     # what stands in the texts to be worked out, worked out, and why it cannot be
     computations: dict[Node, Value | EvaluationError] = field(default_factory=dict)
+    # spans with the values in them, by the tree's identity, which stays as long as the question
+    spans: dict[tuple[int, int | None], Node] = field(default_factory=dict)
 
     @property
     def values(self) -> Mapping[str, Value]:
@@ -193,6 +195,11 @@ class DrawnQuestion:
 
         A parameter that stands alone brings its unit; what only authors write is worked out.
         """
+        if (id(tree), solves) not in self.spans:
+            self.spans[id(tree), solves] = self.with_values(tree, solves)
+        return self.spans[id(tree), solves]
+
+    def with_values(self, tree: Node, solves: int | None) -> Node:
         values = self.shown_values if solves is None else self.known_before(solves)
         if isinstance(tree, Name) and self.question.units.get(tree.name) and tree.name in values:
             return Quantity(Drawn(values[tree.name], tree.name), self.question.units[tree.name])

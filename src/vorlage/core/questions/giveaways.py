@@ -119,8 +119,9 @@ def given_away(item: DrawnQuestion, thorough: bool = True) -> list[GivenAway]:
         for kind, gap, typed, label in typed_answers(item, k, answer):
             if not thorough and kind not in {"number", "quantity"}:
                 continue
+            which = f"{k} {gap} {line(typed.key_tree())}"
             for each in said:
-                told = tried(item, k, kind, gap, typed, label, each)
+                told = tried(item, k, kind, which, typed, label, each)
                 if told is not None:
                     found.setdefault(told.message, told)
     return list(found.values())
@@ -142,14 +143,14 @@ def typed_answers(
 
 
 def tried(
-    item: DrawnQuestion, part: int, kind: str, gap: int, answer: DrawnAnswer, label: str, said: Said
+    item: DrawnQuestion, part: int, kind: str, which: str, answer: DrawnAnswer, label: str, said: Said
 ) -> GivenAway | None:
     """What a span earns as an answer; None where it earns nothing."""
     for tree in pieces(said.shown):
         response = response_of(item, part, kind, tree)
         if response is None:
             continue
-        verdict = item.question.tried(answer, f"{part} {gap} {line(answer.key_tree())}", response)
+        verdict = item.question.tried(answer, which, response)
         if verdict.share > 0 and not is_selected(item, part, said.written):
             right = verdict.share == 1
             earns = "is itself the answer" if right else f"earns {verdict.share} of the marks as it stands"
