@@ -120,7 +120,11 @@ class MathMLPrinter(Printer):
         shown = self.fitted(node.factors[0], POWER)
         for sign, left, right in zip(node.signs, node.factors, node.factors[1:]):
             times = "<mo>×</mo>" if needs_times(left, right, sign) else INVISIBLE_TIMES
-            shown += times + self.factor(right, right is node.factors[-1])
+            printed = self.factor(right, right is node.factors[-1])
+            if times is INVISIBLE_TIMES and printed.startswith("<mrow><mi>") and isinstance(bare(right), Call):
+                # F s cos α: the name of a function is not run together with a letter
+                times += '<mspace width="0.17em"></mspace>'
+            shown += times + printed
         return shown
 
     def print_Quotient(self, node: Quotient) -> str:
