@@ -53,7 +53,8 @@ NAMES_OF_UNITS = {
 }  # fmt: skip
 # Symbols of small letters that are units, where other small words are words.
 SMALL = frozenset(
-    "g kg mg m cm mm km nm pm dm s h d min ms ns hr hrs sec l ml cl dl hl t mol bar atm mbar rad deg rpm ha u".split()
+    "g kg mg m cm mm km nm pm dm s h d min ms ns hr hrs sec l ml cl dl hl t mol mmol bar atm mbar rad deg rpm ha u cal "
+    "kcal".split()
 )
 CALENDAR = {"year": 31_557_600, "month": 2_629_800, "week": 604_800, "fortnight": 1_209_600}
 PER = re.compile(
@@ -62,6 +63,9 @@ PER = re.compile(
     re.IGNORECASE,
 )
 BEFORE_A_YEAR = re.compile(r"\b(?:in|since|until|till|during|year)\s+\Z", re.IGNORECASE)
+IS_PI = re.compile(r"(?:π|\bpi)\s*=\s*\Z")
+# How an answer is to be given, after a number.
+HOW = re.compile(r"[ -]?(?:decimal|significant|sig\.?|d\.?p|s\.?f|places? of decimals)", re.IGNORECASE)
 BEFORE_A_TIME = re.compile(r"\b(?:at|till|until|from|to|by|and|leaves|arrives)\s+\Z", re.IGNORECASE)
 AFTER_A_TIME = re.compile(r"\s*(?:a\.?m|p\.?m|o.clock)\b", re.IGNORECASE)
 NAMES = {
@@ -76,6 +80,7 @@ NAMES = {
 SPARE = "abcdkqruxyz"
 # Units of what a table gives: such a number belongs to a substance and stays.
 TABLED = ("g/mol", "dm^3/mol", "J/(kg K)", "J/kg", "J/(mol K)", "ohm m", "mol^-1")
+FREE_FALL = frozenset(map(Fraction, ("9.81", "9.8", "10", "9.807")))
 NUMBER_WORDS = {
     "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8, "nine": 9, "ten": 10, "eleven": 11,
     "twelve": 12, "dozen": 12, "twenty": 20, "hundred": 100,
@@ -151,8 +156,8 @@ def found_numbers(text: str, mark: str = "point") -> list[FoundNumber]:
             continue
         if len(match["whole"]) > MOST_DIGITS:
             continue
-        if re.match(r"1st\b", text[match.start() :]):
-            # the first of something is no number that could vary
+        if re.match(r"1st\b", text[match.start() :]) or says_how(text, match):
+            # the first of something, or how an answer is to be given, is no number that could vary
             continue
         if text[match.end() : match.end() + 1] == ":" and is_time_or_scale(text, match):
             continue
@@ -215,6 +220,15 @@ def is_time_or_scale(text: str, match: re.Match[str]) -> bool:
     return len(after[1]) == 2 and says_time(text[: match.start()], text[match.end() + after.end() :])
 
 
+def says_how(text: str, match: re.Match[str]) -> bool:
+    """Whether a number says how many places are wanted or how many marks there are, or numbers the question."""
+    if HOW.match(text, match.end()):
+        return True
+    if text[match.start() - 1 : match.start()] in {"(", "["} and re.match(r"\s*marks?\s*[)\]]", text[match.end() :]):
+        return True
+    return match.start() == 0 and bool(re.match(r"[.)]\s+\D", text[match.end() :]))
+
+
 def says_time(before: str, after: str) -> bool:
     return bool(BEFORE_A_TIME.search(before[-12:]) or AFTER_A_TIME.match(after))
 
@@ -244,7 +258,8 @@ def described(
     return FoundNumber(
         start, end, text[start:end].strip(), unit, rational, decimals, next_name(unit, taken),
         proposed_range(value, decimals if exponent is None else decimals - exponent, unit),
-        year or is_tabled(unit), exponent, per[1].lower() if per else "", context_of(words, text, start, end), calendar,
+        year or is_tabled(unit) or is_free_fall(unit, value) or bool(IS_PI.search(text[:start])),
+        exponent, per[1].lower() if per else "", context_of(words, text, start, end), calendar,
     )  # fmt: skip
 
 
@@ -269,6 +284,12 @@ def context_of(words: list[tuple[int, int, str]], text: str, start: int, end: in
             if weight <= 0.1:
                 break
     return tuple(near.items())
+
+
+def is_free_fall(unit: str, value: Fraction) -> bool:
+    """Whether a number is the field strength at the earth's surface, as books round it."""
+    known = unit_of(unit)
+    return known is not None and known.dimension == (("meter", 1), ("second", -2)) and value in FREE_FALL
 
 
 @cache
@@ -300,8 +321,8 @@ def unit_after(text: str, place: int) -> tuple[str, int]:
         follows = text[found.start(1) + end :][:1]
         if follows.isalpha() or piece[-1] in "/·* (" or piece.count("(") != piece.count(")"):
             continue
-        first = re.match(r"[A-Za-z]+", piece)
-        small = first is not None and first[0].islower() and first[0] not in SMALL
+        first = re.match(r"[A-Za-zΩµμ]+", piece)
+        small = first is not None and first[0].islower() and first[0].isascii() and first[0] not in SMALL
         if small and not re.fullmatch(NAMED, first[0]):  # type: ignore[index]
             continue
         if piece in {"h", "d", "m", "A", "t", "u"} and follows not in "., \n;:?)":

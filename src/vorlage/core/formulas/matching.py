@@ -312,7 +312,9 @@ class Matching:
         moved_raw = [number * (by + 0.013 * k) for k, number in enumerate(raw)]
         moved = [as_taken(number, before, after) for number, before, after in zip(moved_raw, raw, values)]
         one, other = solved.function(moved_raw), solved.function(moved)
-        return bool(one) and other is not None and abs(other / scale / one / factor - 1) < 1e-9  # type: ignore[operator]
+        if not one or not factor or other is None:
+            return False
+        return abs(other / scale / one / factor - 1) < 1e-9
 
     # two steps
 
