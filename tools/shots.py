@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import io
 import os
 from pathlib import Path
 
+from PIL import Image
 from playwright.sync_api import Page, sync_playwright
 
 from vorlage.demo_data import PASSWORD, PEOPLE
@@ -59,14 +61,7 @@ def at_the_desk(page: Page, address: str) -> None:
     take(page, "question-desk-figure")
     page.goto(f"{address}/questions/gallery/")
     take(page, "gallery")
-    page.goto(f"{address}/questions/from-fixed/")
-    page.get_by_label("The question as it is").fill(
-        "0.3 kg of water at 80 °C are poured into 0.5 kg of water at 20 °C. What is the temperature of the mixture?"
-    )
-    page.get_by_label("Its answer").fill("42.5 °C")
-    page.get_by_role("button", name="Find what can vary").click()
-    page.wait_for_selector(".found")
-    take(page, "from-fixed")
+    take_fixed(page, address)
     page.goto(f"{address}/questions/formulas/?topic=Work%2C+energy+and+power")
     take(page, "formula-book")
     page.goto(f"{address}/questions/new/")
@@ -104,6 +99,35 @@ def at_the_desk(page: Page, address: str) -> None:
     page.get_by_role("link", name="Set 1").click()
     page.wait_for_selector(".paper-pages img")
     take(page, "form-set")
+
+
+# A formula of the book, several formulas, and none.
+FIXED = (
+    (
+        "0.3 kg of water at 80 °C are poured into 0.5 kg of water at 20 °C. What is the temperature of the mixture?",
+        "42.5 °C",
+    ),
+    ("Take 12, 7 and 5.", "24"),
+    ("The crane driver has 17 crates and 25 ropes of 3.7 m.", "1234.567 kg"),
+)
+
+
+def take_fixed(page: Page, address: str) -> None:
+    """*Vary a fixed question* with what it finds, one below the other."""
+    pictures = []
+    for text, answer in FIXED:
+        page.goto(f"{address}/questions/from-fixed/")
+        page.get_by_label("The question as it is").fill(text)
+        page.get_by_label("Its answer").fill(answer)
+        page.get_by_role("button", name="Find what can vary").click()
+        page.wait_for_selector("#proposal h2")
+        page.evaluate("document.fonts.ready")
+        pictures.append(Image.open(io.BytesIO(page.screenshot())))
+    whole = Image.new("RGB", (pictures[0].width, sum(picture.height for picture in pictures)))
+    for place, picture in enumerate(pictures):
+        whole.paste(picture, (0, place * picture.height))
+    whole.save(FOLDER / "from-fixed.png", optimize=True)
+    print("from-fixed.png")
 
 
 def on_a_phone(page: Page, address: str) -> None:

@@ -226,7 +226,8 @@ class Keys(TestCase):
             ("formula", "0.5*a*x", "2 x"), ("formula", "x^(b - 2)", "x"), ("formula", "a*pi*b", "12 pi"),
             ("equation", "y = a*b*x", "y = 12 x"), ("inequality", "x > a/b + c", "x > 7/3"),
             ("number", "sin(30)", "1/2"), ("number", "4*cos(30)", "2 sqrt(3)"), ("number", "tan(35)", "tan(35°)"),
-            ("number", "sqrt(a*b)", "2 sqrt(3)"),
+            ("number", "sqrt(a*b)", "2 sqrt(3)"), ("formula", "mean(a, b) + c", "9/2"), ("set", "{binomial(a, b), gcd(a, 6)}", "{4, 2}"),
+            ("list", "if(a > b, a, b), max(a, b)", "list(4, 4)"),
         ]:  # fmt: skip
             with self.subTest(key):
                 made = asked("Go.", {"kind": kind, "key": key}, parameters=rows, angle="degrees")

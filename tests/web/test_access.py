@@ -23,6 +23,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "change-department": ("post", [SIGN_IN, 404, 404, 302, 302, 302]),
     "jump": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "questions": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
+    "formula-book": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "new-question": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "question": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
     "gallery": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),

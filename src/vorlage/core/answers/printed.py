@@ -36,6 +36,10 @@ SINES = {0: "0", 30: "1/2", 45: "sqrt(2)/2", 60: "sqrt(3)/2", 90: "1"}
 TANGENTS = {0: "0", 30: "sqrt(3)/3", 45: "1", 60: "sqrt(3)"}
 LARGEST_ROOT = 1_000_000
 ONE = Number(Fraction(1))
+# Functions that nobody leaves standing of numbers.
+WORKED = frozenset(
+    "mean median variance quantile gcd lcm mod binomial choose round floor ceil min max abs sgn if".split()
+)
 # What stands for itself though its value could be worked out.
 KEPT = (Number, Mixed, Constant, Call, Collection, Matrix)
 
@@ -48,6 +52,11 @@ def folded(tree: Node) -> Node:
     ['vec(7, -1)', '2 x^3', '(x - 2) (x + 4)', '2 sqrt(2)']
     """
     inner = rebuild(tree, folded)
+    if isinstance(inner, Call) and inner.function == "value":
+        return inner.arguments[0]
+    if isinstance(inner, Call) and inner.function in WORKED and not names_in(inner):
+        value = rational_value(inner)
+        return inner if value is None else plain(value, inner)
     if isinstance(inner, KEPT) or (isinstance(inner, Postfix) and inner.sign != "!"):
         return inner
     if not names_in(inner):
