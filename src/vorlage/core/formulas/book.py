@@ -152,6 +152,11 @@ class Formula:
                     found[letter] = Solved(self, letter, tree, False)
         return tuple(found.values())
 
+    @cached_property
+    def has_units(self) -> bool:
+        """Whether a letter has to be a quantity with a dimension."""
+        return any(all(kind.way == "unit" for kind in letter.kinds) for letter in self.letters.values())
+
     @property
     def in_order(self) -> tuple[str, ...]:
         """The letters of the printed formula, the one it gives first, without those that stand for a constant."""

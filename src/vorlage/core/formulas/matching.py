@@ -177,6 +177,9 @@ class Matching:
     def solving(self) -> Iterator[tuple[Solved, float]]:
         """The formulas that give something of the answer's sort, with what they cost."""
         for formula in self.book.formulas:
+            if self.no_units and formula.has_units and self.speaks[id(formula)] < SUPPORT / 2:
+                # numbers without units are lengths or masses only where words say so
+                continue
             for solved in formula.solved:
                 letter = formula.letters[solved.unknown]
                 if any(fits(goal, kind) for goal in self.goals for kind in letter.kinds):
