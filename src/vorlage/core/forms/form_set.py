@@ -169,7 +169,7 @@ def make_item(drawing: QuestionDrawing, draw: int, code: str, position: int) -> 
     for name, figure in drawn.figures.items():
         if isinstance(figure, EvaluationError):
             raise KeyFailure(code, position, 0, draw, f"figure {name} cannot be drawn: {figure.message}")
-    for where, formula, reason in unworked(drawn):
+    for where, formula, reason in unworked(drawn, solutions=False):
         raise KeyFailure(code, position, 0, draw, f"{formula} in {where} cannot be worked out: {reason}")
     return FormItem(draw, tuple(proved_key(drawn, part, code, position) for part in range(len(drawn.answers))))
 

@@ -30,7 +30,7 @@ from ..draws import Formula
 from ..notation import NotationError, line, literal, read, read_authored, substitute, terminating_places, tidy
 from .document import Trial
 from .drawn import DrawnQuestion
-from .giveaways import THOROUGH, Demand, given_away, sheet_texts
+from .giveaways import THOROUGH, Demand, given_away
 from .question import Question, QuestionDrawing
 from .remedies import nearly_nothing, remedy
 from .text import lone_span
@@ -93,12 +93,18 @@ def text_warnings(drawn: Sequence[DrawnQuestion]) -> list[Warning]:
     return list(found.values())
 
 
-def unworked(item: DrawnQuestion) -> list[tuple[str, str, str]]:
-    """(where, formula, reason) for what the question's texts ask to be worked out and cannot be."""
-    texts = [(where, text) for where, text in sheet_texts(item.question)]
-    texts += [
-        (f"the solution of {part_label(item.question, k)}", text) for k, text in enumerate(item.question.solutions)
-    ]
+def unworked(item: DrawnQuestion, solutions: bool = True) -> list[tuple[str, str, str]]:
+    """(where, formula, reason) for what the question's texts ask to be worked out and cannot be; with or without the
+    solutions, which no student reads before answering."""
+    texts = item.question.sheet_texts
+    if solutions:
+        texts = [
+            *texts,
+            *(
+                (f"the solution of {part_label(item.question, k)}", text)
+                for k, text in enumerate(item.question.solutions)
+            ),
+        ]
     return [(where, formula, reason) for where, text in texts for formula, reason in item.not_worked_out(text)]
 
 

@@ -36,7 +36,6 @@ from ..draws import (
 )
 from ..figures import DrawnFigure, DrawnRegion, framed, svg
 from ..notation import (
-    AUTHOR_FUNCTIONS,
     Call,
     Drawn,
     Name,
@@ -54,16 +53,11 @@ from ..notation import (
     tidy,
     typst,
     unsigned,
-    walk,
 )
-from .text import QuestionText
+from .text import WORKED_OUT, QuestionText
 
 if TYPE_CHECKING:
     from .question import Question
-
-
-# What authors write to be worked out: no student reads it. A formula by cases is shown by its cases.
-WORKED_OUT = AUTHOR_FUNCTIONS - frozenset(["if", "diff", "integral", "sum", "product", "limit"])
 
 
 @dataclass
@@ -256,12 +250,10 @@ class DrawnQuestion:
     def not_worked_out(self, text: QuestionText) -> list[tuple[str, str]]:
         """What stands in a text to be worked out and cannot be in this draw: the formula, and why."""
         found = []
-        for tree in text.trees.values():
-            for node in walk(tree):
-                if isinstance(node, Call) and node.function in WORKED_OUT:
-                    worth = self.computation(node.arguments[0] if node.function == "value" else node)
-                    if isinstance(worth, EvaluationError):
-                        found.append((line(node), worth.message))
+        for node in text.to_be_worked_out:
+            worth = self.computation(node.arguments[0] if node.function == "value" else node)
+            if isinstance(worth, EvaluationError):
+                found.append((line(node), worth.message))
         return found
 
     def worked_value(self, value: Value, part: int) -> Node:

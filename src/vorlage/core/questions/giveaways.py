@@ -38,8 +38,6 @@ from ..notation import (
 )
 from ..quantities import read_unit
 from .drawn import DrawnQuestion
-from .question import Question
-from .text import QuestionText
 
 # Forms that could be asked for, the most telling first.
 FORMS = ("factorised", "completed_square", "expanded", "lowest_terms", "single_fraction", "rationalised")
@@ -88,22 +86,10 @@ class Said:
     shown: Node
 
 
-def sheet_texts(question: Question) -> list[tuple[str, QuestionText]]:
-    """Every text that a student reads before answering, and what it is."""
-    labels = question.document.labels
-    texts: list[tuple[str, QuestionText]] = [("the wording", question.wording)]
-    for k in range(len(labels)):
-        of = f" of {labels[k].full}" if labels[k].full else ""
-        texts.append((f"the wording{of}", question.part_wordings[k]))
-        texts += [(f"an option{of}", text) for text in question.options[k]]
-        texts += [(f"a hint{of}", text) for text in question.hints[k]]
-    return texts
-
-
 def said_on_sheet(item: DrawnQuestion) -> Iterator[Said]:
     """Every span of maths that a student reads before answering."""
     question = item.question
-    for where, text in sheet_texts(question):
+    for where, text in question.sheet_texts:
         for tree in text.trees.values():
             yield Said(where, tree, item.shown(tree))
     for name, figure in question.figures.items():

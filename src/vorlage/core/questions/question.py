@@ -403,6 +403,17 @@ class Question:
         return known
 
     @cached_property
+    def sheet_texts(self) -> list[tuple[str, QuestionText]]:
+        """Every text that a student reads before answering, and what it is."""
+        texts: list[tuple[str, QuestionText]] = [("the wording", self.wording)]
+        for k, label in enumerate(self.document.labels):
+            of = f" of {label.full}" if label.full else ""
+            texts.append((f"the wording{of}", self.part_wordings[k]))
+            texts += [(f"an option{of}", text) for text in self.options[k]]
+            texts += [(f"a hint{of}", text) for text in self.hints[k]]
+        return texts
+
+    @cached_property
     def letters(self) -> list[str]:
         """The letters that stand alone in the wording and are no parameters, in their order."""
         found: dict[str, None] = {}

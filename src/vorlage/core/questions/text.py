@@ -16,7 +16,7 @@ from markdown_it.rules_inline import StateInline
 from markdown_it.token import Token
 from mdit_py_plugins.dollarmath import dollarmath_plugin
 
-from ..notation import Node, NotationError, Settings, quoted, read
+from ..notation import AUTHOR_FUNCTIONS, Call, Node, NotationError, Settings, quoted, read, walk
 
 MATHML = [
     "math",
@@ -142,6 +142,8 @@ LONE_SPAN = re.compile(r"\s*\$(?:value\((?P<computed>.+)\)|(?P<plain>[^$]+))\$(?
 # ``$ x $``: a sign that opens maths has no space after it
 SPACED = re.compile(r"\$ +[^\s$][^$]{0,20}\$")
 FIGURE, PICTURE = "figure:", "image:"
+# What authors write to be worked out: no student reads it. A formula by cases is shown by its cases.
+WORKED_OUT = AUTHOR_FUNCTIONS - frozenset(["if", "diff", "integral", "sum", "product", "limit"])
 UNCLOSED = (
     "This `$` is shown as a dollar sign: maths stands between two of them, without spaces just inside, as in `$x$`; "
     "money is written `\\$`."
@@ -203,6 +205,12 @@ class QuestionText:
             if token.children:
                 found.extend(self.spans(token.children))
         return found
+
+    @cached_property
+    def to_be_worked_out(self) -> list[Call]:
+        """Everything in the maths that only authors write."""
+        nodes = (node for tree in self.trees.values() for node in walk(tree))
+        return [node for node in nodes if isinstance(node, Call) and node.function in WORKED_OUT]
 
     @property
     def has_blank(self) -> bool:
