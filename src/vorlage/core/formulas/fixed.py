@@ -78,6 +78,9 @@ NAMES = {
     "kg/m³": "rho", "C": "Q", "litres": "V", "litre": "V", "metres": "d", "hour": "t",
 }  # fmt: skip
 SPARE = "abcdkqruxyz"
+# An equation is one with nothing on its right; a ratio that says "equal".
+EQUALS = re.compile(r"[a-z\d)] = \Z")
+ONE_TO_ONE = re.compile(r"(?<![\d.,:])1\s?:\s?1(?![\d:]|[.,]\d)")
 # Units of what a table gives: such a number belongs to a substance and stays.
 TABLED = ("g/mol", "dm^3/mol", "J/(kg K)", "J/kg", "J/(mol K)", "ohm m", "mol^-1")
 FREE_FALL = frozenset(map(Fraction, ("9.81", "9.8", "10", "9.807")))
@@ -258,7 +261,9 @@ def described(
     return FoundNumber(
         start, end, text[start:end].strip(), unit, rational, decimals, next_name(unit, taken),
         proposed_range(value, decimals if exponent is None else decimals - exponent, unit),
-        year or is_tabled(unit) or is_free_fall(unit, value) or bool(IS_PI.search(text[:start])),
+        year or is_tabled(unit) or is_free_fall(unit, value) or bool(IS_PI.search(text[:start]))
+        or (not value and bool(EQUALS.search(text[:start])))
+        or any(pair.start() <= start < pair.end() for pair in ONE_TO_ONE.finditer(text)),
         exponent, per[1].lower() if per else "", context_of(words, text, start, end), calendar,
     )  # fmt: skip
 

@@ -1,7 +1,8 @@
 """The formula book against the numbers of a fixed question: which formulas give the printed answer.
 
 Numbers are given to letters by their dimension, then by the words about them; constants of the book fill their letters.
-Two formulas are combined where one gives what the other needs. What gives the answer within its rounding is a
+Two formulas are combined where one gives what the other needs, and two figures where their areas or volumes are added
+or one is taken from the other. What gives the answer within its rounding is a
 candidate; how likely it is, is said by the words of the formula and of its letters in the text, by whether every number
 is used, and by its size. The work is counted in steps and ends.
 """
@@ -12,15 +13,15 @@ import itertools
 import math
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cache
 from time import monotonic
 
 from ..algebra import approximate
-from ..notation import Call, Name, Neg, Node, Number, Power, Product, Quotient, Sum, literal, substitute
+from ..notation import Call, Name, Neg, Node, Number, Power, Product, Quotient, Relation, Sum, line, literal, substitute
 from ..quantities import Unit, read_unit
-from .book import EMPTY, Book, Formula, Kind, Letter, Solved, book, constant_value, quick_function, stems
+from .book import EMPTY, Book, Formula, Kind, Letter, Solved, book, constant_value, kinds_of, quick_function, stems
 from .fixed import CALENDAR, NUMBER_WORDS, FoundNumber, Goal, unit_after, unit_of
 
 Dimension = tuple[tuple[str, int], ...]
@@ -43,8 +44,22 @@ TWICE = 0.9
 SECOND = 1.6
 ONE = Number(Fraction(1))
 IN_ONE = re.compile(r"\b(?:in|per|during|within|every|for) (?:an?|one) (second|minute|hour|day|week)\b", re.IGNORECASE)
+HALVES_MORE = re.compile(r"\b(?:one|time|once) and a half\b", re.IGNORECASE)
+SUBTRACTED = re.compile(r"[a-z\d)²³]\s*[-−–]\s*\Z")
 ORDINALS = {"third": 3, "fourth": 4, "fifth": 5, "sixth": 6, "seventh": 7, "eighth": 8, "tenth": 10}
 FRACTION_WORDS = {"half": 2, "third": 3, "quarter": 4, "fifth": 5, "tenth": 10}
+# Figures are put together whose words are heard at all; so many ways to measure them are looked at.
+FIGURES = frozenset(["Plane figures", "Circles", "Solids"])
+HEARD, MOST_FIGURES = 1.5, 160
+MEASURES = frozenset([(("meter", 2),), (("meter", 3),)])
+# Words by which one figure is taken away from another.
+TAKEN_AWAY = frozenset(
+    stems(
+        "hole cut drilled bored removed left remains remain shaded waste hollow missing punched "
+        "wall window door pond path grass lawn"
+    )
+)
+ADDED = frozenset(stems("consists top joined attached mounted together made shape shaped ends"))
 # Words by which one number of the text stands for two things.
 EACH = frozenset(stems("each both equal identical same two pair"))
 
@@ -69,6 +84,8 @@ class Given:
     bare: bool = False
     worked: bool = False
     calendar: str = ""
+    # the formula that gave it
+    source: Formula | None = None
 
 
 # what stands for a letter: the number, its value and its tree in the letter's terms, and what that costs
@@ -114,9 +131,15 @@ class Matching:
         # the likeliest first, so that the steps do not end before they are tried
         for solved, cost in sorted(self.solving(), key=lambda pair: pair[1]):
             self.try_formula(solved, cost)
-        if not any(match.cost < CLEAR and match.supported for match in self.found):
+        if not self.is_clear():
+            self.try_figures()
+        if not self.is_clear():
             self.try_two_steps()
         return sorted(self.found, key=lambda match: match.cost)[:CANDIDATES]
+
+    def is_clear(self) -> bool:
+        """Whether a formula was found that is meant."""
+        return any(match.cost < CLEAR and match.supported for match in self.found)
 
     # the numbers
 
@@ -126,6 +149,9 @@ class Matching:
             value, unit, sort = approximate(number.value), unit_of(number.unit), sort_of(number.unit)
             name = Name(number.name)
             yield Given(name, value, unit, sort, 1 << k, number.context, 0.0, not number.unit, False, number.calendar)
+            if not number.unit and value > 0 and SUBTRACTED.search(self.text[: number.start]):
+                # x^2 - 7x: the coefficient is -7
+                yield Given(Neg(name), -value, None, "", 1 << k, number.context, -0.2, True)
             if number.per and number.per not in CALENDAR and not sort:
                 by = unit_of(f"{number.unit}/{number.per}" if number.unit else f"1/{number.per}")
                 if by is not None:
@@ -136,17 +162,21 @@ class Matching:
         bits = itertools.count(len(self.numbers))
         for match in re.finditer(r"[A-Za-z]+", self.text):
             word = match[0].lower()
+            if word == "twice":
+                yield Given(Number(Fraction(2)), 2.0, None, "", 1 << next(bits), (), 0.6, True)
             if NUMBER_WORDS.get(word, 13) < 13:
                 count = NUMBER_WORDS[word]
                 said, _ = unit_after(self.text, match.end())
                 bit = 1 << next(bits)
-                yield Given(Number(Fraction(count)), float(count), unit_of(said), sort_of(said), bit, (), 0.4, not said)
+                yield Given(Number(Fraction(count)), float(count), unit_of(said), sort_of(said), bit, (), 0.7, not said)
             if word in ORDINALS:
                 place = ORDINALS[word]
                 yield Given(Number(Fraction(place)), float(place), None, "", 1 << next(bits), (), 0.6, True)
             if word in FRACTION_WORDS:
                 parts = FRACTION_WORDS[word]
                 yield Given(Quotient(ONE, Number(Fraction(parts))), 1 / parts, None, "", 1 << next(bits), (), 0.5, True)
+        for _ in HALVES_MORE.finditer(self.text):
+            yield Given(literal(Fraction(3, 2)), 1.5, None, "", 1 << next(bits), (("time", 1.0),), 0.3, True)
         for match in IN_ONE.finditer(self.text):
             # how much flows in a minute
             yield Given(ONE, 1.0, read_unit(match[1].lower()), "", 0, ((match[1].lower(), 1.0),), 0.4)
@@ -345,26 +375,134 @@ class Matching:
                 for step in each[:ALIKE_STEPS]:
                     if self.steps > STEPS:
                         return
+                    if step.source is solved.formula:
+                        continue
                     self.try_formula(solved, price + SECOND, step)
 
     def first_steps(self, solved: Solved) -> list[Given]:
         """What a formula gives from numbers of the text and constants."""
-        letters = [solved.formula.letters[name] for name in solved.names]
         kind = solved.formula.letters[solved.unknown].kinds[0]
-        choices = [self.choices(letter) for letter in letters]
-        if kind.way not in {"unit", "plain", "percent", "angle"} or not all(choices) or len(letters) > 4:
+        if kind.way not in {"unit", "plain", "percent", "angle"} or len(solved.names) > 4:
             return []
-        order = list(range(len(letters)))
-        price = self.price(solved) - 2.0
-        assignment = Assignment(self, solved, letters, choices, order, price, False, most=6)
         sort = {"percent": "percent", "angle": "angle"}.get(kind.way, "")
         found = []
+        for way in self.ways(solved, most=6):
+            taken = {name: each[2] for name, each in zip(solved.names, way.chosen)}
+            tree = substitute(solved.tree, taken)
+            found.append(
+                Given(
+                    tree, way.value, kind.unit, sort, way.mask, (), max(0.0, way.cost), False, True, "", solved.formula
+                )
+            )
+        return found
+
+    def ways(self, solved: Solved, most: int) -> Iterator[Way]:
+        """The ways to give numbers of the text and constants to the letters of a formula, each with what it gives."""
+        letters = [solved.formula.letters[name] for name in solved.names]
+        choices = [self.choices(letter) for letter in letters]
+        if not all(choices):
+            return
+        price = self.price(solved) - 2.0
+        assignment = Assignment(self, solved, letters, choices, list(range(len(letters))), price, False, most=most)
         for chosen, mask, cost in assignment.all():
             value = solved.function([each[1] for each in chosen])
             if value is not None and mask & self.everything:
-                tree = substitute(solved.tree, {letter.name: each[2] for letter, each in zip(letters, chosen)})
-                found.append(Given(tree, value, kind.unit, sort, mask, (), max(0.0, cost), False, True))
-        return found
+                yield Way(solved, letters, chosen, mask, cost, value)
+
+    # two figures
+
+    def try_figures(self) -> None:
+        """The areas or the volumes of two figures, added, or one taken away from the other."""
+        for goal in self.goals:
+            alike: dict[object, list[Way]] = {}
+            for formula in self.book.formulas:
+                if formula.topic not in FIGURES or self.speaks[id(formula)] < HEARD:
+                    continue
+                # as it is printed: what a figure has, not what follows from it
+                solved = formula.solved[0]
+                if len(solved.names) > 3:
+                    continue
+                kind = formula.letters[solved.unknown].kinds[0]
+                if kind.unit is not None and kind.unit.dimension in MEASURES and fits(goal, kind):
+                    alike.setdefault(kind.unit.dimension, []).extend(self.ways(solved, most=30))
+            for ways in alike.values():
+                likely = sorted(ways, key=lambda way: way.cost)[:MOST_FIGURES]
+                several = [more for way in likely for more in self.several(way)]
+                self.put_together(goal, likely, [*likely, *several])
+
+    def several(self, way: Way) -> Iterator[Way]:
+        """A figure so many times, by each small whole number of the text that is not in it."""
+        formula = way.solved.formula
+        count = Letter("n", "how many", kinds_of("1"), "1", frozenset())
+        for each in self.given:
+            if each.unit or each.sort or each.mask & way.mask or not each.mask or each.value not in range(2, 21):
+                continue
+            if "n" in formula.letters:
+                return
+            tree = Product((Name("n"), way.solved.tree), ("*",))
+            equation = Relation((Name(way.solved.unknown), tree), ("=",))
+            title = f"So many times {formula.title[0].lower()}{formula.title[1:]}"
+            more = replace(formula, title=title, letters={**formula.letters, "n": count}, equations=(equation,))
+            self.speaks[id(more)] = self.speaks[id(formula)]
+            solved = Solved(more, way.solved.unknown, tree, True)
+            chosen = dict(zip(way.solved.names, way.chosen)) | {"n": (each, each.value, each.tree, 0.0)}
+            yield Way(
+                solved,
+                [more.letters[name] for name in solved.names],
+                [chosen[name] for name in solved.names],
+                way.mask | each.mask,
+                way.cost + each.cost,
+                way.value * each.value,
+            )
+
+    def put_together(self, goal: Target, ways: list[Way], others: list[Way]) -> None:
+        """Weigh each two whose sum or difference is the answer and uses every number."""
+        target = goal.target * goal.scale
+        loose = goal.loose * goal.scale + 1e-12 * abs(target)
+        taken = bool(TAKEN_AWAY & self.said)
+        added = bool(ADDED & self.said)
+        for k, one in enumerate(ways):
+            if monotonic() > self.deadline:
+                return
+            for j, other in enumerate(others):
+                if self.varying & ~(one.mask | other.mask) or one.mask == other.mask:
+                    continue
+                shared = (one.mask & other.mask & self.everything).bit_count()
+                if shared > 2:
+                    continue
+                price = max(0.0, one.cost) + max(0.0, other.cost) + SECOND / 2 + TWICE / 2 * shared
+                if k < j and abs(one.value + other.value - target) <= loose:
+                    self.weigh_both(one, other, 1, price + (1.5 if taken and not added else 0.0))
+                if abs(one.value - other.value - target) <= loose:
+                    self.weigh_both(one, other, -1, price + (0.0 if taken else 1.5))
+
+    def weigh_both(self, one: Way, other: Way, sign: int, cost: float) -> None:
+        """Keep two figures as one formula."""
+        first, second = one.solved.formula, other.solved.formula
+        names = {name: name if name not in first.letters else f"{name}_2" for name in other.solved.names}
+        part = substitute(other.solved.tree, {name: Name(new) for name, new in names.items()})
+        tree = Sum((one.solved.tree, Neg(part) if sign < 0 else part))
+        title = f"{first.title} {'less' if sign < 0 else 'and'} {second.title[0].lower()}{second.title[1:]}"
+        equation = Relation((Name(one.solved.unknown), tree), ("=",))
+        letters = {**first.letters, **{new: replace(second.letters[name], name=new) for name, new in names.items()}}
+        formula = Formula(first.topic, first.subject, title, line(equation), first.words, letters, (equation,))
+        chosen = dict(zip([*one.solved.names, *names.values()], [*one.chosen, *other.chosen]))
+        solved = Solved(formula, one.solved.unknown, tree, True)
+        self.speaks[id(formula)] = min(self.speaks[id(first)], self.speaks[id(second)])
+        described = [letters[name] for name in solved.names]
+        self.weigh(solved, described, [chosen[name] for name in solved.names], one.mask | other.mask, {}, cost)
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """One way to give numbers to the letters of a formula, with its value in coherent units."""
+
+    solved: Solved
+    letters: list[Letter]
+    chosen: Sequence[Choice]
+    mask: int
+    cost: float
+    value: float
 
 
 @dataclass
@@ -416,7 +554,7 @@ class Assignment:
         for choice in self.choices[place]:
             each, twice = choice[0], bool(choice[0].mask & mask)
             # two ships of so many tonnes each
-            if twice and (again or each.mask.bit_count() != 1 or not any(word in EACH for word, _ in each.context)):
+            if twice and (again or not may_stand_twice(each, picked, mask)):
                 continue
             if needed and not each.worked and at == len(self.order) - 1:
                 continue
@@ -427,11 +565,24 @@ class Assignment:
                     continue
                 fresh = {**bound, free: sort}
             picked[place] = choice
-            price = cost + choice[3] + (TWICE if twice else 0.0)
+            price = cost + choice[3]
+            if twice:
+                price += TWICE if any(word in EACH for word, _ in each.context) else 2 * TWICE
             self.assign(
                 at + 1, picked, mask | each.mask, fresh, price, needed and not each.worked, again or twice
             )  # fmt: skip
         picked[place] = None
+
+
+def may_stand_twice(each: Given, picked: Sequence[Choice | None], mask: int) -> bool:
+    """Whether a number may stand for two letters: said of each, or once on the way to what was worked out."""
+    if not each.worked and each.mask.bit_count() == 1 and any(word in EACH for word, _ in each.context):
+        return True
+    shared = each.mask & mask
+    worked = each.mask if each.worked else 0
+    for choice in picked:
+        worked |= choice[0].mask if choice is not None and choice[0].worked else 0
+    return shared.bit_count() == 1 and not shared & ~worked
 
 
 # sorts of numbers
