@@ -4,6 +4,7 @@ import re
 import tomllib
 from pathlib import Path
 from unittest import TestCase
+from unittest.mock import patch
 
 from tests.counting import calls
 from vorlage.core.algebra import approximate
@@ -58,6 +59,12 @@ def is_meant(tree: Node, wanted: Node, numbers: tuple[FoundNumber, ...]) -> bool
 
 
 class Formulas(TestCase):
+    def setUp(self) -> None:
+        # the steps alone end a search here: what is found must not hang on what else the machine does
+        patience = patch("vorlage.core.questions.varying.PATIENCE", 3600.0)
+        patience.start()
+        self.addCleanup(patience.stop)
+
     def test_fixed_questions(self) -> None:
         for name, (first, among_three) in KEPT.items():
             places = []

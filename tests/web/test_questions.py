@@ -546,6 +546,17 @@ class FromFixed(TestCase):
         shown = preview(desk, "varied", 1)
         self.assertEqual((shown.messages, len(shown.rows)), ({}, 7))
 
+    def test_what_would_turn_the_sign_of_the_answer_is_kept_out(self) -> None:
+        fixed = {
+            "text": "A cube with an edge of 6 cm has a hole of radius 1 cm drilled through it. What volume remains?",
+            "answer": "197 cm^3",
+        }
+        picked = {"vary-l": "on", "vary-l_1": "on", "definition-l": "3..9", "definition-l_1": "1..6"}
+        self.client.post(reverse("vary"), fixed | picked | {"formula": "l^3 - pi*l_1^2*l"})
+        desk = Desk.from_draft(Draft.objects.get().fields)
+        self.assertEqual([row.text for row in desk.conditions], ["l^3 - pi*l_1^2*l > 0"])
+        self.assertEqual(preview(desk, "varied", 1).messages, {})
+
 
 class FormulaBook(TestCase):
     def test_it_can_be_looked_through(self) -> None:

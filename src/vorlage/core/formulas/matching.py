@@ -51,6 +51,8 @@ FRACTION_WORDS = {"half": 2, "third": 3, "quarter": 4, "fifth": 5, "tenth": 10}
 # Figures are put together whose words are heard at all; so many ways to measure them are looked at.
 FIGURES = frozenset(["Plane figures", "Circles", "Solids"])
 HEARD, MOST_FIGURES = 1.5, 160
+# Pairs of figures that are looked at in the time of one step.
+PAIRS_A_STEP = 20
 MEASURES = frozenset([(("meter", 2),), (("meter", 3),)])
 # Words by which one figure is taken away from another.
 TAKEN_AWAY = frozenset(
@@ -462,7 +464,8 @@ class Matching:
         taken = bool(TAKEN_AWAY & self.said)
         added = bool(ADDED & self.said)
         for k, one in enumerate(ways):
-            if monotonic() > self.deadline:
+            self.steps += len(others) // PAIRS_A_STEP
+            if self.steps > STEPS or monotonic() > self.deadline:
                 return
             for j, other in enumerate(others):
                 if self.varying & ~(one.mask | other.mask) or one.mask == other.mask:

@@ -13,7 +13,7 @@ from .giveaways import Demand
 from .question import Problem, Question, QuestionDrawing
 from .survey import Spread, Survey, survey
 from .text import QuestionText, lone_span
-from .varying import FoundFormula, Proposal, propose, read_named
+from .varying import FoundFormula, Proposal, keeping_sign, propose, read_named
 
 __all__ = [
     "DataTable",
@@ -38,6 +38,7 @@ __all__ = [
     "Warning",
     "diagnose",
     "differences",
+    "keeping_sign",
     "load_document",
     "lone_span",
     "pinned_draws",

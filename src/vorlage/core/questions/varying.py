@@ -7,14 +7,15 @@ and everything offered is worked out exactly before it is shown.
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import product
 from time import monotonic
 
 from flint import fmpq
 
 from ..algebra import Compiled, EvaluationError, Exact, approximate, enclosures
-from ..draws import readable
+from ..draws import DrawError, Range, read_definition, readable
 from ..formulas import (
     Formula,
     FoundNumber,
@@ -164,6 +165,42 @@ def offered(found: Sequence[Offer], numbers: Sequence[FoundNumber], goal: Goal) 
         if len(kept) == OFFERED:
             break
     return kept
+
+
+def keeping_sign(formula: str, numbers: Sequence[FoundNumber], definitions: Mapping[str, str]) -> str:
+    """The condition under which a formula has a value of the same sign as in the text; empty where it always has.
+
+    ``definitions`` are those of the numbers that vary, as they were typed; the ends of ranges are tried.
+
+    >>> numbers = found_numbers("A hole of 1 cm goes through a cube of 6 cm.", "point")
+    >>> keeping_sign("l_1^3 - pi*l^2*l_1", numbers, {"l": "1..6", "l_1": "3..9"})
+    'l_1^3 - pi*l^2*l_1 > 0'
+    >>> keeping_sign("l_1^3 - pi*l^2*l_1", numbers, {"l": "1..2", "l_1": "6..9"})
+    ''
+    """
+    tree = read_named(formula)
+    ends = []
+    for number in numbers:
+        value = approximate(number.value)
+        try:
+            definition = read_definition(definitions[number.name], Settings()) if number.name in definitions else None
+        except (NotationError, DrawError):
+            # the desk says what is wrong with it
+            definition = None
+        last = definition.count - 1 if isinstance(definition, Range) else 0
+        ends.append(
+            [float(definition.low), float(definition.low + last * definition.step)]
+            if isinstance(definition, Range)
+            else [value]
+        )
+    function = quick_function(tree, [number.name for number in numbers])
+    here = function([approximate(number.value) for number in numbers])
+    if not here or sum(len(each) == 2 for each in ends) > MOST_MATCHED:
+        return ""
+    corners = map(function, product(*ends))
+    if all(value is not None and value * here > 0 for value in corners):
+        return ""
+    return f"{formula} {'>' if here > 0 else '<'} 0"
 
 
 def fingerprint(tree: Node, numbers: Sequence[FoundNumber]) -> tuple[float | None, ...]:

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.algebra import to_fraction
 from vorlage.core.notation import Node, Style, line, literal, mathml, substitute
-from vorlage.core.questions import FoundFormula, Proposal, Unusable, propose, read_named, varied
+from vorlage.core.questions import FoundFormula, Proposal, Unusable, keeping_sign, propose, read_named, varied
 from vorlage.web.accounts.permissions import author
 
 from .desk_form import Desk
@@ -80,14 +80,20 @@ def typed(request: HttpRequest) -> tuple[str, str]:
 def desk_of(proposal: Proposal, text: str, request: HttpRequest) -> Desk:
     """The desk with the numbers that were picked to vary; the others stay in the text and in the formula."""
     picked = [number for number in proposal.numbers if f"vary-{number.name}" in request.POST]
-    formula = request.POST.get("formula", "")[:500]
+    formula, condition = request.POST.get("formula", "")[:500], ""
+    definitions = {
+        number.name: request.POST.get(f"definition-{number.name}", number.definition)[:200] for number in picked
+    }
     if formula in {found.formula for found in proposal.formulas}:
         fixed = {number.name: literal(to_fraction(number.value)) for number in proposal.numbers if number not in picked}
-        formula = line(substitute(read_named(formula), fixed))
+        condition = keeping_sign(formula, proposal.numbers, definitions)
+        formula, condition = (
+            line(substitute(read_named(each), fixed)) if each else "" for each in (formula, condition)
+        )
     rows = [
         ParameterRow(
             number.name,
-            request.POST.get(f"definition-{number.name}", number.definition)[:200],
+            definitions[number.name],
             number.unit,
             number.shown,
         )
@@ -107,6 +113,6 @@ def desk_of(proposal: Proposal, text: str, request: HttpRequest) -> Desk:
         subject="physics" if proposal.unit else "mathematics",
         wording=varied(text, picked),
         parameters=rows or [ParameterRow()],
-        conditions=[ConditionRow()],
+        conditions=[ConditionRow(condition)],
         parts=[part],
     )
