@@ -122,6 +122,13 @@ class Solved:
         """The value from those of the letters in the order of ``names``; None where there is none."""
         return quick_function(self.tree, self.names)
 
+    @cached_property
+    def differences(self) -> tuple[Callable[[Sequence[float]], float | None], ...]:
+        """The values of what is one letter less another in it, each as ``function``."""
+        sums = (node for node in walk(self.tree) if isinstance(node, Sum))
+        found = (node for node in sums if any(isinstance(term, Neg) for term in node.terms))
+        return tuple(quick_function(node, self.names) for node in found)
+
 
 @dataclass(frozen=True)
 class Formula:

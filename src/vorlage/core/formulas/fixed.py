@@ -46,6 +46,7 @@ PHRASE = re.compile(
     rf"(?: (?:per|an?) (?P<below_shape>square |cubic )?(?P<below>{NAMED})(?P<squared> squared| per second)?)?)(?![\w])",
     re.IGNORECASE,
 )
+OVER_UNIT = re.compile(r"[ \u00a0\u202f](1/(?:[A-Za-z°Ωµμ]{1,3}))(?![\w])")
 PER_UNIT = re.compile(rf"[ \u00a0\u202f]per ({NAMED}|°C|K|m|cm|s|kg|mol)(?![\w])", re.IGNORECASE)
 NAMES_OF_UNITS = {
     "degrees celsius": "°C", "degree celsius": "°C", "degrees c": "°C", "degree c": "°C", "degrees": "°", "degree": "°",
@@ -312,6 +313,9 @@ def unit_after(text: str, place: int) -> tuple[str, int]:
     per = PER_UNIT.match(text, place)
     if per and unit_of(f"1/{per[1]}") is not None:
         return f"1/{per[1]}", per.end()
+    over = OVER_UNIT.match(text, place)
+    if over and unit_of(over[1]) is not None:
+        return over[1], over.end()
     phrase = PHRASE.match(text, place)
     if phrase:
         unit = in_symbols(phrase)

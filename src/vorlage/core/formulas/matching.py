@@ -42,6 +42,8 @@ LAST_STEPS = frozenset(["Numbers", "Units"])
 TWICE = 0.9
 # What a second step costs.
 SECOND = 1.6
+# what each difference costs that comes out negative though nothing in the text does
+BACKWARD = 1.2
 ONE = Number(Fraction(1))
 IN_ONE = re.compile(r"\b(?:in|per|during|within|every|for) (?:an?|one) (second|minute|hour|day|week)\b", re.IGNORECASE)
 HALVES_MORE = re.compile(r"\b(?:one|time|once) and a half\b", re.IGNORECASE)
@@ -61,7 +63,7 @@ TAKEN_AWAY = frozenset(
         "wall window door pond path grass lawn"
     )
 )
-ADDED = frozenset(stems("consists top joined attached mounted together made shape shaped ends"))
+ADDED = frozenset(stems("consists top joined attached mounted together made shape shaped ends roof tower silo"))
 # Words by which one number of the text stands for two things.
 EACH = frozenset(stems("each both equal identical same two pair"))
 
@@ -299,8 +301,15 @@ class Matching:
                 and is_whole_anyway(solved, chosen)
             ):
                 price += 2.0
+            price += self.backward(solved, [each[1] for each in chosen])
             supported = self.speaks[id(solved.formula)] > SUPPORT
             self.found.append(Match(tree, price, mask, solved.formula, supported))
+
+    def backward(self, solved: Solved, values: Sequence[float]) -> float:
+        """What it costs that a larger number is taken from a smaller one on the way: nobody has 2 - 7 tickets."""
+        if self.goal.value < 0 or min(values, default=0.0) < 0:
+            return 0.0
+        return BACKWARD * sum(1 for difference in solved.differences if (difference(values) or 0.0) < 0)
 
     def rounding(self, off: float, result: float) -> float:
         """What it costs that the answer is only met after rounding: a printed 3.03 has been rounded, 150 hardly."""
@@ -475,7 +484,7 @@ class Matching:
                     continue
                 price = max(0.0, one.cost) + max(0.0, other.cost) + SECOND / 2 + TWICE / 2 * shared
                 if k < j and abs(one.value + other.value - target) <= loose:
-                    self.weigh_both(one, other, 1, price + (1.5 if taken and not added else 0.0))
+                    self.weigh_both(one, other, 1, price + (0.0 if added else 1.5 if taken else 1.0))
                 if abs(one.value - other.value - target) <= loose:
                     self.weigh_both(one, other, -1, price + (0.0 if taken else 1.5))
 
