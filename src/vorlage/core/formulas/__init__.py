@@ -19,8 +19,8 @@ from .book import (
     stem,
 )
 from .fitting import Fitting, fitting
-from .fixed import FoundNumber, Goal, Unusable, found_numbers, given_answer, proposed_range, varied
-from .lists import ListFormula, list_formulas
+from .fixed import FoundNumber, Goal, Unusable, found_numbers, given_answer, varied
+from .lists import list_formulas
 from .matching import Match, Matching
 from .search import Search
 
@@ -33,7 +33,6 @@ __all__ = [
     "Goal",
     "Kind",
     "Letter",
-    "ListFormula",
     "Match",
     "Matching",
     "Search",
@@ -46,7 +45,6 @@ __all__ = [
     "isolated",
     "list_formulas",
     "load_book",
-    "proposed_range",
     "quick_function",
     "search_book",
     "stem",

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import permutations
 
-from ..notation import Name, Node, line, substitute
+from ..notation import Name, Node, line
 from ..quantities import Unit
-from .book import EMPTY, Formula, Letter, Solved, book, constant_value, quick_function, stems
+from .book import EMPTY, Formula, Letter, Solved, book, quick_function, stems
 from .fixed import unit_of
-from .matching import Given, constant_factor, question_of, scaled_tree, sort_of, taken_as
+from .matching import Choice, Given, constant_choice, question_of, sort_of, taken_as, written
 
 # Words of so much weight speak for a formula whose units fit.
 HEARD = 1.5
@@ -18,6 +18,8 @@ HEARD = 1.5
 MOST_PARAMETERS, OFFERED = 5, 3
 # Letters that are used for one another.
 SAME = {"t": "tn", "n": "nt", "P": "PKa", "r": "rp"}
+# A parameter that stands for a letter only at this price or more, such as hours for a plain number, is not offered.
+CERTAIN = 0.3
 # Permutations of parameters tried in all.
 STEPS = 4_000
 
@@ -42,7 +44,7 @@ def fitting(parameters: Mapping[str, str], unit: str, words: str) -> list[Fittin
     if not 1 <= len(named) <= MOST_PARAMETERS:
         return []
     given = [
-        Given(Name(name), 1.0, unit_of(each), sort_of(each), 1 << k, (), 0.0, not each)
+        Given(Name(name), 1.3 + 0.37 * k, unit_of(each), sort_of(each), 1 << k, (), 0.0, not each)
         for k, (name, each) in enumerate(named)
     ]
     said = frozenset(stems(words)) - EMPTY
@@ -59,7 +61,7 @@ def fitting(parameters: Mapping[str, str], unit: str, words: str) -> list[Fittin
                 steps += 1
                 if steps > STEPS:
                     return ranked(found)
-                made = in_names(solved, letters, [given[k] for k in order], unit, wanted)
+                made = in_names(solved, {letter.name: given[k] for letter, k in zip(letters, order)}, wanted)
                 if made is None:
                     continue
                 alike = sum(named[k][0] in SAME.get(letter.name, letter.name) for letter, k in zip(letters, order))
@@ -107,56 +109,30 @@ def gives(letter: Letter, unit: str, wanted: Unit | None) -> bool:
     for kind in letter.kinds:
         if kind.way == way and way:
             return True
-        known = kind.way == "unit" and kind.unit is not None and wanted is not None and not sort
-        if known and kind.unit.dimension == wanted.dimension:  # type: ignore[union-attr]
+        if sort or kind.way != "unit" or kind.unit is None or wanted is None:
+            continue
+        if kind.unit.dimension == wanted.dimension:
             return True
     return False
 
 
-def in_names(
-    solved: Solved, letters: Sequence[Letter], given: Sequence[Given], unit: str, wanted: Unit | None
-) -> Node | None:
-    """A formula in the names of parameters and in the answer's unit; None where their units do not fit."""
-    factors: dict[str, float] = {}
-    trees: dict[str, Node] = {}
-    for letter, each in zip(letters, given):
-        taken = next(
-            (
-                taken
-                for kind in letter.kinds
-                if kind.way != "any" and (taken := taken_as(each, kind, False)) and taken[2] < 0.3
-            ),
-            None,
-        )
-        if taken is None:
+def in_names(solved: Solved, given: Mapping[str, Given], unit: Unit | None) -> Node | None:
+    """A formula in the names of the parameters that stand for its letters, in the answer's unit; None where their
+    units do not fit."""
+    letters = [solved.formula.letters[name] for name in solved.names]
+    chosen = []
+    for letter in letters:
+        choice = constant_choice(letter.name) if letter.constant else as_parameter(letter, given[letter.name])
+        if choice is None:
             return None
-        trees[letter.name], factors[letter.name] = taken[1], taken[0]
-    for name in solved.names:
-        letter = solved.formula.letters[name]
-        if letter.constant:
-            constant = book().constants[name]
-            trees[name] = scaled_tree(constant_value(constant.values[0])[0], constant_factor(constant.unit))
-    scale = float(wanted.factor) if wanted is not None and wanted.dimension else 1.0
-    if all(abs(factor - 1) < 1e-12 for factor in factors.values()):
-        return scaled_tree(substitute(solved.tree, trees), 1 / scale)
-    # where units only bring a factor, it stands once
-    plain = {letter.name: each.tree for letter, each in zip(letters, given)}
-    points = [[1.3 + 0.37 * k for k in range(len(letters))], [2.1 - 0.23 * k for k in range(len(letters))]]
-    ratios = []
-    for point in points:
-        values = {letter.name: number for letter, number in zip(letters, point)}
-        fixed = {
-            name: float(constant_value(book().constants[name].values[0])[1])
-            * constant_factor(book().constants[name].unit)
-            for name in solved.names
-            if solved.formula.letters[name].constant
-        }
-        raw = solved.function([values.get(name, fixed.get(name, 0.0)) for name in solved.names])
-        full = solved.function(
-            [values[name] * factors[name] if name in values else fixed[name] for name in solved.names]
-        )
-        ratios.append(full / raw / scale if raw and full is not None else None)
-    if ratios[0] is not None and ratios[1] is not None and abs(ratios[0] / ratios[1] - 1) < 1e-9:
-        constants = {name: tree for name, tree in trees.items() if name not in plain}
-        return scaled_tree(substitute(solved.tree, {**plain, **constants}), ratios[0])
-    return scaled_tree(substitute(solved.tree, trees), 1 / scale)
+        chosen.append(choice)
+    return written(solved, letters, chosen, float(unit.factor) if unit is not None and unit.dimension else 1.0)
+
+
+def as_parameter(letter: Letter, each: Given) -> Choice | None:
+    """A parameter as it would stand for a letter; None where it cannot for certain."""
+    for kind in letter.kinds:
+        taken = taken_as(each, kind, False) if kind.way != "any" else None
+        if taken is not None and taken[2] < CERTAIN:
+            return each, *taken
+    return None

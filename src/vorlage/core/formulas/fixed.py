@@ -330,9 +330,8 @@ def unit_after(text: str, place: int) -> tuple[str, int]:
         follows = text[found.start(1) + end :][:1]
         if follows.isalpha() or piece[-1] in "/·* (" or piece.count("(") != piece.count(")"):
             continue
-        first = re.match(r"[A-Za-zΩµμ]+", piece)
-        small = first is not None and first[0].islower() and first[0].isascii() and first[0] not in SMALL
-        if small and not re.fullmatch(NAMED, first[0]):  # type: ignore[index]
+        first = re.match(r"[a-z]+(?![A-Za-zΩµμ])", piece)
+        if first and first[0] not in SMALL and not re.fullmatch(NAMED, first[0]):
             continue
         if piece in {"h", "d", "m", "A", "t", "u"} and follows not in "., \n;:?)":
             continue

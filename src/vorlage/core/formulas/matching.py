@@ -249,16 +249,14 @@ class Matching:
             return self.known[id(letter)]
         found = [choice for each in self.given if (choice := self.choice(letter, each))]
         if letter.constant:
-            constant = self.book.constants[letter.name]
-            factor = constant_factor(constant.unit)
-            for place, text in enumerate(constant.values):
-                tree, number = constant_value(text)
-                nothing = Given(tree, float(number), None, "", 0)
-                found.append((nothing, float(number) * factor, scaled_tree(tree, factor), 0.25 + 0.12 * place))
+            for place in range(len(self.book.constants[letter.name].values)):
+                tabled = constant_choice(letter.name, place)
+                found.append(tabled)
                 for each in self.given:
                     # "one mole fills 24 dm^3": the number of the table, whatever unit it has here
-                    if each.mask and each.value == float(number) and not any(choice[0] is each for choice in found):
-                        found.append((each, float(number) * factor, scaled_tree(each.tree, factor), 0.35))
+                    if each.mask and each.value == tabled[0].value and not any(choice[0] is each for choice in found):
+                        factor = constant_factor(self.book.constants[letter.name].unit)
+                        found.append((each, tabled[1], scaled_tree(each.tree, factor), 0.35))
         self.known[id(letter)] = found
         return found
 
@@ -293,7 +291,7 @@ class Matching:
             off = abs(result - goal.target)
             if off > goal.loose + 1e-12 * abs(goal.target):
                 continue
-            tree = self.written(solved, letters, chosen, goal, scale)
+            tree = written(solved, letters, chosen, scale, goal.shift)
             price = cost + goal.cost + self.rounding(off, result) + self.unused(mask)
             if (
                 isinstance(solved.tree, Call)
@@ -328,37 +326,6 @@ class Matching:
         left = self.varying & ~mask
         stays = self.everything & ~self.varying & ~mask
         return 3.0 * left.bit_count() + 0.5 * stays.bit_count()
-
-    # formulas as trees
-
-    def written(
-        self, solved: Solved, letters: list[Letter], chosen: Sequence[Choice], goal: Target, scale: float
-    ) -> Node:
-        """The formula in the names of the text's numbers, in the answer's unit.
-
-        Where the units only bring a factor, it stands once, behind the formula; elsewhere each number is converted.
-        """
-        raw = [each[0].value for each in chosen]
-        values = [each[1] for each in chosen]
-        first, full = solved.function(raw), solved.function(values)
-        if first and full is not None and not goal.shift:
-            factor = full / scale / first
-            if raw == values or all(self.stays_a_factor(solved, raw, values, scale, factor, by) for by in (1.07, 0.91)):
-                plain = {letter.name: each[0].tree for letter, each in zip(letters, chosen)}
-                return scaled_tree(substitute(solved.tree, plain), factor)
-        tree = substitute(solved.tree, {letter.name: each[2] for letter, each in zip(letters, chosen)})
-        return scaled_tree(Sum((tree, negative(goal.shift))) if goal.shift else tree, 1 / scale)
-
-    def stays_a_factor(
-        self, solved: Solved, raw: list[float], values: list[float], scale: float, factor: float, by: float
-    ) -> bool:
-        """Whether other numbers differ by the same factor when their units are left out."""
-        moved_raw = [number * (by + 0.013 * k) for k, number in enumerate(raw)]
-        moved = [as_taken(number, before, after) for number, before, after in zip(moved_raw, raw, values)]
-        one, other = solved.function(moved_raw), solved.function(moved)
-        if not one or not factor or other is None:
-            return False
-        return abs(other / scale / one / factor - 1) < 1e-9
 
     # two steps
 
@@ -745,6 +712,15 @@ def constant_factor(unit: str) -> float:
     return float(read_unit(unit).factor)
 
 
+def constant_choice(name: str, place: int = 0) -> Choice:
+    """A constant of the book as it stands for its letter, with one of the values that tables give it."""
+    constant = book().constants[name]
+    factor = constant_factor(constant.unit)
+    tree, number = constant_value(constant.values[place])
+    value = float(number)
+    return Given(tree, value, None, "", 0), value * factor, scaled_tree(tree, factor), 0.25 + 0.12 * place
+
+
 def is_near(value: float, name: str) -> bool:
     """Whether a number of the text can be what a constant is called for: within a few per cent."""
     constant = book().constants[name]
@@ -753,6 +729,37 @@ def is_near(value: float, name: str) -> bool:
 
 
 # trees
+
+
+def written(
+    solved: Solved, letters: Sequence[Letter], chosen: Sequence[Choice], scale: float, shift: float = 0.0
+) -> Node:
+    """A formula in the names of the numbers that stand for its letters, less ``shift`` and over ``scale``.
+
+    Where the units only bring a factor, it stands once, behind the formula; elsewhere each number is converted.
+    """
+    raw = [each[0].value for each in chosen]
+    values = [each[1] for each in chosen]
+    first, full = solved.function(raw), solved.function(values)
+    if first and full is not None and not shift:
+        factor = full / scale / first
+        if raw == values or all(stays_a_factor(solved, raw, values, scale, factor, by) for by in (1.07, 0.91)):
+            plain = {letter.name: each[0].tree for letter, each in zip(letters, chosen)}
+            return scaled_tree(substitute(solved.tree, plain), factor)
+    tree = substitute(solved.tree, {letter.name: each[2] for letter, each in zip(letters, chosen)})
+    return scaled_tree(Sum((tree, negative(shift))) if shift else tree, 1 / scale)
+
+
+def stays_a_factor(
+    solved: Solved, raw: list[float], values: list[float], scale: float, factor: float, by: float
+) -> bool:
+    """Whether other numbers differ by the same factor when their units are left out."""
+    moved_raw = [number * (by + 0.013 * k) for k, number in enumerate(raw)]
+    moved = [as_taken(number, before, after) for number, before, after in zip(moved_raw, raw, values)]
+    one, other = solved.function(moved_raw), solved.function(moved)
+    if not one or not factor or other is None:
+        return False
+    return abs(other / scale / one / factor - 1) < 1e-9
 
 
 def scaled_tree(tree: Node, factor: float) -> Node:

@@ -305,19 +305,17 @@ def merged(left: Dimension | None, right: Dimension | None, sign: int) -> Dimens
     return tuple(sorted((base, count) for base, count in powers.items() if count))
 
 
-def joined(
-    left: Candidate, right: Candidate, sums_only: bool = False, products_only: bool = False
-) -> Iterator[Candidate]:
+def joined(left: Candidate, right: Candidate, sums_only: bool = False) -> Iterator[Candidate]:
     """Two formulas joined by the four operations, as far as their units allow."""
     cost = left.cost + right.cost
-    if not products_only and (left.dimension == right.dimension or left.dimension is None or right.dimension is None):
+    if left.dimension == right.dimension or left.dimension is None or right.dimension is None:
         yield Candidate(left.value + right.value, left.dimension, f"{left.text} + {right.text}", cost + 0.7, 0)
         yield Candidate(left.value - right.value, left.dimension, f"{left.text} - {inner(right, 1)}", cost + 1, 0)
         yield Candidate(right.value - left.value, left.dimension, f"{right.text} - {inner(left, 1)}", cost + 1, 0)
     if sums_only:
         return
     alike = left.dimension == right.dimension and left.level == right.level == 2 and left.value + right.value
-    if alike and not products_only:
+    if alike:
         # two in parallel
         both = f"{left.text}*{right.text}/({left.text} + {right.text})"
         yield Candidate(left.value * right.value / (left.value + right.value), left.dimension, both, cost + 2.2, 1)

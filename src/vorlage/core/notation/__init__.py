@@ -51,7 +51,7 @@ from .tree import (
     unsigned,
     walk,
 )
-from .vocabulary import AUTHOR, CALCULUS
+from .vocabulary import AUTHOR, CALCULUS, FUNCTIONS
 
 POINT = Style()
 # Functions that do an author's work and have no place in a student's answer.
@@ -93,6 +93,7 @@ def content_mathml(node: Node) -> str:
 
 __all__ = [
     "AUTHOR_FUNCTIONS",
+    "FUNCTIONS",
     "NOTES",
     "PLAIN",
     "Call",

@@ -266,8 +266,9 @@ class DrawnQuestion:
         key = number.key_tree()
         if is_the_same(value, number.key):
             return key
-        if isinstance(unsigned(key), Number) and number.tolerance.mode != "exact":
-            return to_decimals(value, 1 + unsigned(key).significant_figures)  # type: ignore[attr-defined]
+        figures = unsigned(key)
+        if isinstance(figures, Number) and number.tolerance.mode != "exact":
+            return to_decimals(value, 1 + figures.significant_figures)
         return readable(value)
 
     def html(self, text: QuestionText, style: Style = Style()) -> str:  # noqa: B008 (frozen)

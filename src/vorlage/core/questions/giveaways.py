@@ -17,6 +17,7 @@ from ..answers import (
     NumberAnswer,
     QuantityAnswer,
     Written,
+    WrittenForm,
     lacking_form,
     unmet,
 )
@@ -143,7 +144,7 @@ def tried(
             cure = condition(item, part, answer, said.written, verdict.code)
             copied = verdict.tree if isinstance(verdict.tree, Node) else tree
             demand = None if cure else demanded(item, part, answer, copied, right)
-            message = f"{label}: {line(bare(tree))} in {said.where} {earns}{told(demand)}"
+            message = f"{label}: {line(stripped(tree))} in {said.where} {earns}{told(demand)}"
             return GivenAway(message, cure, demand, f"{label} {said.where} {line(said.written)} {cure}")
     return None
 
@@ -163,16 +164,14 @@ def told(demand: Demand | None) -> str:
     return f": {demand.words[0].lower()}{demand.words[1:]}." if demand else "."
 
 
-def bare(tree: Node) -> Node:
-    """A tree without the marks of drawing."""
-    return stripped(tree)
-
-
 def pieces(tree: Node) -> list[Node]:
     """A span, and the sides of an equation, which a student may copy alone; not the 0 of every equation."""
     if isinstance(tree, Relation) and set(tree.signs) <= {"=", "≈"}:
-        return [bare(tree), *(bare(term) for term in tree.terms if not isinstance(unsigned(term), Name | Number))]
-    return [bare(tree)]
+        return [
+            stripped(tree),
+            *(stripped(term) for term in tree.terms if not isinstance(unsigned(term), Name | Number)),
+        ]
+    return [stripped(tree)]
 
 
 def response_of(item: DrawnQuestion, part: int, kind: str, tree: Node) -> str | None:
@@ -246,7 +245,7 @@ def demanded(item: DrawnQuestion, part: int, answer: DrawnAnswer, tree: Node, ri
         return Demand(part, "Let another form earn nothing", (("share", "0"),))
     wanted = ""
     field = "form"
-    key = bare(answer.key_tree())
+    key = stripped(answer.key_tree())
     if isinstance(specification, FormulaAnswer):
         wanted = next(
             (
@@ -264,15 +263,16 @@ def demanded(item: DrawnQuestion, part: int, answer: DrawnAnswer, tree: Node, ri
         wanted = "solved"
     elif isinstance(specification, NumberAnswer) and not specification.written:
         field = "written"
-        ways = ("cartesian",) if item.question.document.complex else ("integer", "fraction", "decimal", "surd")
+        ways: tuple[WrittenForm, ...] = ("integer", "fraction", "decimal", "surd")
+        ways = ("cartesian",) if item.question.document.complex else ways
         wanted = next((way for way in ways if not unmet_by(key, way) and unmet_by(tree, way)), "")
     if not wanted:
         return None
     return Demand(part, f"Ask for the form {FORM_NAMES[wanted]}", ((field, wanted), ("share", "0")))
 
 
-def unmet_by(tree: Node, way: str) -> bool:
-    return unmet(tree, Written(form=way)) is not None  # type: ignore[arg-type]
+def unmet_by(tree: Node, way: WrittenForm) -> bool:
+    return unmet(tree, Written(form=way)) is not None
 
 
 def has_demand(specification: object) -> bool:

@@ -29,7 +29,7 @@ from ..formulas import (
     quick_function,
     varied,
 )
-from ..notation import Node, NotationError, Settings, line, names_in, read
+from ..notation import FUNCTIONS, Node, NotationError, Settings, line, names_in, read
 
 # Seconds after which the book is closed, and half as much again for free search; the steps end both before that.
 PATIENCE = 1.0
@@ -241,41 +241,9 @@ def is_near(value: Exact, goal: Goal) -> bool:
     return abs(approximate(value) - approximate(goal.value)) <= goal.loose * (1 + 1e-6)
 
 
-WORDS_OF_NOTATION = frozenset(
-    [
-        "sqrt",
-        "sin",
-        "cos",
-        "tan",
-        "asin",
-        "acos",
-        "atan",
-        "pi",
-        "ln",
-        "log",
-        "exp",
-        "root",
-        "binomial",
-        "gcd",
-        "lcm",
-        "mod",
-        "ceil",
-        "floor",
-        "round",
-        "mean",
-        "median",
-        "stdev",
-        "max",
-        "min",
-        "abs",
-        "normal_cdf",
-    ]
-)
-
-
 def read_named(text: str) -> Node:
     """A formula whose letters are those that stand in it."""
-    names = frozenset(re.findall(r"[a-zA-Z]+(?:_\w+)?", text)) - WORDS_OF_NOTATION
+    names = frozenset(re.findall(r"[a-zA-Z]+(?:_\w+)?", text)) - FUNCTIONS - {"pi"}
     try:
         return read(text, Settings(angle="degrees", names=names))
     except NotationError:

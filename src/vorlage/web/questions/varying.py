@@ -7,15 +7,16 @@ import uuid
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
-from django.utils.safestring import SafeString, mark_safe
+from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.algebra import to_fraction
-from vorlage.core.notation import Node, Style, line, literal, mathml, substitute
+from vorlage.core.notation import line, literal, substitute
 from vorlage.core.questions import FoundFormula, Proposal, Unusable, keeping_sign, propose, read_named, varied
 from vorlage.web.accounts.permissions import author
 
 from .desk_form import Desk
+from .formulas import markup
 from .models import Draft
 from .rows import ConditionRow, ParameterRow, PartRow
 
@@ -66,11 +67,7 @@ def vary(request: HttpRequest) -> HttpResponse:
 def shown(found: FoundFormula) -> tuple[FoundFormula, SafeString, SafeString]:
     """A formula that was found and the book's, typeset by the core's own printer."""
     printed = found.book.equations[0] if found.book else None
-    return found, typeset(read_named(found.formula)), typeset(printed) if printed else SafeString("")
-
-
-def typeset(tree: Node) -> SafeString:
-    return mark_safe(mathml(tree, Style(), True))
+    return found, markup(read_named(found.formula), True), markup(printed, True) if printed else SafeString("")
 
 
 def typed(request: HttpRequest) -> tuple[str, str]:
