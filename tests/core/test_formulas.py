@@ -3,7 +3,10 @@
 from random import Random
 from unittest import TestCase
 
-from vorlage.core.formulas import Formula, Kind, Solved, book, fitting, isolated, search_book, stem
+from vorlage.core.formulas import Formula, Kind, Solved, book, fitting, isolated, quick_function, search_book, stem
+from vorlage.core.formulas.fitting import in_names
+from vorlage.core.formulas.fixed import unit_of
+from vorlage.core.formulas.matching import Given, constant_choice
 from vorlage.core.notation import Name, Relation, Settings, line, read
 from vorlage.core.quantities import Measure, measure, read_unit
 
@@ -23,6 +26,16 @@ def measures(formula: Formula, place: int) -> dict[str, Measure] | None:
 
 
 TRIES = 60
+# For each unit of the book another in which a teacher may give the number.
+OTHER_UNITS = {
+    "m": "cm", "s": "min", "kg": "g", "J": "kJ", "N": "kN", "W": "kW", "m/s": "km/h", "m^2": "cm^2", "m^3": "L",
+    "Pa": "kPa", "V": "mV", "A": "mA", "Ω": "kΩ", "ohm": "kΩ", "C": "μC", "Hz": "kHz", "kg/m^3": "g/cm^3", "F": "μF",
+    "kg m/s": "kg m/s", "m/s^2": "m/s^2", "mol": "mmol", "T": "mT", "N/m": "N/cm", "Wb": "mWb", "H": "mH",
+}  # fmt: skip
+
+
+def factor(unit: str) -> float:
+    return float(read_unit(unit).factor)
 
 
 def there_and_back(printed: Solved, other: Solved, names: list[str], dice: Random) -> float | None:
@@ -116,9 +129,41 @@ class Offers(TestCase):
                 "a*(1 + p/100)^n",
             ),
             ({"R": "Ω", "S": "Ω"}, "Ω", "Resistors in parallel. Find the total resistance.", "R*S/(R + S)"),
+            # units that cancel, and those of a constant, leave no factor inside
+            ({"d": "cm", "l": "cm"}, "°", "Find the angle from the adjacent side and the hypotenuse.", "acos(d/l)"),
+            ({"n": "mol"}, "L", "Find the volume of the gas at room conditions.", "n*24"),
         ]:
             with self.subTest(words):
                 self.assertIn(wanted, [each.text for each in fitting(parameters, unit, words)])
+
+    def test_a_formula_in_other_units_gives_the_same(self) -> None:
+        checked = 0
+        for formula in book().formulas:
+            solved = formula.solved[0]
+            names = [name for name in solved.names if not formula.letters[name].constant]
+            units = {name: OTHER_UNITS.get(formula.letters[name].shown_unit, "") for name in [solved.unknown, *names]}
+            wanted = unit_of(units[solved.unknown])
+            if not all(units.values()) or wanted is None:
+                continue
+            given = {
+                name: Given(Name(name), 1.3 + 0.37 * k, unit_of(units[name]), "", 1 << k)
+                for k, name in enumerate(names)
+            }
+            written = in_names(solved, given, wanted)
+            assert written is not None
+            for dice in map(Random, range(3)):
+                values = {name: dice.uniform(1, 4) for name in names}
+                found = quick_function(written, names)([values[name] for name in names])
+                coherent = {name: value * factor(units[name]) for name, value in values.items()} | {
+                    name: constant_choice(name)[1] for name in solved.names if formula.letters[name].constant
+                }
+                meant = solved.function([coherent[name] for name in solved.names])
+                if found is None or not meant:
+                    continue
+                with self.subTest(formula.title, written=line(written)):
+                    self.assertAlmostEqual(found / (meant / factor(units[solved.unknown])), 1, places=9)
+                    checked += 1
+        self.assertGreater(checked, 500)
 
     def test_nothing_fits(self) -> None:
         for parameters, unit, words in [

@@ -743,7 +743,8 @@ def written(
     first, full = solved.function(raw), solved.function(values)
     if first and full is not None and not shift:
         factor = full / scale / first
-        if raw == values or all(stays_a_factor(solved, raw, values, scale, factor, by) for by in (1.07, 0.91)):
+        stays = raw == values or all(stays_a_factor(solved, raw, values, scale, factor, by) for by in (1.07, 0.91))
+        if stays and in_few_figures(factor):
             plain = {letter.name: each[0].tree for letter, each in zip(letters, chosen)}
             return scaled_tree(substitute(solved.tree, plain), factor)
     tree = substitute(solved.tree, {letter.name: each[2] for letter, each in zip(letters, chosen)})
@@ -771,8 +772,20 @@ def scaled_tree(tree: Node, factor: float) -> Node:
         return Product((tree, times), ("*",))
     if over is not None:
         return Quotient(tree, over)
-    near = Fraction(factor).limit_denominator(100_000)
-    return Quotient(Product((tree, Number(Fraction(near.numerator))), ("*",)), Number(Fraction(near.denominator)))
+    near, power = in_few_figures(factor) or (Fraction(factor).limit_denominator(100_000), 0)
+    above, below = near.numerator * 10 ** max(0, power), near.denominator * 10 ** max(0, -power)
+    return Quotient(Product((tree, whole_number(above)), ("*",)), whole_number(below))
+
+
+def in_few_figures(factor: float) -> tuple[Fraction, int] | None:
+    """A factor as a short fraction times a power of ten; None for one that is none, such as a root."""
+    power = math.floor(math.log10(abs(factor)))
+    near = Fraction(factor / 10.0**power).limit_denominator(1000)
+    return (near, power) if abs(factor / 10.0**power / float(near) - 1) < 1e-11 else None
+
+
+def whole_number(value: int) -> Node:
+    return as_number(value) or Number(Fraction(value))
 
 
 def as_number(factor: float) -> Node | None:
