@@ -769,12 +769,19 @@ def scaled_tree(tree: Node, factor: float) -> Node:
         return tree
     times, over = as_number(factor), as_number(1 / factor)
     if times is not None and (over is None or factor > 1):
-        return Product((tree, times), ("*",))
+        return multiplied(tree, times)
     if over is not None:
         return Quotient(tree, over)
     near, power = in_few_figures(factor) or (Fraction(factor).limit_denominator(100_000), 0)
     above, below = near.numerator * 10 ** max(0, power), near.denominator * 10 ** max(0, -power)
-    return Quotient(Product((tree, whole_number(above)), ("*",)), whole_number(below))
+    return Quotient(multiplied(tree, whole_number(above)), whole_number(below))
+
+
+def multiplied(tree: Node, factor: Node) -> Node:
+    """A product with one factor more."""
+    if isinstance(tree, Product):
+        return Product((*tree.factors, factor), (*tree.signs, "*"))
+    return Product((tree, factor), ("*",))
 
 
 def in_few_figures(factor: float) -> tuple[Fraction, int] | None:
