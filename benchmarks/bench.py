@@ -20,7 +20,7 @@ from vorlage.core.draws import Drawing, Parameters, Row
 from vorlage.core.forms import Place, Plan, make_forms
 from vorlage.core.notation import Settings, read
 from vorlage.core.questions import Question
-from vorlage.demo_data import documents
+from vorlage.demo_data import samples
 from vorlage.fuzzing import slowest
 from vorlage.gallery import ready_questions
 
@@ -125,8 +125,8 @@ def draws() -> Measure:
 
 
 def plan(places: int) -> Plan:
-    samples = list(documents().items())
-    chosen = [samples[k % len(samples)] for k in range(places)]
+    there = [(name, document) for name, (document, _) in samples().items()]
+    chosen = [there[k % len(there)] for k in range(places)]
     return Plan("Bench", [Place(Question(sample), f"{name}-{k}", 1) for k, (name, sample) in enumerate(chosen)])
 
 
@@ -163,7 +163,7 @@ def previews() -> Measure:
 
     times = []
     for name, ready in ready_questions().items():
-        desk = Desk.from_document(ready.document)
+        desk = Desk.from_document(ready.document, ready.filing)
         times.append(1000 * seconds(partial(preview, desk, name, 1, Wish(tried="1")), least=0, rounds=3))
     times.sort()
     return Measure("preview_p95_ms", "preview of an edit, 95 of 100", times[int(0.95 * len(times))], 60, at_least=False)

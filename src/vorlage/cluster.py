@@ -14,6 +14,7 @@ import shutil
 import socket
 import stat
 import subprocess
+import time
 from pathlib import Path
 
 UNPRIVILEGED = "postgres"
@@ -36,6 +37,8 @@ def binaries() -> Path:
 PORTS_TRIED = 5
 TAKEN = "Address already in use"
 STARTING_SECONDS = "180"
+# So many times it is tried to start a server again that was killed, a second apart.
+REVIVALS = 30
 
 
 def free_port() -> int:
@@ -104,6 +107,24 @@ class Cluster:
             if TAKEN not in started.stdout:
                 break
         raise ClusterError(f"The database did not start: {self.last_word(started)}")
+
+    def lives(self) -> bool:
+        """Whether the server that was started still runs."""
+        try:
+            os.kill(int((self.data / "postmaster.pid").read_text().split()[0]), 0)
+        except (OSError, ValueError, IndexError):
+            return False
+        return True
+
+    def revive(self) -> None:
+        """Start the server again, on the port that everybody knows it by, after it was killed."""
+        for _ in range(REVIVALS):
+            started = self.start_on(self.port)
+            if not started.returncode:
+                return
+            # what it left behind needs a moment to end
+            time.sleep(1)
+        raise ClusterError(f"The database ended by itself and did not start again: {self.last_word(started)}")
 
     def start_on(self, port: int) -> subprocess.CompletedProcess[str]:
         """Start the server; what it says of itself is in what the program printed."""

@@ -7,8 +7,7 @@ import uuid
 from dataclasses import dataclass
 from pathlib import Path
 
-from vorlage.core.questions import Question as CompiledQuestion
-from vorlage.core.questions import QuestionDocument, load_document
+from vorlage.core.questions import Filing, QuestionDocument, load_filed
 
 FOLDER = Path(__file__).resolve().parents[2] / "demo"
 SCHOOL = "Sandhaven Harbour School"
@@ -36,16 +35,10 @@ PEOPLE = [
 DEPARTMENTS = {"mathematics": "Mathematics", "physics": "Physics", "chemistry": "Chemistry"}
 
 
-def documents() -> dict[str, QuestionDocument]:
-    """The sample questions by their short names. Raises when one of them is not sound."""
-    found = {}
-    for path in sorted((FOLDER / "questions").glob("*.json")):
-        document = load_document(json.loads(path.read_text("utf-8")))
-        problems = CompiledQuestion(document).problems
-        if problems:
-            raise ValueError(f"{path.name}: {problems[0].path}: {problems[0].message}")
-        found[path.stem] = document
-    return found
+def samples() -> dict[str, tuple[QuestionDocument, Filing]]:
+    """The sample questions and where they are filed, by their short names."""
+    found = sorted((FOLDER / "questions").glob("*.json"))
+    return {path.stem: load_filed(json.loads(path.read_text("utf-8"))) for path in found}
 
 
 def load() -> None:
@@ -62,8 +55,8 @@ def load() -> None:
 
 def fill() -> None:
     from vorlage.web.accounts.models import Department, Membership, User
+    from vorlage.web.jobs.tasks import perform
     from vorlage.web.papers.models import FormSet, Test
-    from vorlage.web.papers.tasks import make_form_set
     from vorlage.web.questions.models import Question
 
     departments = {name: Department.objects.create(name=name, school=SCHOOL) for name in DEPARTMENTS.values()}
@@ -78,11 +71,11 @@ def fill() -> None:
         for name, held in departments.items()
     }
     questions = {}
-    for name, document in documents().items():
-        department = DEPARTMENTS[document.subject]
+    for name, (document, filing) in samples().items():
+        department = DEPARTMENTS[filing.subject]
         # the same identity on every machine, so that the demo's numbers are the same everywhere
         key = uuid.uuid5(uuid.NAMESPACE_URL, f"sandhaven/{name}")
-        revision = Question.save_revision(departments[department], writers[department], document, key=key)
+        revision = Question.save_revision(departments[department], writers[department], document, filing, key=key)
         questions[name] = revision.question
     for planned in json.loads((FOLDER / "tests.json").read_text("utf-8")):
         department = departments[planned["department"]]
@@ -95,7 +88,7 @@ def fill() -> None:
         if planned.get("forms"):
             form_set = FormSet.order(test, planned["forms"], test.author)
             FormSet.objects.filter(pk=form_set.pk).update(seed=f"sandhaven/{test.title}")
-            make_form_set(form_set=form_set.pk)
-            form_set.refresh_from_db()
-            if form_set.state != FormSet.State.FROZEN:
-                raise ValueError(form_set.failure)
+            perform(form_set.job_id)
+            form_set.job.refresh_from_db()
+            if form_set.job.state != form_set.job.State.DONE:
+                raise ValueError(form_set.job.reason)

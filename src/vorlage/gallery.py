@@ -9,19 +9,20 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from vorlage.core.questions import QuestionDocument, load_document
-from vorlage.demo_data import documents
+from vorlage.core.questions import Filing, QuestionDocument, load_filed
+from vorlage.demo_data import samples
 
 FILE = Path(__file__).resolve().parents[2] / "gallery/questions.toml"
 
 
 @dataclass(frozen=True, slots=True)
 class Ready:
-    """A ready question: its short name, the one idea it shows, and its document."""
+    """A ready question: its short name, the one idea it shows, its document, and where it is filed."""
 
     name: str
     idea: str
     document: QuestionDocument
+    filing: Filing
 
 
 @cache
@@ -29,9 +30,9 @@ def ready_questions() -> dict[str, Ready]:
     """All ready questions by their short names, in the order of subjects and topics."""
     raw = tomllib.loads(FILE.read_text("utf-8"))
     found = [ready(entry) for entry in raw["question"]]
-    samples = documents()
-    found += [Ready(name, idea, samples[name]) for name, idea in raw["sample"].items()]
-    found.sort(key=lambda each: (each.document.subject, each.document.topic, each.document.title))
+    there = samples()
+    found += [Ready(name, idea, *there[name]) for name, idea in raw["sample"].items()]
+    found.sort(key=lambda each: (each.filing.subject, each.filing.topic, each.document.title))
     return {each.name: each for each in found}
 
 
@@ -43,4 +44,4 @@ def ready(entry: dict[str, Any]) -> Ready:
         for name, definition, unit, shown in entry.get("parameters", [])
     ]
     name = "-".join(re.findall(r"[a-z0-9]+", entry["title"].lower()))
-    return Ready(name, entry["idea"], load_document(document))
+    return Ready(name, entry["idea"], *load_filed(document))

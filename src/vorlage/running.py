@@ -15,10 +15,13 @@ import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import NoReturn
 
 from .cluster import Cluster, ClusterError, free_port
 
 SERVING = "python:vorlage.web.serving"
+# A part of the demo that ended by itself so many times within so many seconds stays ended.
+STARTS, STARTS_WITHIN = 5, 60.0
 
 
 def manage(*words: str) -> None:
@@ -79,13 +82,40 @@ def stop_on_signals() -> None:
         signal.signal(number, stop)
 
 
+class Part:
+    """A process of the demo."""
+
+    def __init__(self, name: str, words: list[str], log: Path) -> None:
+        self.name, self.words, self.log = name, words, log
+        self.starts: list[float] = []
+        self.process: subprocess.Popen[bytes]
+
+    def start(self) -> None:
+        self.starts.append(time.monotonic())
+        # a process group of its own: Ctrl-C reaches only the parent, which ends its children in order
+        with open(self.log, "ab") as log:
+            self.process = subprocess.Popen(
+                [sys.executable, *self.words], stdout=log, stderr=log, start_new_session=True
+            )
+
+    @property
+    def ended(self) -> bool:
+        return self.process.poll() is not None
+
+    def start_again(self) -> None:
+        """Start it once more, unless it has ended again and again. Raises ``ClusterError``."""
+        if len(self.starts) > STARTS and time.monotonic() - self.starts[-STARTS] < STARTS_WITHIN:
+            raise ClusterError(f"The {self.name} ends again and again; {self.log} has the details.")
+        self.start()
+
+
 class Demo:
     """Everything the demo runs: database, web and worker."""
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         self.cluster = Cluster(folder / "postgres")
-        self.children: list[subprocess.Popen[bytes]] = []
+        self.parts: list[Part] = []
 
     def prepare(self) -> None:
         """Database, tables, static files and sample data; quick when they are there already."""
@@ -104,19 +134,15 @@ class Demo:
 
         load()
 
-    def spawn(self, *words: str) -> None:
-        # a process group of its own: Ctrl-C reaches only the parent, which ends its children in order
-        with open(self.folder / "log", "ab") as log:
-            self.children.append(
-                subprocess.Popen([sys.executable, *words], stdout=log, stderr=log, start_new_session=True)
-            )
-
     def start(self, port: int) -> None:
-        self.spawn(
+        web = [
             "-m", "gunicorn", "vorlage.web.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--preload",
             "--config", SERVING, "--no-control-socket",
-        )  # fmt: skip
-        self.spawn("-m", "vorlage.command", "worker")
+        ]  # fmt: skip
+        worker = ["-m", "vorlage.command", "worker"]
+        self.parts = [Part("web server", web, self.folder / "log"), Part("worker", worker, self.folder / "log")]
+        for part in self.parts:
+            part.start()
         for _ in range(100):
             try:
                 with urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in/", timeout=2):
@@ -126,20 +152,32 @@ class Demo:
                     f"The web server answers with a fault; {self.folder / 'log'} has the details."
                 ) from problem
             except OSError:
-                if self.children[0].poll() is not None:
+                if self.parts[0].ended:
                     break
                 time.sleep(0.1)
         raise ClusterError(f"The web server did not start; {self.folder / 'log'} has the details.")
 
+    def mind(self) -> NoReturn:
+        """Start again what was killed, until stopped. Raises ``ClusterError`` when something will not stay alive."""
+        while True:
+            time.sleep(0.5)
+            if not self.cluster.lives():
+                print("The database ended by itself; it is started again.", flush=True)
+                self.cluster.revive()
+            for part in self.parts:
+                if part.ended:
+                    print(f"The {part.name} ended by itself; it is started again.", flush=True)
+                    part.start_again()
+
     def stop(self) -> None:
-        for child in reversed(self.children):
-            child.terminate()
-        for child in self.children:
+        for part in reversed(self.parts):
+            part.process.terminate()
+        for part in self.parts:
             try:
-                child.wait(timeout=8)
+                part.process.wait(timeout=8)
             except subprocess.TimeoutExpired:
-                child.kill()
-        self.children.clear()
+                part.process.kill()
+        self.parts.clear()
         self.cluster.stop()
 
 
@@ -167,10 +205,7 @@ def demo(folder: Path, port: int) -> int:
             for person in PEOPLE:
                 print(f"  {person.email:42} {person.about}")
             print("\nCtrl-C ends it.", flush=True)
-            while all(child.poll() is None for child in running.children):
-                time.sleep(0.5)
-            print(f"A part of the demo ended by itself; {folder / 'log'} has the details.", file=sys.stderr)
-            return 1
+            running.mind()
         except ClusterError as problem:
             print(f"Vorlage: {problem}", file=sys.stderr)
             return 1
@@ -199,10 +234,6 @@ def serve(bind: str, workers: int) -> int:
 def work() -> int:
     """A worker for the jobs that wait; as many as wanted may run, on any number of machines."""
     setup("vorlage.web.settings.production")
-    from procrastinate.contrib.django import app
+    from vorlage.web.jobs.worker import run
 
-    from vorlage.web.papers import tasks  # noqa: F401 (registers the task)
-
-    with app.replace_connector(app.connector.get_worker_connector()) as working:
-        working.run_worker(install_signal_handlers=True, listen_notify=True)
-    return 0
+    return run()

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from tests.web.samples import frozen, person, question, test_of
+from tests.web.samples import SURPRISED, frozen, person, surprising, test_of
 from tests.web.test_desk_tools import picture_file
 from vorlage.core.questions import load_document
 
@@ -19,9 +19,9 @@ class Screens(BrowserTest):
         self.form_set = frozen(self.test, 3)
         crane = self.questions["harbour-crane"]
         changed = load_document(crane.current.document | {"title": "Crane", "note": "Simpler than it was."})
-        crane.save_revision(self.physics, self.author, changed, crane)
-        broken = question(self.physics, self.author, parts=[{"answer": {"kind": "number", "key": "1/(m - m)"}}])
-        self.failed = frozen(test_of(self.physics, self.author, broken, title="Broken"))
+        crane.save_revision(self.physics, self.author, changed, question=crane)
+        broken = surprising(self.physics, self.author)
+        self.failed = frozen(test_of(self.physics, self.author, broken, title="Broken"), SURPRISED)
         person("reader", self.physics, "reader")
 
     def walk(self, page: Page, size: str) -> None:
@@ -256,12 +256,12 @@ class Screens(BrowserTest):
         page = self.sign_in()
         page.goto(self.address(f"/tests/{self.test.pk}/"))
         lines = page.locator("#plan .entry a")
-        expect(lines).to_have_text(["Crane", "Pushing the lock gate", "Foghorn of the lighthouse"])
+        expect(lines).to_have_text(["Harbour crane", "Pushing the lock gate", "Foghorn of the lighthouse"])
         first = Held(page, "**/move/")
         page.get_by_role("button", name="Up: move question 3").click()
         first.arrived()
         page.get_by_role("button", name="Down: move question 1").click()
-        now = ["Foghorn of the lighthouse", "Crane", "Pushing the lock gate"]
+        now = ["Foghorn of the lighthouse", "Harbour crane", "Pushing the lock gate"]
         expect(lines).to_have_text(now)
         page.evaluate(
             "document.addEventListener('htmx:oobBeforeSwap', (event) => { document.body.dataset.late = event.target.id; })"

@@ -8,7 +8,7 @@ from fractions import Fraction
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
-from vorlage.web.questions.models import Question
+from vorlage.web.questions.models import Revision
 
 from .base import BrowserTest, Held
 
@@ -97,7 +97,7 @@ class WholeJob(BrowserTest):
             expect(page.locator("#verdict .outcome")).to_contain_text(outcome)
         page.get_by_role("button", name="Save revision").click()
         expect(page.get_by_text("Saved as revision 1.")).to_be_visible()
-        self.assertEqual(Question.objects.get(title="Crate on the bridge").marks, 2)
+        self.assertEqual(Revision.objects.get(title="Crate on the bridge").marks, 2)
 
     def compose_test(self, page: Page) -> None:
         page.get_by_role("link", name="Tests", exact=True).click()

@@ -235,7 +235,7 @@ class OnPaper(TestCase):
         for words in ("A rises", "B falls", "(i)", "(ii)", "5 marks"):
             self.assertIn(words, " ".join(paper.split()))
         key = " ".join("".join(page.extract_text() for page in PdfReader(io.BytesIO(printing.key(made))).pages).split())
-        drawn = question.drawing("paths", 1).draw(made.forms[0].items[0].draw)
+        drawn = question.drawing("paths", 1).draw(made.forms[0].items[0].draw.number)
         self.assertIn(f"A, {line(drawn.worth(read('2*h', question.settings)))}", key)
         for words in ("1 (a)", "1 (b)(i)", "1 (b)(ii)", "Method", "complete", "anywhere in the region"):
             self.assertIn(words, key)

@@ -21,7 +21,7 @@ class Gallery(TestCase):
             with self.subTest(name):
                 question = Question(each.document)
                 self.assertEqual(question.problems, [])
-                self.assertTrue(each.document.topic)
+                self.assertTrue(each.filing.topic)
                 available = question.parameters.count or DRAWS
                 drawn = [question.drawing(name, 1).draw(number) for number in range(1, min(DRAWS, available) + 1)]
                 for item in drawn:

@@ -26,7 +26,7 @@ from vorlage.core.questions import (
     self_check,
     survey,
 )
-from vorlage.demo_data import documents
+from vorlage.demo_data import samples
 
 DEMO = Path(__file__).resolve().parents[2] / "demo/questions"
 
@@ -58,10 +58,11 @@ def question(**changes: Any) -> Question:
 
 class Documents(TestCase):
     def test_every_sample_question_is_sound_in_many_draws(self) -> None:
-        found = documents()
+        found = samples()
         self.assertGreaterEqual(len(found), 14)
-        self.assertEqual({sample.subject for sample in found.values()}, {"mathematics", "physics", "chemistry"})
-        for name, sample in found.items():
+        subjects = {filing.subject for _, filing in found.values()}
+        self.assertEqual(subjects, {"mathematics", "physics", "chemistry"})
+        for name, (sample, _) in found.items():
             with self.subTest(name):
                 compiled = Question(sample)
                 drawing = compiled.drawing(name, 1)
@@ -81,8 +82,8 @@ class Documents(TestCase):
     def test_a_document_that_is_no_question_says_where_and_what(self) -> None:
         for raw, place, said in [
             (document(title=""), ("title",), "Nothing is written"), (document(parts=[]), ("parts",), "At least one part"),
-            (document(colour="red"), ("colour",), "not part of"), (document(level=9), ("level",), "at most 5"),
-            (document(parts=[{"answer": {"kind": "number", "key": "1"}, "marks": "two"}]), ("parts", 0, "marks"), "whole number"),
+            (document(colour="red"), ("colour",), "not part of"), (document(level=9), ("filing", "level"), "at most 5"),
+            (document(parts=[{"answer": {"kind": "number", "key": "1"}, "marks": "two"}]), ("parts", 0, "marks"), "Marks are a number"),
             (document(parts=[{"answer": {"kind": "riddle"}}]), ("parts", 0, "answer"), "not known"),
             (document(parameters=[{"name": "a", "definition": "1", "shown": "nicely"}]), ("parameters", 0, "shown"), "Shown as"),
         ]:  # fmt: skip
@@ -143,11 +144,11 @@ class Forms(TestCase):
         self.assertEqual(made, make_forms(plan, 12, "seed"))
         self.assertNotEqual(made, make_forms(plan, 12, "another"))
         for place in range(2):
-            self.assertEqual(len({form.items[place].draw for form in made.forms}), 12)
+            self.assertEqual(len({form.items[place].draw.number for form in made.forms}), 12)
         drawings = [found.question.drawing(found.key, 1) for found in plan.places]
         for form in made.forms:
             for drawing, item in zip(drawings, form.items):
-                values = drawing.draw(item.draw).values
+                values = drawing.draw(item.draw.number).values
                 self.assertEqual(item.keys[0].key, str(int(values["m"] * values["h"])))  # type: ignore[operator]
 
     def test_a_key_that_fails_its_own_check_stops_everything_and_names_the_draw(self) -> None:
@@ -175,9 +176,9 @@ class Forms(TestCase):
 
 class Papers(TestCase):
     def setUp(self) -> None:
-        samples = documents()
+        there = samples()
         names = ["harbour-crane", "ferry-bearing", "quay-quadratic", "brine-concentration", "catch-mean"]
-        self.plan = Plan("Sampler", [Place(Question(samples[name]), name, 1) for name in names], "Show your working.")
+        self.plan = Plan("Sampler", [Place(Question(there[name][0]), name, 1) for name in names], "Show your working.")
         self.made = make_forms(self.plan, 3, "seed")
         self.printing = Printing(
             self.plan, Heading("Sampler", "Physics · Sandhaven Harbour School", "Show your working.")
@@ -247,8 +248,7 @@ class Papers(TestCase):
         self.assertIn("#pagebreak()", text)
 
     def test_every_sample_question_can_be_printed(self) -> None:
-        samples = documents()
-        plan = Plan("All", [Place(Question(sample), name, 1) for name, sample in samples.items()])
+        plan = Plan("All", [Place(Question(sample), name, 1) for name, (sample, _) in samples().items()])
         made = make_forms(plan, 1, "seed")
         printing = Printing(plan, Heading("All"))
         self.assertGreater(len(self.pages(printing.papers(made.forms))), 5)

@@ -98,7 +98,7 @@ class Access(TestCase):
         return Draft.objects.get_or_create(**given, defaults={"question": self.question, "fields": {}})[0]
 
     def address(self, name: str) -> str:
-        code = self.form_set.forms[0]["code"]
+        code = self.form_set.forms.get(position=0).code
         # a place may have been taken out by the role before
         place = self.test.places.first() or self.test.add(self.question)
         arguments: dict[str, dict[str, Any]] = {

@@ -68,7 +68,7 @@ class Tools(TestCase):
         self.send(picture_file(), "again.png")
         kept = Picture.objects.get()
         self.assertEqual((kept.media_type, kept.width, kept.height), ("image/png", 40, 30))
-        address = reverse("picture", args=[kept.digest])
+        address = reverse("picture", args=[kept.file_id])
         got = self.client.get(address)
         self.assertEqual(got["Content-Type"], "image/png")
         self.assertEqual(Image.open(io.BytesIO(got.content)).size, (40, 30))
@@ -104,15 +104,15 @@ class Tools(TestCase):
     def test_a_picture_stands_in_a_question_and_on_its_paper(self) -> None:
         self.send(picture_file())
         kept = Picture.objects.get()
-        source = {"name": "harbour", "digest": kept.digest, "width": 40, "height": 30}
+        source = {"name": "harbour", "digest": kept.file_id, "width": 40, "height": 30}
         wording = "![The harbour](image:harbour)\n\n![The same with a mark](figure:view)"
         figures = [{"name": "view", "lines": "frame 0..4, 0..3\npicture harbour\npoint (1, 1)"}]
         made = question(self.physics, self.author, wording=wording, pictures=[source], figures=figures)
         page = self.client.get(reverse("question", args=[made.pk])).content.decode()
-        self.assertEqual(page.count(f'<image href="{reverse("picture", args=[kept.digest])}"'), 2)
+        self.assertEqual(page.count(f'<image href="{reverse("picture", args=[kept.file_id])}"'), 2)
         form_set = frozen(test_of(self.physics, self.author, made))
-        self.assertEqual(form_set.failure, "")
-        papers = PdfReader(io.BytesIO(bytes(form_set.prints.get(kind="papers").content)))
+        self.assertEqual(form_set.job.reason, "")
+        papers = PdfReader(io.BytesIO(form_set.prints.get(kind="papers").file.read()))
         self.assertTrue(papers.pages[0].images)
 
     # figures
@@ -349,7 +349,7 @@ class Tools(TestCase):
         made = question(self.physics, self.author)
         for title in ("Crane", "Crane at the quay"):
             document = load_document(made.current.document | {"title": title})
-            Question.save_revision(self.physics, self.author, document, made)
+            Question.save_revision(self.physics, self.author, document, question=made)
             made.refresh_from_db()
         address = reverse("question-history", args=[made.pk])
         page = self.client.get(address, {"from": "1", "to": "3"}).content.decode()
@@ -436,7 +436,7 @@ class PicturesThatAreNotThere(TestCase):
         given = FIELDS | {"picture": ["i1"], "picture-i1-name": "quay", "picture-i1-digest": "a" * 64,
                           "picture-i1-width": "40", "picture-i1-height": "30"}  # fmt: skip
         refused = self.client.post(reverse("save-question"), given)
-        self.assertContains(refused, "the picture “quay” is not there any more", status_code=422)
+        self.assertContains(refused, "The picture “quay” is not there any more", status_code=422)
         self.assertContains(refused, FIELDS["wording"], status_code=422)
         self.assertFalse(Question.objects.exists())
         odd = self.client.post(reverse("preview-question"), given | {"picture-i1-digest": "../../etc/passwd"})

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from decimal import Decimal, InvalidOperation
 from fractions import Fraction
 from typing import Annotated, Any, Literal
 
@@ -30,6 +31,40 @@ def in_range(value: Any) -> Fraction:
 Share = Annotated[Fraction, BeforeValidator(in_range), PlainSerializer(str, return_type=str)]
 Line = Annotated[str, Field(max_length=2000)]
 HALF = Fraction(1, 2)
+
+
+# What stays the same of a part, an option or a region from revision to revision, whatever becomes of its words.
+Identity = Annotated[str, Field(max_length=20, pattern=r"^[a-z0-9-]*$")]
+
+
+def to_marks(value: Any) -> Any:
+    """Marks from ``2``, ``2.5``, ``"2.5"`` or ``"1/2"``, without zeros at the end; what is none stays as it is."""
+    text = str(value).strip()
+    above, stroke, below = text.partition("/")
+    try:
+        marks = Decimal(above) / Decimal(below) if stroke else Decimal(text)
+    except (InvalidOperation, ArithmeticError):
+        marks = Decimal("NaN")
+    usable = not isinstance(value, bool) and marks.is_finite() and 0 <= marks <= 100
+    if not usable or marks * 100 != int(marks * 100):
+        raise ValueError("Marks are a number from 0 to 100 with at most two decimal places, such as 2 or 2.5.")
+    return plain_marks(marks)
+
+
+def plain_marks(marks: Decimal) -> Decimal:
+    """The same marks without zeros at the end.
+
+    >>> plain_marks(Decimal("2.50")), plain_marks(Decimal("10.00"))
+    (Decimal('2.5'), Decimal('10'))
+    """
+    return marks.quantize(Decimal(1)) if marks == int(marks) else marks.normalize()
+
+
+def as_json_number(marks: Decimal) -> int | float:
+    return int(marks) if marks == int(marks) else float(marks)
+
+
+Marks = Annotated[Decimal, BeforeValidator(to_marks), PlainSerializer(as_json_number, return_type=int | float)]
 
 
 class Strict(BaseModel):
@@ -387,6 +422,7 @@ Option = Annotated[str, Field(min_length=1, max_length=2000)]
 class ChoiceOption(Strict):
     """An option: question text, what it earns when chosen, and whether it keeps its place."""
 
+    id: Identity = ""
     text: Option
     share: SignedShare = Fraction(0)
     feedback: str = ""
@@ -431,9 +467,22 @@ class Pair(Strict):
     """A left side with its right side, and what finding them earns, or costs where the two only seem to belong
     together; without a share what is right is shared evenly."""
 
+    id: Identity = ""
     left: Option
     right: Option
     share: SignedShare | None = None
+
+
+class Offer(Strict):
+    """Question text that is offered and has no share of its own: an item to be put in order, a distractor."""
+
+    id: Identity = ""
+    text: Option
+
+    @model_validator(mode="before")
+    @classmethod
+    def bare(cls, given: Any) -> Any:
+        return {"text": given} if isinstance(given, str) else given
 
 
 class MatchAnswer(Strict):
@@ -441,7 +490,7 @@ class MatchAnswer(Strict):
 
     kind: Literal["match"] = "match"
     pairs: tuple[Pair, ...] = Field(min_length=2, max_length=13)
-    distractors: tuple[Option, ...] = Field(default=(), max_length=13)
+    distractors: tuple[Offer, ...] = Field(default=(), max_length=13)
     # what every wrong pair costs
     cost: Share = Fraction(0)
 
@@ -458,14 +507,14 @@ class MatchAnswer(Strict):
 
     @property
     def right_sides(self) -> tuple[str, ...]:
-        return (*(pair.right for pair in self.pairs), *self.distractors)
+        return (*(pair.right for pair in self.pairs), *(each.text for each in self.distractors))
 
 
 class OrderAnswer(Strict):
     """Items to be put in order; they are written in the right one."""
 
     kind: Literal["order"] = "order"
-    items: tuple[Option, ...] = Field(min_length=2, max_length=26)
+    items: tuple[Offer, ...] = Field(min_length=2, max_length=26)
     # by the longest correct run, or by the items in their places
     score: Literal["run", "position"] = "run"
 
@@ -473,19 +522,20 @@ class OrderAnswer(Strict):
 class Level(Strict):
     """How far a criterion is met, and the marks for it."""
 
-    marks: int = Field(ge=0, le=100)
+    marks: Marks
     text: str = Field(default="", max_length=500)
 
 
 class Criterion(Strict):
     """One thing that is looked for in an answer at length; without levels it is a remark to the marker."""
 
+    id: Identity = ""
     name: str = Field(min_length=1, max_length=200)
     levels: tuple[Level, ...] = Field(default=(), max_length=10)
 
     @property
-    def most(self) -> int:
-        return max((level.marks for level in self.levels), default=0)
+    def most(self) -> Decimal:
+        return max((level.marks for level in self.levels), default=Decimal(0))
 
 
 def read_rubric(text: str) -> list[dict[str, Any]]:
@@ -496,9 +546,12 @@ def read_rubric(text: str) -> list[dict[str, Any]]:
         found = []
         for level in filter(None, levels):
             marks, _, words = level.partition(" ")
-            if not marks.isdecimal() or len(marks) > 3:
-                raise ValueError(f"Line {number}: a level begins with its marks, such as `2 complete and clear`.")
-            found.append({"marks": int(marks), "text": words.strip()})
+            try:
+                worth = to_marks(marks)
+            except ValueError:
+                message = f"Line {number}: a level begins with its marks, such as `2 complete and clear`."
+                raise ValueError(message) from None
+            found.append({"marks": worth, "text": words.strip()})
         criteria.append({"name": name, "levels": found})
     return criteria
 
@@ -514,6 +567,7 @@ def rubric_lines(criteria: Any) -> str:
 class Spot(Strict):
     """A region of a figure and what a place in it earns; without a share what is right is shared evenly."""
 
+    id: Identity = ""
     region: Line = Field(min_length=1)
     share: SignedShare | None = None
     feedback: str = ""
@@ -559,9 +613,9 @@ class EssayAnswer(Strict):
         return read_rubric(given) if isinstance(given, str) else given
 
     @property
-    def most(self) -> int:
+    def most(self) -> Decimal:
         """The marks that the rubric gives at most."""
-        return sum(criterion.most for criterion in self.rubric)
+        return sum((criterion.most for criterion in self.rubric), Decimal(0))
 
 
 class ScaleAnswer(Strict):
@@ -591,6 +645,7 @@ InGap = (
 class Gap(Strict):
     """One place in a text and its answer; without a share the gaps share what is left evenly."""
 
+    id: Identity = ""
     answer: InGap = Field(discriminator="kind")
     share: Share | None = None
 

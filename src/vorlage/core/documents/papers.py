@@ -7,16 +7,16 @@ read a file or include another.
 from __future__ import annotations
 
 import base64
-import io
 import json
 import re
 import zipfile
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
 from threading import Lock
+from typing import IO
 
 import typst
 
@@ -24,7 +24,7 @@ from ..answers import Answer, ChoiceAnswer, EssayAnswer, MatchAnswer, OrderAnswe
 from ..forms import Form, FormSet, Plan
 from ..notation import NotationError, Settings, quoted, read_authored
 from ..notation import typst as typst_equation
-from ..questions import DrawnQuestion, QuestionDrawing, printed_picture
+from ..questions import DrawnQuestion, QuestionDrawing, printed_picture, thaw
 
 FOLDER = Path(__file__).parent
 LAYOUT = (FOLDER / "layout.typ").read_text(encoding="utf-8")
@@ -84,7 +84,7 @@ def content(text: str) -> str:
 
 
 class Printing:
-    """The documents of one form set; questions are drawn again from the frozen draw numbers."""
+    """The documents of one form set, from what its forms froze."""
 
     def __init__(self, plan: Plan, heading: Heading, picture: Callable[[str], bytes] | None = None) -> None:
         self.plan = plan
@@ -98,21 +98,17 @@ class Printing:
 
     def drawn(self, form: Form) -> list[DrawnQuestion]:
         """The questions of a form with its numbers."""
-        return [drawing.draw(item.draw) for drawing, item in zip(self.drawings, form.items)]
+        return [thaw(drawing, item.draw) for drawing, item in zip(self.drawings, form.items)]
 
     # papers
 
     def papers(self, forms: Sequence[Form]) -> bytes:
         """One PDF with the papers of these forms, each beginning on a page of its own."""
-        body = "\n".join(self.paper(form) for form in forms)
-        return compiled(self.document(self.heading.title, body))
+        return self.typeset(list(map(self.paper, forms)))
 
-    def pictures(self, form: Form) -> list[bytes]:
-        """The pages of one paper as PNG pictures, for the screen."""
-        source = LAYOUT + self.document(self.heading.title, self.paper(form))
-        with TYPESETTING:
-            pages = compiler().compile(source.encode(), format="png", ppi=96, timestamp=FIXED_TIME)
-        return [bytes(page) for page in pages] if isinstance(pages, list) else [bytes(pages or b"")]
+    def typeset(self, papers: Sequence[str]) -> bytes:
+        """One PDF with papers that are written already, as ``paper`` writes them."""
+        return compiled(self.document(self.heading.title, "\n".join(papers)))
 
     def document(self, title: str, body: str) -> str:
         return f"\n#setup({quoted(title)}, [\n{UPLOADED.sub(self.content, body)}\n])\n"
@@ -126,6 +122,7 @@ class Printing:
         return f"data:image/{kind};base64,{base64.b64encode(raw).decode()}"
 
     def paper(self, form: Form) -> str:
+        """The paper of a form as Typst markup."""
         heading = self.heading
         questions = "\n".join(self.question(number, drawn) for number, drawn in enumerate(self.drawn(form), start=1))
         return (
@@ -138,7 +135,7 @@ class Printing:
         document = drawn.question.document
         labels = document.labels
         body = drawn.typst(drawn.question.wording)
-        height = tallest(document.wording) + FIGURE_HEIGHT * len(drawn.question.wording.figures)
+        height: float = tallest(document.wording) + FIGURE_HEIGHT * len(drawn.question.wording.figures)
         for k, part in enumerate(document.parts):
             label = (
                 f"label: [{labels[k].short}], under: {str(bool(labels[k].numeral)).lower()}, "
@@ -147,13 +144,13 @@ class Printing:
             )
             wording = drawn.question.part_wordings[k]
             answers = part.answer.kind not in NO_LINE and not wording.has_blank
-            room = min(70, max(14, 11 * part.marks)) if answers else 0
+            room = min(70.0, max(14.0, 11 * float(part.marks))) if answers else 0.0
             offers, tall = self.offers(drawn, k)
             tall += FIGURE_HEIGHT * len(wording.figures)
             height += room + 16 + tallest(part.wording) + tall
             text = drawn.part_typst(k) + offers
             after = f"after: {content(part.printed_after)}, answer: {str(answers).lower()}"
-            body += f"#part({label}marks: {part.marks}, room: {room}mm, {after}, [{text}])\n"
+            body += f"#part({label}marks: {part.marks}, room: {room:g}mm, {after}, [{text}])\n"
         kind = "question" if height < PAGE_HEIGHT else "long-question"
         return f"#{kind}({number}, [\n{body}\n])"
 
@@ -215,19 +212,17 @@ class Printing:
         worked = f"#block(above: 6mm, below: 3mm, strong[Worked solutions])\n{solutions}" if solutions else ""
         return f"#key-form({content(form.code)}, first: {str(first).lower()}, [#key-table(\n{rows})\n{worked}])"
 
-    # everything at once
 
-    def archive(self, form_set: FormSet, papers: bytes, key: bytes, name: str) -> bytes:
-        """A ZIP archive: every paper by itself, all papers, the key, and the frozen record as JSON."""
-        packed = io.BytesIO()
-        with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
-            for form in form_set.forms:
-                add(archive, f"{name}/papers/{name}-{form.code}.pdf", self.papers([form]))
-            add(archive, f"{name}/{name}-all-papers.pdf", papers)
-            add(archive, f"{name}/{name}-key.pdf", key)
-            record = json.dumps(form_set.as_json(), ensure_ascii=False, indent=1)
-            add(archive, f"{name}/{name}-record.json", record.encode())
-        return packed.getvalue()
+def pack(into: IO[bytes], form_set: FormSet, name: str, single: Iterable[bytes], papers: bytes, key: bytes) -> None:
+    """A ZIP archive of everything: every paper by itself (``single``, in the order of the forms), all papers, the
+    key, and the frozen record as JSON."""
+    with zipfile.ZipFile(into, "w", zipfile.ZIP_DEFLATED) as archive:
+        for form, paper in zip(form_set.forms, single, strict=True):
+            add(archive, f"{name}/papers/{name}-{form.code}.pdf", paper)
+        add(archive, f"{name}/{name}-all-papers.pdf", papers)
+        add(archive, f"{name}/{name}-key.pdf", key)
+        record = json.dumps(form_set.as_json(), ensure_ascii=False, indent=1)
+        add(archive, f"{name}/{name}-record.json", record.encode())
 
 
 def add(archive: zipfile.ZipFile, name: str, content: bytes) -> None:

@@ -7,12 +7,13 @@ from .form_set import (
     FormSet,
     KeyEntry,
     KeyFailure,
+    key_as_json,
     make_forms,
     shared_answers,
 )
 from .plan import Place, Plan
 
 __all__ = [
-    "MAXIMUM_FORMS", "Form", "FormItem", "FormSet", "KeyEntry", "KeyFailure", "Place", "Plan", "make_forms",
-    "shared_answers",
+    "MAXIMUM_FORMS", "Form", "FormItem", "FormSet", "KeyEntry", "KeyFailure", "Place", "Plan", "key_as_json",
+    "make_forms", "shared_answers",
 ]  # fmt: skip

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from dataclasses import asdict, dataclass, field
+from decimal import Decimal
 from hashlib import blake2b
 from typing import Any
 
 from ..algebra import EvaluationError
 from ..notation import line
-from ..questions import DrawnQuestion, QuestionDrawing, self_check, unworked
+from ..questions import DrawnQuestion, FrozenDraw, QuestionDrawing, freeze, self_check, unworked
 from .plan import Place, Plan
 
 # Letters and figures that nobody confuses on paper.
@@ -32,19 +33,21 @@ class KeyFailure(ValueError):
 class KeyEntry:
     """The key of one part of one form, as it is printed and frozen."""
 
+    # the identity of the part
+    part: str
     # line maths
     key: str
     tolerance: str
-    marks: int
+    marks: Decimal
     # what stands after the answer space
     after: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class FormItem:
-    """One place of a form: which draw, and the keys of its parts."""
+    """One place of a form: what was drawn for it, and the keys of its parts."""
 
-    draw: int
+    draw: FrozenDraw
     keys: tuple[KeyEntry, ...]
 
 
@@ -61,44 +64,25 @@ class FormSet:
     forms: tuple[Form, ...]
     repeats: tuple[int, ...] = field(default=())
 
-    def as_json(self) -> list[dict[str, Any]]:
-        """The frozen record: draws and keys of every form."""
-        return [
-            {
-                "code": form.code,
-                "items": [
-                    {
-                        "draw": item.draw,
-                        "keys": [
-                            {
-                                "key": key.key,
-                                "tolerance": key.tolerance,
-                                "marks": key.marks,
-                                "after": key.after,
-                            }
-                            for key in item.keys
-                        ],
-                    }
-                    for item in form.items
-                ],
-            }
-            for form in self.forms
-        ]
+    def as_json(self) -> dict[str, Any]:
+        """The frozen record of every form, for whoever keeps it: what was drawn, and the keys."""
+        return {
+            "format": "vorlage-forms-2",
+            "forms": [
+                {
+                    "code": form.code,
+                    "items": [
+                        {**asdict(item.draw), "keys": [key_as_json(key) for key in item.keys]} for item in form.items
+                    ],
+                }
+                for form in self.forms
+            ],
+        }
 
-    @staticmethod
-    def from_json(raw: Sequence[dict[str, Any]]) -> FormSet:
-        """The form set from its frozen record."""
-        return FormSet(
-            tuple(
-                Form(
-                    form["code"],
-                    tuple(
-                        FormItem(item["draw"], tuple(KeyEntry(**key) for key in item["keys"])) for item in form["items"]
-                    ),
-                )
-                for form in raw
-            )
-        )
+
+def key_as_json(key: KeyEntry) -> dict[str, Any]:
+    """A key as it is kept; its marks are text, so that none of their places is lost."""
+    return {**asdict(key), "marks": str(key.marks)}
 
 
 def form_codes(seed: str, count: int) -> list[str]:
@@ -171,7 +155,8 @@ def make_item(drawing: QuestionDrawing, draw: int, code: str, position: int) -> 
             raise KeyFailure(code, position, 0, draw, f"figure {name} cannot be drawn: {figure.message}")
     for where, formula, reason in unworked(drawn, solutions=False):
         raise KeyFailure(code, position, 0, draw, f"{formula} in {where} cannot be worked out: {reason}")
-    return FormItem(draw, tuple(proved_key(drawn, part, code, position) for part in range(len(drawn.answers))))
+    keys = tuple(proved_key(drawn, part, code, position) for part in range(len(drawn.answers)))
+    return FormItem(freeze(drawn), keys)
 
 
 def proved_key(drawn: DrawnQuestion, part: int, code: str, position: int) -> KeyEntry:
@@ -184,7 +169,7 @@ def proved_key(drawn: DrawnQuestion, part: int, code: str, position: int) -> Key
     reason = self_check(answer, printed)
     if reason:
         raise KeyFailure(code, position, part, drawn.draw.number, reason)
-    return KeyEntry(printed, answer.closeness(), described.marks, described.after)
+    return KeyEntry(described.id, printed, answer.closeness(), described.marks, described.after)
 
 
 def shared_answers(form_set: FormSet) -> set[tuple[int, int, int]]:

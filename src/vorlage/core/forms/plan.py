@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 
 from ..questions import Question
 
@@ -18,7 +19,7 @@ class Place:
     revision: int
 
     @property
-    def marks(self) -> int:
+    def marks(self) -> Decimal:
         return self.question.document.marks
 
 
@@ -31,5 +32,5 @@ class Plan:
     instructions: str = ""
 
     @property
-    def marks(self) -> int:
-        return sum(place.marks for place in self.places)
+    def marks(self) -> Decimal:
+        return sum((place.marks for place in self.places), Decimal(0))

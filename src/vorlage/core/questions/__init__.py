@@ -1,27 +1,47 @@
 """The question document, and what becomes of it when values are drawn.
 
-``load_document`` checks a JSON object; ``Question`` compiles it and names every problem with its place;
-``Question.drawing`` gives draws; ``diagnose`` says what is ugly about them.
+``load_document`` checks a JSON object of any format that ever was; ``Question`` compiles it and names every problem
+with its place; ``Question.drawing`` gives draws; ``soundness`` decides whether it may be kept.
 """
 
 from ..formulas import Unusable, varied
-from .diagnostics import TrialResult, Warning, diagnose, pinned_draws, run_trials, self_check, unworked
+from .diagnostics import TrialResult, Warning, diagnose, run_trials, self_check, unworked
 from .differences import Difference, differences
-from .document import DataTable, DocumentError, Parameter, Part, PartLabel, QuestionDocument, load_document, schema
+from .document import (
+    DataTable,
+    DocumentError,
+    Filing,
+    Parameter,
+    Part,
+    PartLabel,
+    QuestionDocument,
+    load_document,
+    load_filed,
+    schema,
+)
 from .drawn import DrawnQuestion, printed_picture
+from .facts import facts
+from .frozen import FrozenDraw, freeze, thaw
 from .giveaways import Demand
+from .identities import adopted, says_the_same
 from .question import Problem, Question, QuestionDrawing
+from .soundness import LOOKED_AT, Soundness, Unsound, soundness
 from .survey import Spread, Survey, survey
 from .text import QuestionText, lone_span
+from .upgrades import FORMAT, upgraded
 from .varying import FoundFormula, Proposal, keeping_sign, propose, read_named
 
 __all__ = [
+    "FORMAT",
+    "LOOKED_AT",
     "DataTable",
     "Demand",
     "Difference",
     "DocumentError",
     "DrawnQuestion",
+    "Filing",
     "FoundFormula",
+    "FrozenDraw",
     "Parameter",
     "Part",
     "PartLabel",
@@ -31,24 +51,33 @@ __all__ = [
     "QuestionDocument",
     "QuestionDrawing",
     "QuestionText",
+    "Soundness",
     "Spread",
     "Survey",
     "TrialResult",
+    "Unsound",
     "Unusable",
     "Warning",
+    "adopted",
     "diagnose",
     "differences",
+    "facts",
+    "freeze",
     "keeping_sign",
     "load_document",
+    "load_filed",
     "lone_span",
-    "pinned_draws",
     "printed_picture",
     "propose",
     "read_named",
     "run_trials",
+    "says_the_same",
     "schema",
     "self_check",
+    "soundness",
     "survey",
+    "thaw",
     "unworked",
+    "upgraded",
     "varied",
-]  # fmt: skip
+]

@@ -43,7 +43,7 @@ def flattened(value: Any, place: str = "") -> Iterator[tuple[str, str]]:
     """Every leaf of a document with words for its place."""
     if isinstance(value, dict):
         for name, inner in value.items():
-            if name == "format" or inner in (None, "", [], {}):
+            if name in {"format", "id"} or inner in (None, "", [], {}):
                 continue
             if isinstance(inner, list):
                 yield from of_list(name, inner, place)

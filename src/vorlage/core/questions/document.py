@@ -6,20 +6,21 @@ A revision of a question is such a document. ``schema()`` is its JSON Schema.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from decimal import Decimal
 from fractions import Fraction
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
-from ..answers import LETTERS, Answer, QuantityAnswer, Share, Strict
+from ..answers import LETTERS, Answer, Identity, Marks, QuantityAnswer, Share, Strict
 from ..draws import read_shown
-
-FORMAT: Literal["vorlage-question-1"] = "vorlage-question-1"
+from .upgrades import FORMAT, UnknownFormat, upgraded
 
 
 class Parameter(Strict):
     """A named value that varies from draw to draw."""
 
+    id: Identity = ""
     name: str = Field(max_length=40)
     definition: str = Field(max_length=2000)
     unit: str = Field(default="", max_length=40)
@@ -109,9 +110,10 @@ class Pin(Strict):
 class Part(Strict):
     """One thing that is asked, with its answer."""
 
+    id: Identity = ""
     wording: str = Field(default="", max_length=10_000)
     answer: Answer
-    marks: int = Field(default=1, ge=0, le=100)
+    marks: Marks = Decimal(1)
     # what stands after the answer space, such as a unit
     after: str = Field(default="", max_length=40)
     # the name by which later parts take this part's answer; a wrong one is carried on
@@ -160,14 +162,19 @@ class PartLabel:
         return self.short if not self.numeral else f"({self.letter})({self.numeral})"
 
 
-class QuestionDocument(Strict):
-    """A question as it is written, kept and exchanged."""
+class Filing(Strict):
+    """Where a question is filed. It belongs to the question and not to what one revision of it says."""
 
-    format: Literal["vorlage-question-1"] = FORMAT
-    title: str = Field(min_length=1, max_length=200)
     subject: Literal["mathematics", "physics", "chemistry"] = "mathematics"
     topic: str = Field(default="", max_length=100)
     level: int = Field(default=1, ge=1, le=5)
+
+
+class QuestionDocument(Strict):
+    """A question as it is written, kept and exchanged."""
+
+    format: Literal["vorlage-question-2"] = FORMAT
+    title: str = Field(min_length=1, max_length=200)
     calculator: bool = True
     wording: str = Field(default="", max_length=20_000)
     parameters: tuple[Parameter, ...] = Field(default=(), max_length=60)
@@ -184,8 +191,13 @@ class QuestionDocument(Strict):
     note: str = Field(default="", max_length=5_000)
 
     @property
-    def marks(self) -> int:
-        return sum(part.marks for part in self.parts)
+    def marks(self) -> Decimal:
+        return sum((part.marks for part in self.parts), Decimal(0))
+
+    @property
+    def kinds(self) -> tuple[str, ...]:
+        """The kinds of its answers, each once, in the order of the parts."""
+        return tuple(dict.fromkeys(part.answer.kind for part in self.parts))
 
     @property
     def labels(self) -> tuple[PartLabel, ...]:
@@ -213,15 +225,35 @@ class DocumentError(ValueError):
         self.problems = problems
 
 
-def load_document(raw: Any) -> QuestionDocument:
-    """The document from its JSON object. Raises ``DocumentError``."""
+class FiledDocument(QuestionDocument):
+    """A question as it leaves one installation for another: the document, and where it was filed."""
+
+    filing: Filing = Filing()
+
+    def parted(self) -> tuple[QuestionDocument, Filing]:
+        """What the question says, and where it is filed."""
+        said = {name: getattr(self, name) for name in QuestionDocument.model_fields}
+        return QuestionDocument.model_construct(**said), self.filing
+
+
+def load_filed(raw: Any) -> tuple[QuestionDocument, Filing]:
+    """The document and its filing from their JSON object, of this format or an older one. Raises ``DocumentError``."""
+    if not isinstance(raw, dict):
+        raise DocumentError([((), "A question document is a JSON object.")])
     try:
-        return QuestionDocument.model_validate(raw)
+        return FiledDocument.model_validate(upgraded(raw)).parted()
+    except UnknownFormat as problem:
+        raise DocumentError([(("format",), str(problem))]) from None
     except ValidationError as problem:
         errors = problem.errors()
         # a list whose members are wrong is reported as too short as well
         told = [error for error in errors if error["type"] != "too_short"] or errors
         raise DocumentError([(plain_place(error["loc"]), plain_message(error)) for error in told]) from problem
+
+
+def load_document(raw: Any) -> QuestionDocument:
+    """The document from its JSON object, wherever it is filed. Raises ``DocumentError``."""
+    return load_filed(raw)[0]
 
 
 KINDS = frozenset(
@@ -275,5 +307,5 @@ def plain_message(error: Any) -> str:
 
 
 def schema() -> dict[str, Any]:
-    """The JSON Schema of question documents."""
-    return QuestionDocument.model_json_schema()
+    """The JSON Schema of question documents, with their filing."""
+    return FiledDocument.model_json_schema()

@@ -68,6 +68,8 @@ class DrawnQuestion:
     draw: Draw
     # what the order of options is drawn with
     key: bytes = b""
+    # the orders of options, by what they were drawn as: drawn when first asked for
+    orders: dict[str, tuple[int, ...]] = field(default_factory=dict)
     # why a part's key has no value in this draw
     failures: dict[int, str] = field(default_factory=dict)
     # the answers that later parts use, by their names
@@ -110,6 +112,11 @@ class DrawnQuestion:
 
     def order_of(self, name: str, answer: DrawnChoice | DrawnMatch | DrawnOrder) -> tuple[int, ...]:
         """The order in which options, right sides or items are shown in this draw, the same for ever."""
+        if name not in self.orders:
+            self.orders[name] = self.drawn_order(name, answer)
+        return self.orders[name]
+
+    def drawn_order(self, name: str, answer: DrawnChoice | DrawnMatch | DrawnOrder) -> tuple[int, ...]:
         count, fixed = len(answer.order), set[int]()
         if isinstance(answer, DrawnChoice):
             if not answer.answer.shuffle:

@@ -96,7 +96,7 @@ def option_sources(answer: Answer) -> tuple[str, ...]:
         return tuple(text for gap in answer.gaps for text in option_sources(gap.answer))
     if isinstance(answer, MatchAnswer):
         return (*(pair.left for pair in answer.pairs), *answer.right_sides)
-    return answer.items if isinstance(answer, OrderAnswer) else ()
+    return tuple(item.text for item in answer.items) if isinstance(answer, OrderAnswer) else ()
 
 
 def lines_of(answer: Answer) -> list[tuple[str, str]]:

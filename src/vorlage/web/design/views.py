@@ -18,7 +18,7 @@ SHOWN = 6
 def jump(request: HttpRequest) -> HttpResponse:
     """Questions and tests whose names hold what was typed."""
     text = request.GET.get("jump", "").strip()
-    questions = Question.objects.of(request.membership).search(text)[:SHOWN] if text else []
+    questions = Question.objects.of(request.membership).listed().search(text)[:SHOWN] if text else []
     tests = Test.objects.of(request.membership).named(text)[:SHOWN] if text else []
     return render(request, "design/jump.html", {"questions": questions, "tests": tests, "text": text})
 

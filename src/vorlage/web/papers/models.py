@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import secrets
-from functools import cached_property
 
 from django.db import models, transaction
 from django.db.models import Count, Max, Prefetch, Sum
 
-from vorlage.core.documents import Heading, Printing
-from vorlage.core.forms import FormSet as FrozenForms
-from vorlage.core.forms import Place, Plan
+from vorlage.core.documents import page_picture
+from vorlage.core.questions import FrozenDraw
 from vorlage.web.accounts.models import Department, Membership, User
-from vorlage.web.questions.models import Picture, Question, Revision
+from vorlage.web.files.models import Stored
+from vorlage.web.jobs.models import Job
+from vorlage.web.questions.models import MarksField, Picture, Question, Revision
 
 
 class TestQuerySet(models.QuerySet["Test"]):
@@ -26,13 +26,11 @@ class TestQuerySet(models.QuerySet["Test"]):
 
     def with_totals(self) -> TestQuerySet:
         """With the number of places and the marks."""
-        return self.annotate(
-            place_count=Count("places"), total_marks=Sum("places__revision__question__marks", default=0)
-        )
+        return self.annotate(place_count=Count("places"), total_marks=Sum("places__revision__marks", default=0))
 
     def with_form_sets(self) -> TestQuerySet:
-        """With their form sets, without what is in them."""
-        return self.prefetch_related(Prefetch("form_sets", FormSet.objects.defer("forms")))
+        """With their form sets and how far those are."""
+        return self.prefetch_related(Prefetch("form_sets", FormSet.objects.select_related("job")))
 
 
 class Test(models.Model):
@@ -54,8 +52,11 @@ class Test(models.Model):
         return self.title
 
     def ordered(self) -> list[TestPlace]:
-        """The places in order, with their questions."""
-        return list(self.places.select_related("revision__question").order_by("position"))
+        """The places in order, with what their revisions are called and worth, and where their questions are."""
+        with_questions = self.places.select_related("revision__question__current")
+        unread = ["revision__document", "revision__sheet", "revision__question__search_text"]
+        unread += ["revision__question__current__document", "revision__question__current__sheet"]
+        return list(with_questions.defer(*unread).order_by("position"))
 
     def touch(self) -> None:
         """Hold the plan for this transaction and note that it changes now: a later change has a later moment."""
@@ -124,7 +125,7 @@ class TestPlace(models.Model):
     @property
     def outdated(self) -> bool:
         """Whether the question has been revised since it was put here."""
-        return self.revision.number < self.revision.question.latest
+        return self.revision_id != self.revision.question.current_id
 
 
 class FormSetQuerySet(models.QuerySet["FormSet"]):
@@ -134,14 +135,8 @@ class FormSetQuerySet(models.QuerySet["FormSet"]):
 
 
 class FormSet(models.Model):
-    """All forms made together. Once frozen it never changes; it holds all that is needed to print it again."""
-
-    class State(models.TextChoices):
-        WAITING = "waiting", "Waiting to be made"
-        MAKING = "making", "Being made"
-        FROZEN = "frozen", "Frozen"
-        FAILED = "failed", "Not made"
-        CANCELLED = "cancelled", "Cancelled"
+    """All forms made together. Once frozen it never changes: its forms, what was drawn for them, their keys and the
+    files that were made are kept, and nothing of it is ever worked out again."""
 
     test = models.ForeignKey(Test, on_delete=models.PROTECT, related_name="form_sets")
     number = models.PositiveIntegerField()
@@ -149,13 +144,8 @@ class FormSet(models.Model):
     instructions = models.CharField(max_length=500, blank=True)
     count = models.PositiveIntegerField()
     seed = models.CharField(max_length=80, default=secrets.token_hex, editable=False)
-    state = models.CharField(max_length=10, choices=State, default=State.WAITING)
-    made = models.PositiveIntegerField(default=0)
-    # what was being done, for the progress bar: the forms, or the printing of them
-    step = models.CharField(max_length=60, blank=True)
-    failure = models.TextField(blank=True)
-    forms = models.JSONField(default=list)
-    repeats = models.JSONField(default=list)
+    # the work of making it
+    job = models.OneToOneField(Job, on_delete=models.PROTECT, null=True, related_name="form_set")
     author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created = models.DateTimeField(auto_now_add=True)
     frozen = models.DateTimeField(null=True)
@@ -172,56 +162,49 @@ class FormSet(models.Model):
     @staticmethod
     @transaction.atomic
     def order(test: Test, count: int, author: User) -> FormSet:
-        """A form set that is to be made from the test as it now stands."""
+        """A form set that is to be made from the test as it now stands; a worker makes it."""
         Test.objects.select_for_update().get(pk=test.pk)
         last = test.form_sets.aggregate(last=Max("number"))["last"] or 0
         form_set = FormSet.objects.create(
             test=test, number=last + 1, title=test.title, instructions=test.instructions, count=count, author=author
         )
         FormSetPlace.objects.bulk_create(
-            FormSetPlace(form_set=form_set, position=number, revision=place.revision)
+            FormSetPlace(form_set=form_set, position=number, revision=place.revision, marks=place.revision.marks)
             for number, place in enumerate(test.ordered())
         )
+        form_set.job = Job.order(MAKING, author, count, form_set=form_set.pk)
+        form_set.save(update_fields=["job"])
         return form_set
 
-    def note_progress(self, made: int, step: str) -> bool:
-        """Keep how far the work is; False when it has been cancelled meanwhile."""
-        return bool(FormSet.objects.filter(pk=self.pk, state=self.State.MAKING).update(made=made, step=step))
+    @property
+    def state_words(self) -> str:
+        """How far it is, in words."""
+        return "Frozen" if self.frozen else Job.State(self.job.state).label if self.job else ""
 
-    @cached_property
+    @property
     def ordered(self) -> list[FormSetPlace]:
         return list(self.places.select_related("revision__question").order_by("position"))
 
-    @property
-    def plan(self) -> Plan:
-        """The places with the revisions that were frozen."""
-        places = [
-            Place(place.revision.compiled, str(place.revision.question.key), place.revision.number)
-            for place in self.ordered
-        ]
-        return Plan(self.title, places, self.instructions)
-
-    @property
-    def printing(self) -> Printing:
-        heading = Heading(self.title, str(self.test.department), self.instructions)
-        return Printing(self.plan, heading, self.uploaded)
-
     def uploaded(self, digest: str) -> bytes:
         """The content of a picture of this department."""
-        return bytes(Picture.objects.get(department=self.test.department_id, digest=digest).content)
+        return Picture.objects.select_related("file").get(department=self.test.department_id, file=digest).file.read()
 
-    @property
-    def frozen_forms(self) -> FrozenForms:
-        """The forms with their keys, from the frozen record."""
-        return FrozenForms.from_json(self.forms)
+
+# The kind of job that makes a form set.
+MAKING = "form set"
 
 
 class FormSetPlace(models.Model):
-    """The revision that stood at one position when the set was made."""
+    """The revision that stood at one position when the set was made, and what it is worth there."""
 
     form_set = models.ForeignKey(FormSet, on_delete=models.CASCADE, related_name="places")
     position = models.PositiveIntegerField()
     revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="+")
+    marks = MarksField()
+    # whether the question had fewer different draws than there are forms
+    repeats = models.BooleanField(default=False)
+    # of how many of its parts two forms share the answer
+    shared = models.PositiveSmallIntegerField(default=0)
 
     class Meta:
         ordering = ["form_set", "position"]
@@ -229,6 +212,84 @@ class FormSetPlace(models.Model):
 
     def __str__(self) -> str:
         return f"{self.position + 1} {self.revision}"
+
+
+class Form(models.Model):
+    """One form of a set, and its paper as it was made."""
+
+    form_set = models.ForeignKey(FormSet, on_delete=models.CASCADE, related_name="forms")
+    position = models.PositiveIntegerField()
+    code = models.CharField(max_length=8)
+    paper = models.ForeignKey(Stored, on_delete=models.PROTECT, related_name="+")
+    pages = models.PositiveSmallIntegerField()
+
+    class Meta:
+        ordering = ["form_set", "position"]
+        constraints = [
+            models.UniqueConstraint(fields=["form_set", "position"], name="one_form_a_position"),
+            models.UniqueConstraint(fields=["form_set", "code"], name="one_form_a_code"),
+        ]
+
+    def __str__(self) -> str:
+        return f"Form {self.code} of {self.form_set}"
+
+
+class FormItem(models.Model):
+    """What was drawn for one place of a form: all that is needed to show the question again, and no key."""
+
+    form = models.ForeignKey(Form, on_delete=models.CASCADE, related_name="items")
+    place = models.ForeignKey(FormSetPlace, on_delete=models.CASCADE, related_name="items")
+    draw = models.BigIntegerField()
+    # as ``FrozenDraw`` has them
+    values = models.JSONField()
+    orders = models.JSONField()
+    texts = models.JSONField()
+
+    class Meta:
+        ordering = ["form", "place"]
+        constraints = [models.UniqueConstraint(fields=["form", "place"], name="one_item_a_place")]
+
+    def __str__(self) -> str:
+        return f"{self.place} in {self.form}"
+
+    @property
+    def frozen_draw(self) -> FrozenDraw:
+        return FrozenDraw(self.draw, self.values, self.orders, self.texts)
+
+
+class ItemKey(models.Model):
+    """The proved keys of an item, apart from it: nothing that a student's page reads leads here."""
+
+    item = models.OneToOneField(FormItem, on_delete=models.CASCADE, primary_key=True, related_name="+")
+    # of every part: as ``KeyEntry`` has them, and whether another form of the set has the same key there
+    parts = models.JSONField()
+
+    def __str__(self) -> str:
+        return f"Key of {self.item_id}"
+
+
+class Page(models.Model):
+    """A page of the paper of a form as a picture, made when it is first looked at."""
+
+    form = models.ForeignKey(Form, on_delete=models.CASCADE, related_name="pictures")
+    number = models.PositiveSmallIntegerField()
+    picture = models.ForeignKey(Stored, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["form", "number"], name="one_picture_a_page")]
+
+    def __str__(self) -> str:
+        return f"Page {self.number} of {self.form}"
+
+    @classmethod
+    def of(cls, form: Form, number: int) -> Page:
+        """A page of a form, from 1 to as many as it has."""
+        found = cls.objects.select_related("picture").filter(form=form, number=number).first()
+        if found is not None:
+            return found
+        picture = Stored.keep(page_picture(form.paper.read(), number))
+        # who looks at it at the same moment makes the same picture
+        return cls.objects.get_or_create(form=form, number=number, defaults={"picture": picture})[0]
 
 
 class Print(models.Model):
@@ -241,7 +302,7 @@ class Print(models.Model):
 
     form_set = models.ForeignKey(FormSet, on_delete=models.CASCADE, related_name="prints")
     kind = models.CharField(max_length=10, choices=Kind)
-    content = models.BinaryField()
+    file = models.ForeignKey(Stored, on_delete=models.PROTECT, related_name="+")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["form_set", "kind"], name="one_print_a_kind")]

@@ -1,70 +1,93 @@
-"""The work of making a form set, done by a worker: it can be left, come back to and cancelled."""
+"""The work of making a form set: draw, prove, print, and freeze everything at once."""
 
 from __future__ import annotations
 
-from django.db import transaction
+import tempfile
+from dataclasses import asdict
+
 from django.utils import timezone
-from procrastinate.contrib.django import app
 
+from vorlage.core.documents import Heading, Printing, pack, page_count
 from vorlage.core.draws import DrawError
-from vorlage.core.forms import KeyFailure, make_forms
+from vorlage.core.forms import FormSet as MadeForms
+from vorlage.core.forms import KeyFailure, Place, Plan, key_as_json, make_forms, shared_answers
+from vorlage.web.files.models import Stored
+from vorlage.web.jobs.models import Job, JobFailed
+from vorlage.web.jobs.tasks import does
 
-from .models import FormSet, Print
+from .models import MAKING, Form, FormItem, FormSet, FormSetPlace, ItemKey, Print
 
-
-@app.task(name="make_form_set")
-def make_form_set(form_set: int) -> None:
-    """Draw the forms, prove their keys, print them, and freeze the set; nothing is kept of a failure."""
-    found = FormSet.objects.filter(pk=form_set, state=FormSet.State.WAITING)
-    if not found.update(state=FormSet.State.MAKING, step="Drawing and proving keys"):
-        return
-    order = FormSet.objects.select_related("test__department").get(pk=form_set)
-    try:
-        freeze(order)
-    except (KeyFailure, DrawError) as problem:
-        give_up(order, str(problem))
-    except InterruptedError:
-        # cancelled meanwhile; the state says so already
-        return
-    except Exception:
-        give_up(order, "Something went wrong on our side while this was being made. Try again.")
-        raise
+DRAWING, PRINTING = "Drawing and proving keys", "Printing the papers"
+# Rows that are written at a time.
+ROWS = 500
 
 
-def freeze(order: FormSet) -> None:
+@does(MAKING)
+def make_form_set(job: Job) -> None:
+    """Make the forms of a set from its places, and keep everything in one transaction."""
+    order = FormSet.objects.select_related("test__department").get(pk=job.arguments["form_set"])
+    places = order.ordered
+    heading = Heading(order.title, str(order.test.department), order.instructions)
+    plan = Plan(order.title, [placed(place) for place in places], order.instructions)
     every = max(1, order.count // 50)
 
     def progress(made: int) -> bool:
-        return made % every != 0 or order.note_progress(made, "Drawing and proving keys")
+        if made % every == 0:
+            job.note(made, DRAWING)
+        return True
 
-    made = make_forms(order.plan, order.count, order.seed, progress)
-    order.forms, order.repeats = made.as_json(), list(made.repeats)
-    printing = order.printing
-    step(order, "Printing the papers")
-    papers = printing.papers(made.forms)
-    step(order, "Printing the key")
+    job.note(0, DRAWING)
+    try:
+        made = make_forms(plan, order.count, order.seed, progress)
+        printing = Printing(plan, heading, order.uploaded)
+        written, single = [], []
+        for number, form in enumerate(made.forms):
+            if number % every == 0:
+                job.note(number, PRINTING)
+            written.append(printing.paper(form))
+            single.append(printing.typeset(written[-1:]))
+    except (KeyFailure, DrawError) as problem:
+        raise JobFailed(str(problem)) from problem
+    job.note(order.count, "Printing the papers for the class")
+    papers = printing.typeset(written)
+    job.note(order.count, "Printing the key")
     key = printing.key(made)
-    step(order, "Packing the archive")
-    archive = printing.archive(made, papers, key, f"test-{order.test_id}-set-{order.number}")
-    with transaction.atomic():
-        files = {Print.Kind.PAPERS: papers, Print.Kind.KEY: key, Print.Kind.ARCHIVE: archive}
-        Print.objects.bulk_create(Print(form_set=order, kind=kind, content=content) for kind, content in files.items())
-        kept = FormSet.objects.filter(pk=order.pk, state=FormSet.State.MAKING).update(
-            state=FormSet.State.FROZEN,
-            forms=order.forms,
-            repeats=order.repeats,
-            made=order.count,
-            step="",
-            frozen=timezone.now(),
-        )
-        if not kept:
-            raise InterruptedError
+    job.note(order.count, "Packing the archive")
+    with tempfile.TemporaryFile() as archive:
+        pack(archive, made, f"test-{order.test_id}-set-{order.number}", single, papers, key)
+        with job.finishing():
+            keep_forms(order, places, made, single)
+            files = {Print.Kind.PAPERS: papers, Print.Kind.KEY: key, Print.Kind.ARCHIVE: archive}
+            for kind, content in files.items():
+                Print.objects.create(form_set=order, kind=kind, file=Stored.keep(content))
+            FormSet.objects.filter(pk=order.pk).update(frozen=timezone.now())
 
 
-def step(order: FormSet, name: str) -> None:
-    if not order.note_progress(order.count, name):
-        raise InterruptedError
+def placed(place: FormSetPlace) -> Place:
+    return Place(place.revision.compiled, str(place.revision.question.key), place.revision.number)
 
 
-def give_up(order: FormSet, reason: str) -> None:
-    FormSet.objects.filter(pk=order.pk).update(state=FormSet.State.FAILED, failure=reason, step="")
+def keep_forms(order: FormSet, places: list[FormSetPlace], made: MadeForms, single: list[bytes]) -> None:
+    """Keep every form with its paper, what was drawn for it, and apart from that its keys."""
+    forms = Form.objects.bulk_create(
+        Form(form_set=order, position=number, code=form.code, paper=Stored.keep(paper), pages=page_count(paper))
+        for number, (form, paper) in enumerate(zip(made.forms, single))
+    )
+    shared = shared_answers(made)
+    items, apart = [], []
+    for number, (form, frozen) in enumerate(zip(forms, made.forms)):
+        for position, item in enumerate(frozen.items):
+            drawn = asdict(item.draw)
+            items.append(FormItem(form=form, place=places[position], draw=drawn.pop("number"), **drawn))
+            apart.append(
+                [
+                    {**key_as_json(key), "shared": (number, position, part) in shared}
+                    for part, key in enumerate(item.keys)
+                ]
+            )
+    items = FormItem.objects.bulk_create(items, batch_size=ROWS)
+    ItemKey.objects.bulk_create((ItemKey(item=item, parts=parts) for item, parts in zip(items, apart)), batch_size=ROWS)
+    for position, place in enumerate(places):
+        place.repeats = position in made.repeats
+        place.shared = len({part for _, there, part in shared if there == position})
+    FormSetPlace.objects.bulk_update(places, ["repeats", "shared"])

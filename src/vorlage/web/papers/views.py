@@ -2,25 +2,26 @@
 
 from __future__ import annotations
 
-import re
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from decimal import Decimal
+from functools import lru_cache
 
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponse
+from django.db import transaction
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.safestring import SafeString, mark_safe
-from django.views.decorators.cache import cache_control
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_GET, require_POST
 
-from vorlage.core.forms import Form, KeyEntry, shared_answers
 from vorlage.core.notation import NotationError, Settings, mathml, read
-from vorlage.core.questions import load_document
 from vorlage.web.accounts.permissions import author, member
+from vorlage.web.files.responses import sent
+from vorlage.web.jobs.models import workers_live
+from vorlage.web.once.models import claim, once
 from vorlage.web.questions.models import Question
 
 from .forms import FormCountForm, TestForm
-from .models import FormSet, Print, Test, TestPlace
-from .tasks import make_form_set
+from .models import Form, FormSet, FormSetPlace, ItemKey, Page, Print, Test, TestPlace
 
 OFFERED = 20
 
@@ -34,6 +35,7 @@ def tests(request: HttpRequest) -> HttpResponse:
 
 @author
 @require_POST
+@once
 def new_test(request: HttpRequest) -> HttpResponse:
     form = TestForm(request.POST)
     if not form.is_valid():
@@ -54,11 +56,11 @@ def test(request: HttpRequest, pk: int) -> HttpResponse:
 
 def test_context(request: HttpRequest, found: Test, **more: object) -> dict[str, object]:
     places = found.ordered()
-    running = 0
+    running = Decimal(0)
     lines = []
     for number, place in enumerate(places, start=1):
-        running += place.revision.question.marks
-        lines.append({"number": number, "place": place, "question": place.revision.question, "running": running})
+        running += place.revision.marks
+        lines.append({"number": number, "place": place, "revision": place.revision, "running": running})
     chosen = {place.revision.question_id for place in places}
     return {
         "test": found,
@@ -69,7 +71,7 @@ def test_context(request: HttpRequest, found: Test, **more: object) -> dict[str,
         "search": request.GET.get("search", ""),
         "form": TestForm(instance=found),
         "count_form": FormCountForm(),
-        "form_sets": found.form_sets.defer("forms"),
+        "form_sets": found.form_sets.select_related("job"),
         **more,
     }
 
@@ -77,7 +79,7 @@ def test_context(request: HttpRequest, found: Test, **more: object) -> dict[str,
 def offered(request: HttpRequest, chosen: set[int]) -> list[Question]:
     """Questions that are not in the test yet, found by the words typed."""
     search = request.GET.get("search", "")
-    return list(Question.objects.of(request.membership).search(search).exclude(pk__in=chosen)[:OFFERED])
+    return list(Question.objects.of(request.membership).listed().search(search).exclude(pk__in=chosen)[:OFFERED])
 
 
 @author
@@ -112,7 +114,10 @@ def plan(request: HttpRequest, found: Test) -> HttpResponse:
 @require_POST
 def add_place(request: HttpRequest, pk: int, question: int) -> HttpResponse:
     found = get_object_or_404(Test.objects.of(request.membership), pk=pk)
-    found.add(get_object_or_404(Question.objects.of(request.membership), pk=question))
+    added = get_object_or_404(Question.objects.of(request.membership), pk=question)
+    with transaction.atomic():
+        if claim(request):
+            found.add(added)
     return plan(request, found)
 
 
@@ -158,6 +163,7 @@ def renew_place(request: HttpRequest, pk: int, place: int) -> HttpResponse:
 
 @author
 @require_POST
+@once
 def make(request: HttpRequest, pk: int) -> HttpResponse:
     """Order a form set; a worker makes it."""
     found = get_object_or_404(Test.objects.of(request.membership), pk=pk)
@@ -168,7 +174,6 @@ def make(request: HttpRequest, pk: int) -> HttpResponse:
         form.add_error("count", "There are no questions in this test yet. Add some first.")
         return render(request, "papers/test.html", test_context(request, found, count_form=form), status=422)
     form_set = FormSet.order(found, form.cleaned_data["count"], request.user)
-    make_form_set.defer(form_set=form_set.pk)
     return redirect("form-set", form_set.pk)
 
 
@@ -186,76 +191,91 @@ class Answer:
 
 @dataclass(frozen=True)
 class AnswerRow:
-    """One part of one place, across all forms."""
+    """One part of one place, across the forms that are shown."""
 
     label: str
     title: str
-    marks: int
-    answers: list[Answer]
+    marks: Decimal
+    answers: list[Answer] = field(default_factory=list)
 
 
+# So many forms are shown side by side.
 COLUMNS = 40
+
+
+def with_job(request: HttpRequest, pk: int) -> FormSet:
+    return get_object_or_404(FormSet.objects.of(request.membership).select_related("test__department", "job"), pk=pk)
 
 
 @member
 @require_GET
 def form_set(request: HttpRequest, pk: int) -> HttpResponse:
-    found = get_object_or_404(FormSet.objects.of(request.membership).select_related("test__department"), pk=pk)
-    return render(request, "papers/form_set.html", form_set_context(request, found))
+    found = with_job(request, pk)
+    context = frozen_context(request, found) if found.frozen else progress_context(found)
+    return render(request, "papers/form_set.html", context)
 
 
-def form_set_context(request: HttpRequest, found: FormSet) -> dict[str, object]:
-    context: dict[str, object] = {"form_set": found, "test": found.test}
-    if found.state != FormSet.State.FROZEN:
-        return context
-    forms = found.frozen_forms.forms
-    shown = forms[:COLUMNS]
-    codes = [form.code for form in forms]
-    chosen = request.GET.get("form", "")
-    chosen = chosen if chosen in codes else codes[0]
-    return context | {
-        "forms": shown,
-        "codes": codes,
-        "hidden": len(forms) - len(shown),
+def frozen_context(request: HttpRequest, found: FormSet) -> dict[str, object]:
+    forms = list(found.forms.order_by("position")[:COLUMNS])
+    asked = request.GET.get("form", "")
+    chosen = next((form for form in forms if form.code == asked), None)
+    if chosen is None and asked:
+        chosen = found.forms.filter(code=asked).first()
+    chosen = chosen or forms[0]
+    places = list(found.places.select_related("revision").defer("revision__document", "revision__sheet"))
+    rows = answer_rows(forms, places)
+    return {
+        "form_set": found,
+        "test": found.test,
+        "forms": forms,
+        "hidden": found.count - len(forms),
         "chosen": chosen,
-        "rows": answer_rows(found, shown),
-        "marks": sum(key.marks for item in forms[0].items for key in item.keys),
-        "repeats": [number + 1 for number in found.repeats],
-        "shared_count": len({(place, part) for _, place, part in shared_answers(found.frozen_forms)}),
+        "pages": range(1, chosen.pages + 1),
+        "rows": rows,
+        "marks": sum((place.marks for place in places), Decimal(0)),
+        "repeats": [place.position + 1 for place in places if place.repeats],
+        "shared_count": sum(place.shared for place in places),
     }
 
 
-def answer_rows(found: FormSet, forms: tuple[Form, ...]) -> list[AnswerRow]:
-    shared = shared_answers(found.frozen_forms)
-    rows = []
-    for place, frozen in enumerate(found.ordered):
-        parts = forms[0].items[place].keys
-        labels = load_document(frozen.revision.document).labels
-        for part, key in enumerate(parts):
-            label = f"{place + 1} {labels[part].full}".strip()
-            answers = [
-                Answer(typeset(form.items[place].keys[part]), key.after, (number, place, part) in shared)
-                for number, form in enumerate(forms)
-            ]
-            rows.append(AnswerRow(label, frozen.revision.document["title"], key.marks, answers))
-    return rows
+def answer_rows(forms: list[Form], places: list[FormSetPlace]) -> list[AnswerRow]:
+    """A row for every part of every place, with its key in each of the forms."""
+    parts = {place.pk: place.revision.parts for place in places}
+    rows = {
+        (place.pk, k): AnswerRow(
+            f"{place.position + 1} {part['label']}".strip(), place.revision.title, Decimal(part["marks"])
+        )
+        for place in places
+        for k, part in enumerate(parts[place.pk])
+    }
+    keys = ItemKey.objects.filter(item__form__in=forms).order_by("item__form__position", "item__place__position")
+    for place, entries in keys.values_list("item__place", "parts"):
+        for k, key in enumerate(entries):
+            rows[place, k].answers.append(Answer(typeset(key["key"]), key["after"], key["shared"]))
+    return list(rows.values())
 
 
-def typeset(key: KeyEntry) -> SafeString:
+@lru_cache(maxsize=10_000)
+def typeset(key: str) -> SafeString:
     """A frozen key as MathML; the printers escape whatever is in it."""
     try:
-        return mark_safe(mathml(read(key.key, Settings())))
+        return mark_safe(mathml(read(key, Settings())))
     except NotationError:
-        return SafeString("") + key.key
+        return SafeString("") + key
+
+
+def progress_context(found: FormSet) -> dict[str, object]:
+    job = found.job
+    return {"form_set": found, "test": found.test, "job": job, "no_worker": job and job.open and not workers_live()}
 
 
 @member
 @require_GET
 def progress(request: HttpRequest, pk: int) -> HttpResponse:
     """The progress bar, asked for again and again while the set is made."""
-    found = get_object_or_404(FormSet.objects.of(request.membership).select_related("test"), pk=pk)
-    if found.state in {FormSet.State.WAITING, FormSet.State.MAKING}:
-        return render(request, "papers/_progress.html", {"form_set": found})
+    found = with_job(request, pk)
+    if found.job and found.job.open:
+        return render(request, "papers/_progress.html", progress_context(found))
     response = HttpResponse(status=204)
     response["HX-Refresh"] = "true"
     return response
@@ -264,18 +284,10 @@ def progress(request: HttpRequest, pk: int) -> HttpResponse:
 @author
 @require_POST
 def cancel(request: HttpRequest, pk: int) -> HttpResponse:
-    found = get_object_or_404(FormSet.objects.of(request.membership), pk=pk)
-    FormSet.objects.filter(pk=found.pk, state__in=[FormSet.State.WAITING, FormSet.State.MAKING]).update(
-        state=FormSet.State.CANCELLED, step=""
-    )
+    found = with_job(request, pk)
+    if found.job:
+        found.job.cancel()
     return redirect("form-set", pk)
-
-
-def download(content: bytes, name: str, kind: str, attached: bool = True) -> HttpResponse:
-    response = HttpResponse(bytes(content), content_type=kind)
-    safe = re.sub(r"[^A-Za-z0-9.]+", "-", name).strip("-").lower()
-    response["Content-Disposition"] = f'{"attachment" if attached else "inline"}; filename="{safe}"'
-    return response
 
 
 KINDS = {
@@ -287,52 +299,43 @@ KINDS = {
 
 @member
 @require_GET
-def printed(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
+def printed(request: HttpRequest, pk: int, kind: str) -> HttpResponseBase:
     """One of the finished files."""
     if kind not in KINDS:
         raise Http404
     found = get_object_or_404(FormSet.objects.of(request.membership), pk=pk)
     stored, name, content_type = KINDS[kind]
-    file = get_object_or_404(Print, form_set=found, kind=stored)
-    return download(file.content, f"{found.title} set {found.number} {name}", content_type)
+    made = get_object_or_404(Print.objects.select_related("file"), form_set=found, kind=stored)
+    return sent(request, made.file, content_type, f"{found.title} set {found.number} {name}")
 
 
-def frozen_form(request: HttpRequest, pk: int, code: str) -> tuple[FormSet, Form]:
-    found = get_object_or_404(
-        FormSet.objects.of(request.membership).select_related("test__department"), pk=pk, state=FormSet.State.FROZEN
-    )
-    for form in found.frozen_forms.forms:
-        if form.code == code:
-            return found, form
-    raise Http404
+def frozen_form(request: HttpRequest, pk: int, code: str) -> Form:
+    found = FormSet.objects.of(request.membership).filter(pk=pk)
+    return get_object_or_404(Form.objects.select_related("form_set", "paper"), form_set__in=found, code=code)
 
 
 @member
 @require_GET
-def paper(request: HttpRequest, pk: int, code: str) -> HttpResponse:
+def paper(request: HttpRequest, pk: int, code: str) -> HttpResponseBase:
     """The paper of one form."""
-    found, form = frozen_form(request, pk, code)
-    return download(found.printing.papers([form]), f"{found.title} {code}.pdf", "application/pdf")
+    form = frozen_form(request, pk, code)
+    return sent(request, form.paper, "application/pdf", f"{form.form_set.title} {code}.pdf")
 
 
 @member
 @require_GET
-@cache_control(private=True, max_age=3600)
-def paper_page(request: HttpRequest, pk: int, code: str, page: int) -> HttpResponse:
+def paper_page(request: HttpRequest, pk: int, code: str, page: int) -> HttpResponseBase:
     """One page of the paper of one form, as a picture of what is printed."""
-    found, form = frozen_form(request, pk, code)
-    pages = found.printing.pictures(form)
-    if not 1 <= page <= len(pages):
+    form = frozen_form(request, pk, code)
+    if not 1 <= page <= form.pages:
         raise Http404
-    response = download(pages[page - 1], f"{code}-{page}.png", "image/png", attached=False)
-    response["X-Pages"] = str(len(pages))
-    return response
+    return sent(request, Page.of(form, page).picture, "image/png")
 
 
-@require_http_methods(["GET"])
 @member
+@require_GET
 def paper_beside(request: HttpRequest, pk: int, code: str) -> HttpResponse:
     """The pages of a form, laid beside the table of answers."""
-    found, form = frozen_form(request, pk, code)
-    pages = range(1, len(found.printing.pictures(form)) + 1)
-    return render(request, "papers/_paper.html", {"form_set": found, "chosen": code, "pages": pages})
+    form = frozen_form(request, pk, code)
+    context = {"form_set": form.form_set, "chosen": form, "pages": range(1, form.pages + 1)}
+    return render(request, "papers/_paper.html", context)

@@ -12,7 +12,7 @@ from typing import Any
 
 from django.http import QueryDict
 
-from vorlage.core.questions import DocumentError, Problem, QuestionDocument, load_document
+from vorlage.core.questions import FORMAT, DocumentError, Filing, Problem, QuestionDocument, load_filed
 
 from .gap_rows import GapRow
 from .rows import (
@@ -28,6 +28,7 @@ from .rows import (
     number_or_text,
 )
 from .spelling import part_row, pasted, raw_part, raw_table
+from .uids import identity_of
 
 TEXT_FIELDS = ("title", "subject", "topic", "level", "wording", "note", "angle")
 
@@ -90,19 +91,21 @@ class Desk:
     # from a document
 
     @staticmethod
-    def from_document(document: QuestionDocument) -> Desk:
+    def from_document(document: QuestionDocument, filing: Filing = Filing()) -> Desk:  # noqa: B008 (frozen)
         return Desk(
             title=document.title,
-            subject=document.subject,
-            topic=document.topic,
-            level=str(document.level),
+            subject=filing.subject,
+            topic=filing.topic,
+            level=str(filing.level),
             calculator=document.calculator,
             wording=document.wording,
             note=document.note,
             angle=document.angle,
             complex=document.complex,
             parameters=[
-                ParameterRow(row.name, row.definition, row.unit, "" if row.shown == "exact" else row.shown, row.note)
+                ParameterRow(
+                    row.name, row.definition, row.unit, "" if row.shown == "exact" else row.shown, row.note, row.id
+                )
                 for row in document.parameters
             ],
             conditions=[ConditionRow(text) for text in document.conditions],
@@ -151,10 +154,9 @@ class Desk:
     def raw(self) -> dict[str, Any]:
         """The JSON object that the fields spell; it may not be a question yet."""
         return {
+            "format": FORMAT,
+            "filing": {"subject": self.subject, "topic": self.topic, "level": number_or_text(self.level)},
             "title": self.title,
-            "subject": self.subject,
-            "topic": self.topic,
-            "level": number_or_text(self.level),
             "calculator": self.calculator,
             "wording": self.wording.replace("\r\n", "\n"),
             "note": self.note.replace("\r\n", "\n"),
@@ -162,6 +164,7 @@ class Desk:
             "complex": self.complex,
             "parameters": [
                 {
+                    "id": identity_of(row.uid),
                     "name": row.name,
                     "definition": row.definition,
                     "unit": row.unit,
@@ -194,7 +197,12 @@ class Desk:
         return [row for row in self.conditions if row.text.strip()]
 
     def document(self) -> tuple[QuestionDocument | None, list[Problem]]:
-        """The document, as far as the fields make one, and what is wrong with them.
+        """The document, as far as the fields make one, and what is wrong with them."""
+        filed, problems = self.filed()
+        return (filed[0] if filed else None), problems
+
+    def filed(self) -> tuple[tuple[QuestionDocument, Filing] | None, list[Problem]]:
+        """The document and its filing, as far as the fields make them, and what is wrong with them.
 
         Where a field cannot be used, a harmless value stands in for it so that everything else can still be
         shown; the document is None only when even that fails.
@@ -203,7 +211,7 @@ class Desk:
         problems: list[Problem] = []
         for _ in range(8):
             try:
-                return load_document(raw), problems
+                return load_filed(raw), problems
             except DocumentError as error:
                 known = {problem.path for problem in problems}
                 problems.extend(Problem(path, message) for path, message in error.problems if path not in known)
@@ -226,7 +234,7 @@ class Desk:
                 return f"figure-{self.used_figures()[row].uid}"
             case ("parts", int(row), *rest) if row < len(self.parts):
                 return f"part-{self.parts[row].uid}-{part_field(rest)}"
-            case (str(name), *_) if name in {"title", "level", "topic", "note"}:
+            case ("filing", str(name)) | (str(name), *_) if name in {"title", "level", "topic", "note"}:
                 return name
         return "wording"
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import json
-import secrets
 from dataclasses import dataclass, field
 from typing import Any
 
 from .closeness import closeness_words, tolerance_of
+from .uids import identity_of, new_uid
 
 # the kinds that can stand in a gap: value, what it is called, an example, what the next field is for
 GAP_KINDS = [
@@ -41,7 +41,7 @@ class GapRow:
     share: str = ""
     # what the row has no field for, as JSON, kept for as long as the kind stays
     rest: str = ""
-    uid: str = field(default_factory=lambda: secrets.token_hex(4))
+    uid: str = field(default_factory=new_uid)
 
     @property
     def empty(self) -> bool:
@@ -61,7 +61,11 @@ def raw_gap(row: GapRow) -> dict[str, Any]:
         right, others = several(row.key), several(row.more)
         options = answer.pop("options", [])
         if sorted(option.get("text", "") for option in options) != sorted([*right, *others]):
-            options = [{"text": text, "share": "1"} for text in right] + [{"text": text} for text in others]
+            identities = {option.get("text"): option.get("id", "") for option in options}
+            options = [
+                {"id": identities.get(text, ""), "text": text, "share": "1" if text in right else "0"}
+                for text in [*right, *others]
+            ]
         answer["options"] = options
     else:
         answer["key"] = row.key
@@ -69,7 +73,7 @@ def raw_gap(row: GapRow) -> dict[str, Any]:
         answer["tolerance"] = tolerance_of(row.more) if row.more.strip() else {"mode": "exact"}
     if row.kind == "quantity":
         answer["unit"] = row.unit
-    gap: dict[str, Any] = {"answer": answer}
+    gap: dict[str, Any] = {"id": identity_of(row.uid), "answer": answer}
     if row.share.strip():
         gap["share"] = row.share
     return gap
@@ -89,6 +93,7 @@ def gap_row(gap: dict[str, Any]) -> GapRow:
     """The row that shows a gap of a document."""
     answer = dict(gap["answer"])
     row = GapRow(kind=answer["kind"], share=gap["share"] or "")
+    row.uid = gap.get("id") or row.uid
     if row.kind == "text":
         row.key = "; ".join(answer.pop("accept"))
     elif row.kind == "choice":

@@ -5,12 +5,14 @@ from __future__ import annotations
 import re
 
 from django.db.models import QuerySet
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.answers import read_rubric
 from vorlage.web.accounts.permissions import author, member
+from vorlage.web.files.models import Stored
+from vorlage.web.files.responses import sent
 
 from .conversion import conversion, options_of
 from .desk_form import Desk
@@ -77,16 +79,17 @@ def new_figure(request: HttpRequest) -> HttpResponse:
 @require_POST
 def add_picture(request: HttpRequest) -> HttpResponse:
     """Keep a picture that was sent, and make a row for it."""
-    sent = request.FILES.get("picture_file")
+    chosen = request.FILES.get("picture_file")
     context: dict[str, object] = {"preview": Preview()}
     try:
-        if sent is None or sent.file is None:
+        if chosen is None or chosen.file is None:
             raise NotTaken("Choose a picture first.")
-        kept = taken(sent.file, sent.size or 0)
-        values = {"content": kept.content, "media_type": kept.media_type, "width": kept.width, "height": kept.height}
-        Picture.objects.get_or_create(department=request.membership.department, digest=kept.digest, defaults=values)
-        name = re.sub(r"[^A-Za-z0-9_-]+", "-", (sent.name or "").rpartition(".")[0]).strip("-_0123456789")[:30]
-        context["row"] = PictureRow(name or "picture", kept.digest, str(kept.width), str(kept.height))
+        kept = taken(chosen.file, chosen.size or 0)
+        file = Stored.keep(kept.content)
+        values = {"media_type": kept.media_type, "width": kept.width, "height": kept.height}
+        Picture.objects.get_or_create(department=request.membership.department, file=file, defaults=values)
+        name = re.sub(r"[^A-Za-z0-9_-]+", "-", (chosen.name or "").rpartition(".")[0]).strip("-_0123456789")[:30]
+        context["row"] = PictureRow(name or "picture", file.digest, str(kept.width), str(kept.height))
     except NotTaken as problem:
         context["refused"] = str(problem)
     return render(request, "questions/_picture_sent.html", context)
@@ -94,10 +97,11 @@ def add_picture(request: HttpRequest) -> HttpResponse:
 
 @member
 @require_GET
-def picture(request: HttpRequest, digest: str) -> HttpResponse:
+def picture(request: HttpRequest, digest: str) -> HttpResponseBase:
     """The content of a picture of one's own department; a hash never changes what it stands for."""
-    found = get_object_or_404(Picture, department=request.membership.department, digest=digest)
-    response = HttpResponse(bytes(found.content), content_type=found.media_type)
+    held = Picture.objects.select_related("file").filter(department=request.membership.department)
+    found = get_object_or_404(held, file=digest)
+    response = sent(request, found.file, found.media_type)
     response["Cache-Control"] = "private, max-age=31536000, immutable"
     return response
 

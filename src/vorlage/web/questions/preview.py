@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 from dataclasses import dataclass, field, replace
+from decimal import Decimal
 
 from django.urls import reverse
 from django.utils.html import escape
@@ -46,21 +47,21 @@ from vorlage.core.notation import (
     read_chemical,
 )
 from vorlage.core.questions import (
+    LOOKED_AT,
     DrawnQuestion,
     PartLabel,
     Problem,
     Question,
     TrialResult,
     Warning,
-    diagnose,
-    pinned_draws,
     run_trials,
+    soundness,
 )
 
 from .desk_form import Desk
 from .rows import ParameterRow
 
-DRAWS = 8
+DRAWS = LOOKED_AT
 MOST_ROWS = 200
 # The last draw that can be asked for where there are more than can be counted.
 FURTHEST = 1_000_000
@@ -134,7 +135,7 @@ class SheetPart:
 
     label: PartLabel
     wording: SafeString
-    marks: int
+    marks: Decimal
     after: str
     key: SafeString
     accepted: str
@@ -241,7 +242,7 @@ class Preview:
     messages: dict[str, list[Message]] = field(default_factory=dict)
     # whether the question can be saved
     sound: bool = False
-    marks: int = 0
+    marks: Decimal = Decimal(0)
     count: int | None = None
     counted: bool = False
     draw: int = 1
@@ -416,42 +417,30 @@ def part_label(question: Question, part: int) -> str:
 
 
 def draw_all(shown: Preview, question: Question, key: str, revision: int, wish: Wish) -> None:
-    drawing = question.drawing(key, revision)
     available = question.parameters.count or shown.limit
     limit = min(shown.limit, available)
     shown.more = available > limit and limit < MOST_ROWS
     shown.draw = min(shown.draw, max(limit, question.parameters.count or FURTHEST))
     if shown.draw < -len(question.document.pins):
         shown.draw = 1
-    try:
-        drawn = [drawing.draw(number) for number in range(1, limit + 1)]
-        if shown.draw > limit:
-            # a draw that was asked for stands below the others
-            drawn.append(drawing.draw(shown.draw))
-    except DrawError as error:
-        problem = question.draw_problem(error)
-        shown.no_draws = problem.message
+    # a draw that was asked for stands below the others
+    wanted = [*range(1, limit + 1), shown.draw] if shown.draw > 0 else range(1, limit + 1)
+    judged = soundness(question, key, revision, wanted)
+    if not judged.drawn:
+        shown.no_draws = judged.problems[-1].message
         shown.sound = False
         stand_in(shown, question)
         return
-    pinned = pinned_draws(drawing)
-    everything = [item for item, _ in pinned] + drawn
+    everything = [item for item, _ in judged.pinned] + judged.drawn
     chosen = next(item for item in everything if item.draw.number == shown.draw)
-    shown.warnings = diagnose(question, drawn)
-    for item, objections in pinned:
-        if objections:
-            shown.sound = False
-            shown.broken[item.draw.number] = "; ".join(objections)
-    if any(
-        warning.code in {"no_value", "no_key", "key_fails", "no_figure", "not_worked_out"} for warning in shown.warnings
-    ):
-        shown.sound = False
+    shown.warnings, shown.broken = judged.warnings, judged.broken
+    shown.sound = shown.sound and not (judged.fatal or judged.broken)
     lay_sheet(shown, chosen)
     fill_table(shown, question, everything)
     if wish.tried.strip():
         try_answer(shown, chosen, wish.tried, shown.tried_part)
     draw_ruler(shown, chosen, shown.tried_part, wish.earlier)
-    shown.tried_out = run_trials(question, drawn[:DRAWS])
+    shown.tried_out = run_trials(question, judged.drawn[:DRAWS])
 
 
 def lay_sheet(shown: Preview, drawn: DrawnQuestion) -> None:

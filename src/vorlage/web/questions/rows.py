@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import json
-import secrets
 from dataclasses import dataclass, field
 from typing import Any
 
 from .gap_rows import GapRow
+from .uids import new_uid
 
 # value, what it is called, what an answer looks like
 KINDS = [
@@ -93,10 +93,6 @@ WRITTEN_FORMS = {
     "surd": "surd",
     "a + b i": "cartesian",
 }
-
-
-def new_uid() -> str:
-    return secrets.token_hex(4)
 
 
 @dataclass
@@ -251,6 +247,8 @@ class PartRow:
     gaps: list[GapRow] = field(default_factory=list)
     figure: str = ""
     regions: str = ""
+    # the identities of what stands in lines: regions, or the criteria of a rubric
+    known: str = ""
     clicks: str = "1"
     uid: str = field(default_factory=new_uid)
 

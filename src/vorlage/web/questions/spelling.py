@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
+import json
 import re
 from typing import Any
 
-from vorlage.core.answers import rubric_lines
+from vorlage.core.answers import read_rubric, rubric_lines
 from vorlage.core.questions import DataTable
 
 from .closeness import closeness_words, tolerance, tolerance_of
 from .gap_rows import gap_row, raw_gap
 from .rows import COLLECTIONS, WRITTEN_FORMS, OptionRow, PartRow, TableRow, number_or_text
+from .uids import identity_of, new_uid
 
 
 def raw_part(row: PartRow) -> dict[str, Any]:
     return {
+        "id": identity_of(row.uid),
         "wording": row.wording.replace("\r\n", "\n"),
-        "marks": number_or_text(row.marks),
+        "marks": row.marks,
         "after": "" if row.kind in CHOSEN_KINDS else row.after,
         "solution": row.solution.replace("\r\n", "\n"),
         "under": bool(row.under),
@@ -137,6 +140,7 @@ def raw_choice(row: PartRow) -> dict[str, Any]:
     if row.kind == "choice":
         options = [
             {
+                "id": identity_of(option.uid),
                 "text": option.text,
                 "share": option.share or "0",
                 "feedback": option.feedback,
@@ -148,29 +152,70 @@ def raw_choice(row: PartRow) -> dict[str, Any]:
     elif row.kind == "blanks":
         answer["gaps"] = [raw_gap(gap) for gap in row.gaps if not gap.empty]
     elif row.kind == "hotspot":
+        rows = table(row.regions)
         regions = [
-            {"region": region, "feedback": feedback} | ({"share": share} if share else {})
-            for region, share, feedback in table(row.regions)
+            {"id": identity, "region": region, "feedback": feedback} | ({"share": share} if share else {})
+            for identity, (region, share, feedback) in zip(known_again(row, [first for first, _, _ in rows]), rows)
         ]
         answer |= {"figure": row.figure, "regions": regions, "clicks": number_or_text(row.clicks or "1")}
     elif row.kind == "true_false":
         answer["key"] = row.key
     elif row.kind == "match":
         pairs = [
-            {"left": option.text, "right": option.pair} | ({"share": option.share} if option.share.strip() else {})
+            {"id": identity_of(option.uid), "left": option.text, "right": option.pair}
+            | ({"share": option.share} if option.share.strip() else {})
             for option in used
             if option.text.strip()
         ]
-        answer |= {"pairs": pairs, "distractors": [option.pair for option in used if not option.text.strip()]}
+        distractors = [
+            {"id": identity_of(option.uid), "text": option.pair} for option in used if not option.text.strip()
+        ]
+        answer |= {"pairs": pairs, "distractors": distractors}
         if row.cost:
             answer["cost"] = row.cost
     elif row.kind == "order":
-        answer |= {"items": [option.text for option in used], "score": row.score or "run"}
+        items = [{"id": identity_of(option.uid), "text": option.text} for option in used]
+        answer |= {"items": items, "score": row.score or "run"}
     elif row.kind == "essay":
-        answer |= {"words": number_or_text(row.words or "0"), "rubric": row.rubric.replace("\r\n", "\n")}
+        answer |= {"words": number_or_text(row.words or "0"), "rubric": raw_rubric(row)}
     elif row.kind == "scale":
         answer |= {"steps": number_or_text(row.steps or "5"), "low": row.low, "high": row.high}
     return answer
+
+
+def raw_rubric(row: PartRow) -> Any:
+    """The criteria of the rubric's lines; the lines themselves where they cannot be read, so that it is said why."""
+    lines = row.rubric.replace("\r\n", "\n")
+    try:
+        criteria = read_rubric(lines)
+    except ValueError:
+        return lines
+    for identity, criterion in zip(known_again(row, [each["name"] for each in criteria]), criteria):
+        criterion["id"] = identity
+    return criteria
+
+
+def known_again(row: PartRow, words: list[str]) -> list[str]:
+    """The identities of what stands in the lines of a part, one a line: of a line that is as it was, and of a changed
+    one in its place; empty for a new one."""
+    try:
+        kept = [(str(said), str(identity)) for said, identity in json.loads(row.known or "[]")]
+    except (ValueError, TypeError):
+        kept = []
+    found = [""] * len(words)
+    for place, said in enumerate(words):
+        same = next((each for each in kept if each[0] == said), None)
+        if same:
+            kept[kept.index(same)] = ("", "")
+            found[place] = identity_of(same[1])
+    if len(kept) == len(words):
+        found = [identity or identity_of(other) for identity, (_, other) in zip(found, kept)]
+    return found
+
+
+def as_known(members: list[dict[str, Any]], name: str) -> str:
+    """What ``known_again`` needs of the members of a list that is typed as lines."""
+    return json.dumps([[member[name], member["id"]] for member in members], ensure_ascii=False) if members else ""
 
 
 HEADING = re.compile(r"(?P<name>.*?)\s*(?:[\[(](?P<unit>[^\])]*)[\])])?\s*\Z")
@@ -247,6 +292,7 @@ def part_row(part: dict[str, Any]) -> PartRow:
     """The fields that show a part of a document."""
     answer = part["answer"]
     row = PartRow(
+        uid=part["id"] or new_uid(),
         wording=part["wording"],
         kind=answer["kind"],
         key=answer.get("key", ""),
@@ -303,23 +349,29 @@ def part_row(part: dict[str, Any]) -> PartRow:
         row.options = [
             OptionRow(
                 option["text"], "", "" if option["share"] == "0" else option["share"], option["feedback"],
-                ticked(option["fixed"]),
+                ticked(option["fixed"]), option["id"] or new_uid(),
             )
             for option in answer["options"]
         ]  # fmt: skip
     elif row.kind == "hotspot":
         row.figure, row.clicks = answer["figure"], str(answer["clicks"])
         row.regions = lines((spot["region"], spot["share"] or "", spot["feedback"]) for spot in answer["regions"])
+        row.known = as_known(answer["regions"], "region")
     elif row.kind == "blanks":
         row.gaps = [gap_row(gap) for gap in answer["gaps"]]
     elif row.kind == "match":
-        row.options = [OptionRow(pair["left"], pair["right"], pair["share"] or "") for pair in answer["pairs"]]
+        row.options = [
+            OptionRow(pair["left"], pair["right"], pair["share"] or "", uid=pair["id"] or new_uid())
+            for pair in answer["pairs"]
+        ]
         row.cost = "" if answer["cost"] == "0" else answer["cost"]
-        row.options += [OptionRow("", text) for text in answer["distractors"]]
+        row.options += [OptionRow("", each["text"], uid=each["id"] or new_uid()) for each in answer["distractors"]]
     elif row.kind == "order":
-        row.options, row.score = [OptionRow(text) for text in answer["items"]], answer["score"]
+        row.options = [OptionRow(item["text"], uid=item["id"] or new_uid()) for item in answer["items"]]
+        row.score = answer["score"]
     elif row.kind == "essay":
         row.words, row.rubric = str(answer["words"] or ""), rubric_lines(answer["rubric"])
+        row.known = as_known(answer["rubric"], "name")
     elif row.kind == "scale":
         row.steps, row.low, row.high = str(answer["steps"]), answer["low"], answer["high"]
     elif row.kind == "text":

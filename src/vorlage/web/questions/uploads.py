@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import io
 import warnings
 from dataclasses import dataclass
@@ -29,10 +28,6 @@ class Kept:
     media_type: str
     width: int
     height: int
-
-    @property
-    def digest(self) -> str:
-        return hashlib.sha256(self.content).hexdigest()
 
 
 def taken(sent: IO[bytes], size: int) -> Kept:

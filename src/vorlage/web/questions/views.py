@@ -6,6 +6,7 @@ import difflib
 import re
 import uuid
 from datetime import timedelta
+from decimal import Decimal
 from functools import cache
 
 from django.contrib import messages
@@ -17,7 +18,7 @@ from django.utils import timezone
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET, require_POST
 
-from vorlage.core.questions import Difference, Spread, differences, load_document, survey
+from vorlage.core.questions import Difference, Spread, Unsound, differences, load_document, survey
 from vorlage.core.questions import Question as CompiledQuestion
 from vorlage.gallery import Ready, ready_questions
 from vorlage.web.accounts.permissions import author, member
@@ -47,40 +48,20 @@ SUBJECTS = [("mathematics", "Mathematics"), ("physics", "Physics"), ("chemistry"
 def questions(request: HttpRequest) -> HttpResponse:
     """The department's questions, found by words and narrowed by subject."""
     text, subject = request.GET.get("search", ""), request.GET.get("subject", "")
-    found = Question.objects.of(request.membership).search(text)
+    found = Question.objects.of(request.membership).listed().search(text)
     if subject in dict(SUBJECTS):
         found = found.filter(subject=subject)
     page = Paginator(found, PAGE).get_page(request.GET.get("page"))
-    revisions = latest_revisions(list(page.object_list))
     context = {
         "page": page,
-        "sheets": [(question, stem(revisions[question.pk])) for question in page.object_list],
+        "sheets": [(question, safe(question.current.sheet)) for question in page.object_list],
         "search": text,
         "subject": subject,
         "subjects": SUBJECTS,
-        "drafts": own_drafts(request).select_related("question")[:12] if request.membership.may_write else [],
+        "drafts": own_drafts(request)[:12] if request.membership.may_write else [],
     }
     template = "questions/_results.html" if request.htmx and not request.htmx.boosted else "questions/list.html"
     return render(request, template, context)
-
-
-def latest_revisions(found: list[Question]) -> dict[int, Revision]:
-    """The latest revision of each question, in one query."""
-    wanted = Revision.objects.filter(question__in=found).order_by("question_id", "-number").distinct("question_id")
-    latest = {revision.question_id: revision for revision in wanted}
-    for each in found:
-        latest[each.pk].question = each
-    return latest
-
-
-def stem(revision: Revision) -> SafeString:
-    """The wording with the numbers of the first draw."""
-    compiled = revision.compiled
-    if compiled.problems:
-        return SafeString("")
-    drawn = compiled.drawing(str(revision.question.key), revision.number).draw(1)
-    markup = drawn.html(compiled.wording)
-    return safe(markup) if markup.strip() else safe(drawn.html(compiled.part_wordings[0]))
 
 
 # the desk
@@ -132,17 +113,17 @@ def new_question(request: HttpRequest) -> HttpResponse:
     if draft is not None:
         desk, key = Desk.from_draft(draft.fields), str(draft.key)
     elif ready := ready_questions().get(request.GET.get("ready", "")):
-        desk = Desk.from_document(ready.document)
+        desk = Desk.from_document(ready.document, ready.filing)
     elif request.GET.get("from", "").isdecimal():
-        source = get_object_or_404(Question.objects.of(request.membership), pk=request.GET["from"])
-        desk = Desk.from_document(load_document(source.current.document))
+        source = question_of(request, int(request.GET["from"]))
+        desk = Desk.from_document(load_document(source.current.document), source.filing)
         desk.title = f"{desk.title} (copy)"[:200]
     if draft is not None or {"from", "ready"} & request.GET.keys():
         context = desk_context(request, desk, None, key, preview(desk, key, 1))
         return render(request, "questions/desk.html", context | {"draft": draft, "kept": draft is not None})
     shown = Preview(
         no_draws="Write the wording, say what varies, give the answer: eight draws appear here as you type.",
-        marks=sum(int(row.marks) for row in desk.parts),
+        marks=sum((Decimal(row.marks) for row in desk.parts), Decimal(0)),
     )
     return render(request, "questions/desk.html", desk_context(request, desk, None, key, shown))
 
@@ -150,14 +131,15 @@ def new_question(request: HttpRequest) -> HttpResponse:
 @member
 @require_GET
 def question(request: HttpRequest, pk: int) -> HttpResponse:
-    found = get_object_or_404(Question.objects.of(request.membership), pk=pk)
-    document, revision = load_document(found.current.document), found.latest
-    desk = Desk.from_document(document)
+    found = question_of(request, pk)
+    revision = found.latest
+    desk = Desk.from_document(load_document(found.current.document), found.filing)
     draft = own_drafts(request).filter(question=found).first() if request.membership.may_write else None
     taken_up = request.GET.get("revision", "")
     if taken_up.isdecimal():
         old = get_object_or_404(found.revisions, number=taken_up)
-        desk, revision, draft = Desk.from_document(load_document(old.document)), found.latest + 1, None
+        desk, revision = Desk.from_document(load_document(old.document), found.filing), found.latest + 1
+        draft = None
     elif draft is not None:
         desk, revision = Desk.from_draft(draft.fields), found.latest + 1
     shown = preview(desk, str(found.key), revision)
@@ -167,6 +149,11 @@ def question(request: HttpRequest, pk: int) -> HttpResponse:
     if taken_up:
         context |= {"taken_up": taken_up, "changed": True}
     return render(request, "questions/desk.html", context)
+
+
+def question_of(request: HttpRequest, pk: int) -> Question:
+    """A question of one's department with its newest revision."""
+    return get_object_or_404(Question.objects.of(request.membership).select_related("current__author"), pk=pk)
 
 
 def own_drafts(request: HttpRequest) -> QuerySet[Draft]:
@@ -188,10 +175,10 @@ def keep_draft(request: HttpRequest, desk: Desk, found: Question | None, key: st
         kept = own_drafts(request).filter(key=draft_key)
         if stroke.leaf and kept.filter(leaf=stroke.leaf, stroke__gt=stroke.number).exists():
             return True
-        now = Question.objects.of(request.membership).filter(key=draft_key).first()
+        now = Question.objects.of(request.membership).select_related("current").filter(key=draft_key).first()
         if now is not None and (found is None or now.latest != found.latest):
             # saved since this was read
-            changed = desk.document() != (load_document(now.current.document), [])
+            changed = not is_as_kept(now, desk)
         if now is not None and base < now.latest:
             # what is typed after one's own save goes on from there
             base = max(base, Ending.saved_number(request.user, draft_key, stroke.leaf))
@@ -247,10 +234,10 @@ def drop_draft(request: HttpRequest, pk: int) -> HttpResponse:
 def gallery(request: HttpRequest) -> HttpResponse:
     """Ready questions to start from, by subject and topic."""
     subject = request.GET.get("subject", "")
-    wanted = [each for each in ready_questions().values() if subject in {"", each.document.subject}]
+    wanted = [each for each in ready_questions().values() if subject in {"", each.filing.subject}]
     topics: dict[str, list[tuple[Ready, SafeString]]] = {}
     for each in wanted:
-        topics.setdefault(each.document.topic, []).append((each, first_draw(each)))
+        topics.setdefault(each.filing.topic, []).append((each, first_draw(each)))
     context = {"topics": topics, "count": len(wanted), "subjects": SUBJECTS, "subject": subject}
     return render(request, "questions/gallery.html", context)
 
@@ -267,7 +254,7 @@ def first_draw(ready: Ready) -> SafeString:
 @require_GET
 def history(request: HttpRequest, pk: int) -> HttpResponse:
     """The revisions of a question, and what each changed."""
-    found = get_object_or_404(Question.objects.of(request.membership), pk=pk)
+    found = question_of(request, pk)
     revisions = list(found.revisions.select_related("author").order_by("-number"))
     entries = []
     for newer, older in zip(revisions, [*revisions[1:], None]):
@@ -309,19 +296,29 @@ def posted_desk(request: HttpRequest) -> tuple[Desk, Question | None, str, int]:
     """
     found = None
     if pk := chosen_number(request, "question"):
-        found = get_object_or_404(Question.objects.of(request.membership), pk=pk)
-    latest = load_document(found.current.document) if found else None
+        found = question_of(request, pk)
     if not request.membership.may_write:
-        desk = Desk.from_document(latest) if latest else Desk.blank()
+        latest = load_document(found.current.document) if found else None
+        desk = Desk.from_document(latest, found.filing) if latest and found else Desk.blank()
     else:
         desk = Desk.from_post(request.POST)
     key = str(found.key) if found else identity(request.POST.get("key", ""))
     revision = 1
     if found:
-        document, problems = desk.document()
-        unchanged = not problems and document == latest
-        revision = found.latest if unchanged else found.latest + 1
+        revision = found.latest if stands(found, desk) else found.latest + 1
     return desk, found, key, revision
+
+
+def stands(question: Question, desk: Desk) -> bool:
+    """Whether what is on a desk is the newest revision as it stands, wherever it is to be filed."""
+    document, problems = desk.document()
+    return document is not None and not problems and question.current.holds(document)
+
+
+def is_as_kept(question: Question, desk: Desk) -> bool:
+    """Whether nothing on a desk has changed, neither what the question says nor where it is filed."""
+    filed, _ = desk.filed()
+    return stands(question, desk) and filed is not None and filed[1] == question.filing
 
 
 def identity(text: str) -> str:
@@ -378,7 +375,7 @@ def preview_question(request: HttpRequest) -> HttpResponse:
     desk, found, key, revision = posted_desk(request)
     shown = preview(desk, key, revision, wish(request))
     context = desk_context(request, desk, found, key, shown)
-    context["changed"] = found is None or revision > found.latest
+    context["changed"] = found is None or not is_as_kept(found, desk)
     if request.membership.may_write:
         context["kept"] = keep_draft(request, desk, found, key, bool(context["changed"]))
         context["others"] = others_writing(request, found)
@@ -391,39 +388,67 @@ def preview_question(request: HttpRequest) -> HttpResponse:
 def save_question(request: HttpRequest) -> HttpResponse:
     """Keep what stands on the desk as a revision; when it cannot be kept, everything typed is still there."""
     desk, found, key, revision = posted_desk(request)
-    shown = preview(desk, key, revision, wish(request))
-    document, problems = desk.document()
-    context = desk_context(request, desk, found, key, shown)
-    if document is not None and (strange := Picture.missing(request.membership.department, document)):
-        context["refused"] = f"Not saved yet: the picture “{strange}” is not there any more. Add it again."
-        return render(request, "questions/desk.html", context, status=422)
-    if document is None or problems or not shown.sound:
-        context["refused"] = "Not saved yet: mend what is marked, then save again. Nothing you typed is lost."
-        return render(request, "questions/desk.html", context, status=422)
+    filed, problems = desk.filed()
+    missing = Picture.missing(request.membership.department, filed[0]) if filed else []
+    if filed is None or problems or missing:
+        words = f"Not saved yet: {missing[0].message}" if missing and not problems else UNSOUND
+        return not_saved(request, desk, found, key, revision, words)
+    document, filing = filed
     stroke, draft_key = stroke_of(request), uuid.UUID(key)
     with desk_held(draft_key):
         twin = Ending.of(request.user, draft_key, stroke)
+        now = Question.objects.of(request.membership).select_related("current__author").filter(key=draft_key).first()
         if twin is not None and twin.revision is not None and twin.revision.holds(document):
             # the same form, sent twice
-            kept = twin.revision
-        else:
-            if found is not None:
-                found.refresh_from_db()
-            if found is not None and chosen_number(request, "base") != found.latest:
-                context["refused"] = (
-                    f"{found.current.author} saved revision {found.latest} while you were writing. "
-                    "Save again to keep yours as the next revision; theirs stays in the history."
-                )
-                context |= {"base": found.latest, "revision": found.current}
-                return render(request, "questions/desk.html", context, status=409)
+            return saved(request, twin.revision)
+        if now is not None and found is None and now.current.author == request.user and now.current.holds(document):
+            # the form of a new question, sent twice by a browser that does not count what it sends
+            return saved(request, now.current)
+        if now is not None and chosen_number(request, "base") != now.latest:
+            words = (
+                f"{now.current.author} saved revision {now.latest} while you were writing. "
+                "Save again to keep yours as the next revision; theirs stays in the history."
+            )
+            return not_saved(request, desk, now, key, now.latest + 1, words, status=409)
+        if now is not None and now.current.holds(document):
+            words = f"Nothing has changed since revision {now.latest}."
+            if filing != now.filing:
+                now.file_under(filing)
+                words = f"Filed anew; revision {now.latest} stands as it is."
+            Ending.note(request.user, draft_key, stroke, now.current)
+            messages.success(request, words)
+            return redirect("question", now.pk)
+        try:
             kept = Question.save_revision(
                 request.membership.department,
                 request.user,
                 document,
-                found,
-                draft_key,
-                request.POST.get("revision_note", ""),
+                filing,
+                question=now,
+                key=draft_key,
+                note=request.POST.get("revision_note", ""),
             )
-            Ending.note(request.user, draft_key, stroke, kept)
-    messages.success(request, f"Saved as revision {kept.number}.")
-    return redirect("question", kept.question_id)
+        except Unsound:
+            return not_saved(request, desk, found, key, revision, UNSOUND)
+        Ending.note(request.user, draft_key, stroke, kept)
+    return saved(request, kept)
+
+
+UNSOUND = "Not saved yet: mend what is marked, then save again. Nothing you typed is lost."
+
+
+def saved(request: HttpRequest, revision: Revision) -> HttpResponse:
+    messages.success(request, f"Saved as revision {revision.number}.")
+    return redirect("question", revision.question_id)
+
+
+def not_saved(
+    request: HttpRequest, desk: Desk, found: Question | None, key: str, revision: int, words: str, status: int = 422
+) -> HttpResponse:
+    """The desk with everything that was typed, and why it was not kept."""
+    shown = preview(desk, key, revision, wish(request))
+    context = desk_context(request, desk, found, key, shown) | {"refused": words}
+    if status == 422:
+        # whoever saved meanwhile is still to be told of
+        context["base"] = chosen_number(request, "base")
+    return render(request, "questions/desk.html", context, status=status)

@@ -17,6 +17,9 @@ INSTALLED_APPS = [
     "allauth.account",
     "vorlage.web.design",
     "vorlage.web.accounts",
+    "vorlage.web.files",
+    "vorlage.web.jobs",
+    "vorlage.web.once",
     "vorlage.web.questions",
     "vorlage.web.papers",
 ]
@@ -101,6 +104,8 @@ CSRF_COOKIE_HTTPONLY = True
 CSRF_COOKIE_SAMESITE = "Lax"
 
 PROCRASTINATE_ON_APP_READY = None
+# The modules whose functions do jobs.
+JOBS = ["vorlage.web.papers.tasks"]
 
 
 def database(url: str) -> dict[str, str]:

@@ -9,5 +9,5 @@ from .base import database
 DEBUG = False
 SECRET_KEY = os.environ["VORLAGE_SECRET_KEY"]
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
-DATABASES = {"default": database(os.environ["VORLAGE_DATABASE"]) | {"CONN_MAX_AGE": 600}}
+DATABASES = {"default": database(os.environ["VORLAGE_DATABASE"]) | {"CONN_MAX_AGE": 600, "CONN_HEALTH_CHECKS": True}}
 STATIC_ROOT = Path(os.environ["VORLAGE_STATIC"])

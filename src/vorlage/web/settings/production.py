@@ -10,7 +10,7 @@ DEBUG = False
 SECRET_KEY = os.environ["VORLAGE_SECRET_KEY"]
 ALLOWED_HOSTS = os.environ["VORLAGE_HOSTS"].split(",")
 CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
-DATABASES = {"default": database(os.environ["VORLAGE_DATABASE"]) | {"CONN_MAX_AGE": 600}}
+DATABASES = {"default": database(os.environ["VORLAGE_DATABASE"]) | {"CONN_MAX_AGE": 600, "CONN_HEALTH_CHECKS": True}}
 STATIC_ROOT = Path(os.environ["VORLAGE_STATIC"])
 
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")

@@ -41,10 +41,10 @@ def trials_of(preview: Preview, uid: str) -> list[TrialResult]:
 
 
 @register.filter
-def kind_words(kinds: str) -> str:
+def kind_words(kinds: list[str]) -> str:
     """The kinds of answer of a question as the desk calls them."""
     words = {value: label for value, label, _ in KINDS}
-    return ", ".join(words.get(kind.strip(), kind.strip()) for kind in kinds.split(","))
+    return ", ".join(words.get(kind, kind) for kind in kinds)
 
 
 @register.filter

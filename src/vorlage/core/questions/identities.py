@@ -1,0 +1,157 @@
+"""What stays the same of a question from revision to revision: parameters, parts, and what is offered in a part.
+
+Marks and statistics of many revisions are joined by these identities, never by places: a part that is moved, or
+reworded, stays the part that it was. All functions work on the JSON object of a document, which may be one that
+cannot be used.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Iterator
+from hashlib import blake2b
+from typing import Any
+
+# The lists of an answer whose members have identities.
+OFFERED = ("options", "pairs", "distractors", "items", "gaps", "regions", "rubric")
+# What says most of what a member of a list is; a name that is made from it is the same wherever it is made.
+TELLING: dict[str, tuple[str, ...]] = {
+    "parameters": ("name",), "parts": ("wording", "answer"), "options": ("text",), "pairs": ("left", "right"),
+    "distractors": ("text",), "items": ("text",), "gaps": ("answer",), "regions": ("region",), "rubric": ("name",),
+}  # fmt: skip
+# By what else a member is found again in an earlier revision, the surest first.
+FOUND_BY: dict[str, tuple[tuple[str, ...], ...]] = {
+    "parameters": (("name",), ("definition", "unit")),
+    "parts": (("wording", "answer"), ("wording",), ("answer",), ("gives",), ("solution",)),
+    "pairs": (("left", "right"), ("left",), ("right",)),
+    "gaps": (("answer",),),
+}
+Members = list[dict[str, Any]]
+
+
+def members_of(holder: Any, name: str) -> Members:
+    """The members of a list of a document; none where it is no list."""
+    found = holder.get(name) if isinstance(holder, dict) else None
+    return [member for member in found if isinstance(member, dict)] if isinstance(found, list | tuple) else []
+
+
+def lists_of(document: Any) -> Iterator[tuple[str, Members]]:
+    """Every list of a document whose members have identities, with its name."""
+    yield "parameters", members_of(document, "parameters")
+    parts = members_of(document, "parts")
+    yield "parts", parts
+    for part in parts:
+        yield from lists_of_answer(part.get("answer"))
+
+
+def lists_of_answer(answer: Any) -> Iterator[tuple[str, Members]]:
+    for name in OFFERED:
+        found = members_of(answer, name)
+        if found:
+            yield name, found
+        if name == "gaps":
+            for gap in found:
+                yield "options", members_of(gap.get("answer"), "options")
+
+
+def without_identities(value: Any) -> Any:
+    """A piece of a document as it reads, whatever its identities are, and what is empty left out."""
+    if isinstance(value, dict):
+        cleaned = {name: without_identities(inner) for name, inner in value.items() if name != "id"}
+        return {name: inner for name, inner in cleaned.items() if inner not in (None, "", [], {})}
+    return [without_identities(each) for each in value] if isinstance(value, list | tuple) else value
+
+
+def says_the_same(document: dict[str, Any], other: dict[str, Any]) -> bool:
+    """Whether two documents say the same, whatever the identities are under which they say it."""
+    return bool(without_identities(document) == without_identities(other))
+
+
+def told(member: dict[str, Any], fields: tuple[str, ...]) -> str:
+    """What fields of a member say, to compare it with another; empty when they say nothing."""
+    said = without_identities({name: member.get(name) for name in fields})
+    return json.dumps(said, sort_keys=True, ensure_ascii=False, default=str) if said else ""
+
+
+def identified(document: dict[str, Any]) -> dict[str, Any]:
+    """The document with an identity for everything that has none, made from what it says.
+
+    The document is changed in place. The same words give the same identity wherever they stand; where two say the
+    same, the later one is told apart by its number.
+    """
+    taken = set[str]()
+    lists = list(lists_of(document))
+    for _, members in lists:
+        for member in members:
+            given = member.get("id")
+            if not isinstance(given, str) or not given or given in taken:
+                member["id"] = ""
+            else:
+                taken.add(given)
+    for name, members in lists:
+        for member in members:
+            if not member["id"]:
+                member["id"] = fresh(f"{name} {told(member, TELLING[name])}", taken)
+                taken.add(member["id"])
+    return document
+
+
+def fresh(words: str, taken: set[str]) -> str:
+    """An identity made from words that is none of those taken."""
+    made = blake2b(words.encode("utf-8", "replace"), digest_size=4, person=b"vorlage identity").hexdigest()
+    number, found = 1, made
+    while found in taken:
+        number += 1
+        found = f"{made}-{number}"
+    return found
+
+
+def adopted(document: dict[str, Any], earlier: dict[str, Any]) -> dict[str, Any]:
+    """The document with the identities of an earlier revision for everything that it still has.
+
+    Both are documents with identities. What is not found again by its words is taken for what stood in its place
+    and is of its kind, and is new otherwise. The document is changed in place.
+    """
+    adopt(members_of(document, "parameters"), members_of(earlier, "parameters"), "parameters")
+    for part, before in adopt(members_of(document, "parts"), members_of(earlier, "parts"), "parts"):
+        adopt_offered(part.get("answer"), before.get("answer"))
+    return identified(document)
+
+
+def adopt_offered(answer: Any, earlier: Any) -> None:
+    for name in OFFERED:
+        for member, before in adopt(members_of(answer, name), members_of(earlier, name), name):
+            if name == "gaps":
+                adopt_offered(member.get("answer"), before.get("answer"))
+
+
+def adopt(members: Members, earlier: Members, name: str) -> list[tuple[dict[str, Any], dict[str, Any]]]:
+    """Give members the identities of those that they were, and pair the two."""
+    pairs: list[tuple[dict[str, Any], dict[str, Any]]] = []
+    left, old = list(enumerate(members)), list(enumerate(earlier))
+
+    def take(alike: Callable[[tuple[int, dict[str, Any]]], str]) -> None:
+        for entry in list(left):
+            words = alike(entry)
+            found = next((other for other in old if words and alike(other) == words), None)
+            if found is not None:
+                left.remove(entry)
+                old.remove(found)
+                pairs.append((entry[1], found[1]))
+
+    take(lambda entry: json.dumps(without_identities(entry[1]), sort_keys=True, default=str))
+    for fields in FOUND_BY.get(name, (TELLING[name],)):
+        take(lambda entry, fields=fields: told(entry[1], fields))  # type: ignore[misc]
+    take(lambda entry: f"{entry[0]} {kind_of(entry[1])}")
+    for member, before in pairs:
+        member["id"] = before["id"]
+    known = {before["id"] for before in earlier}
+    for _, member in left:
+        if member.get("id") in known:
+            member["id"] = ""
+    return pairs
+
+
+def kind_of(member: dict[str, Any]) -> str:
+    answer = member.get("answer")
+    return str(answer.get("kind", "")) if isinstance(answer, dict) else ""

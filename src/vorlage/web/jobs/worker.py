@@ -1,0 +1,95 @@
+"""The worker: takes jobs from the queue, and looks after those that another worker left behind."""
+
+from __future__ import annotations
+
+import logging
+import multiprocessing
+import os
+import signal
+import threading
+import time
+from importlib import import_module
+from types import FrameType
+
+from django.conf import settings
+from django.db import InterfaceError, OperationalError, connection
+from procrastinate.contrib.django import app
+from procrastinate.exceptions import ProcrastinateException
+
+from .apart import STOPPING, load
+from .models import WORKER_LOCK
+from .tasks import look_after
+
+log = logging.getLogger(__name__)
+# So many jobs at a time; a long one does not keep a short one waiting.
+AT_A_TIME = 2
+# How often jobs that were left behind are looked for, in seconds.
+EVERY = 1.0
+
+
+def watch() -> None:
+    """Say that a worker lives, for as long as it does, and look after the jobs."""
+    told = False
+    while True:
+        try:
+            if not told:
+                with connection.cursor() as cursor:
+                    cursor.execute("SELECT pg_advisory_lock_shared(%s, 1)", [WORKER_LOCK])
+                told = True
+            look_after()
+        except (OperationalError, InterfaceError, ProcrastinateException):
+            # the database is away; the lock went with the connection
+            connection.close()
+            told = False
+        except Exception:
+            log.exception("Looking after the jobs failed.")
+        time.sleep(EVERY)
+
+
+def forget_ended() -> None:
+    """Take what the queue remembers of jobs that have ended out of it: their workers may have had no time to."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "DELETE FROM procrastinate_jobs WHERE task_name = 'perform_job' AND status <> 'todo' AND NOT EXISTS"
+            " (SELECT 1 FROM jobs_job WHERE id = (args->>'job')::bigint AND state IN ('waiting', 'running'))"
+        )
+
+
+def stop_soon(number: int, frame: FrameType | None) -> None:
+    """End the jobs that are being done, which the next worker takes up again, and then this process."""
+    STOPPING.set()
+
+    def leave() -> None:
+        for _ in range(40):
+            if not multiprocessing.active_children():
+                break
+            time.sleep(0.05)
+        os._exit(0)
+
+    threading.Thread(target=leave, daemon=True).start()
+
+
+def run() -> int:
+    """Work until told to stop, also when the database goes away for a while."""
+    for name in settings.JOBS:
+        import_module(name)
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, stop_soon)
+    threading.Thread(target=watch, daemon=True).start()
+    load()
+    while not STOPPING.is_set():
+        try:
+            forget_ended()
+            with app.replace_connector(app.connector.get_worker_connector()) as working:
+                working.run_worker(
+                    install_signal_handlers=False,
+                    listen_notify=True,
+                    concurrency=AT_A_TIME,
+                    fetch_job_polling_interval=1,
+                    delete_jobs="always",
+                )
+        except (OSError, ProcrastinateException, OperationalError, InterfaceError) as problem:
+            connection.close()
+            log.warning("The queue is out of reach (%s); trying again.", problem)
+        time.sleep(EVERY)
+    return 0

@@ -1,0 +1,1 @@
+"""A form that is sent twice does its work once."""
