@@ -52,6 +52,7 @@ from .specification import (
     read_rubric,
     rubric_lines,
     to_share,
+    total_marks,
 )
 from .verdict import Verdict
 from .words import DrawnText
@@ -118,6 +119,7 @@ __all__ = [
     "rubric_lines",
     "ruler",
     "to_share",
+    "total_marks",
     "total_share",
     "unmet",
     "with_carried",

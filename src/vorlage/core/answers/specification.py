@@ -60,6 +60,11 @@ def plain_marks(marks: Decimal) -> Decimal:
     return marks.quantize(Decimal(1)) if marks == int(marks) else marks.normalize()
 
 
+def total_marks(marks: Iterable[Decimal]) -> Decimal:
+    """All of them together, without zeros at the end."""
+    return plain_marks(sum(marks, Decimal(0)))
+
+
 def as_json_number(marks: Decimal) -> int | float:
     return int(marks) if marks == int(marks) else float(marks)
 
@@ -615,7 +620,7 @@ class EssayAnswer(Strict):
     @property
     def most(self) -> Decimal:
         """The marks that the rubric gives at most."""
-        return sum((criterion.most for criterion in self.rubric), Decimal(0))
+        return total_marks(criterion.most for criterion in self.rubric)
 
 
 class ScaleAnswer(Strict):

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
+from ..answers import total_marks
 from ..questions import Question
 
 
@@ -33,4 +34,4 @@ class Plan:
 
     @property
     def marks(self) -> Decimal:
-        return sum((place.marks for place in self.places), Decimal(0))
+        return total_marks(place.marks for place in self.places)

@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
-from ..answers import LETTERS, Answer, Identity, Marks, QuantityAnswer, Share, Strict
+from ..answers import LETTERS, Answer, Identity, Marks, QuantityAnswer, Share, Strict, total_marks
 from ..draws import read_shown
 from .upgrades import FORMAT, UnknownFormat, upgraded
 
@@ -192,7 +192,7 @@ class QuestionDocument(Strict):
 
     @property
     def marks(self) -> Decimal:
-        return sum((part.marks for part in self.parts), Decimal(0))
+        return total_marks(part.marks for part in self.parts)
 
     @property
     def kinds(self) -> tuple[str, ...]:

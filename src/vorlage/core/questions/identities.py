@@ -109,8 +109,8 @@ def fresh(words: str, taken: set[str]) -> str:
 def adopted(document: dict[str, Any], earlier: dict[str, Any]) -> dict[str, Any]:
     """The document with the identities of an earlier revision for everything that it still has.
 
-    Both are documents with identities. What is not found again by its words is taken for what stood in its place
-    and is of its kind, and is new otherwise. The document is changed in place.
+    Both are written out in full, as a checked document is. What is not found again by its words is taken for what
+    stood in its place and is of its kind, and is new otherwise. The document is changed in place.
     """
     adopt(members_of(document, "parameters"), members_of(earlier, "parameters"), "parameters")
     for part, before in adopt(members_of(document, "parts"), members_of(earlier, "parts"), "parts"):

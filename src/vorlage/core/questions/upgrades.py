@@ -55,7 +55,7 @@ def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
     document = deepcopy(raw)
     found = document.get("format", FIRST)
     while found != FORMAT:
-        if found not in STEPS:
+        if not isinstance(found, str) or found not in STEPS:
             raise UnknownFormat(f"The format {str(found)[:40]} is not known here: this version reads up to {FORMAT}.")
         found, step = STEPS[found]
         document = step(document)

@@ -13,7 +13,8 @@ from types import FrameType
 
 from django.conf import settings
 from django.db import InterfaceError, OperationalError, connection
-from procrastinate.contrib.django import app
+from procrastinate import App, PsycopgConnector
+from procrastinate.contrib.django import app, connector_params
 from procrastinate.exceptions import ProcrastinateException
 
 from .apart import STOPPING, load
@@ -25,6 +26,8 @@ log = logging.getLogger(__name__)
 AT_A_TIME = 2
 # How often jobs that were left behind are looked for, in seconds.
 EVERY = 1.0
+# How long a connection is waited for before it is tried anew, in seconds.
+PATIENCE = 3.0
 
 
 def watch() -> None:
@@ -69,6 +72,14 @@ def stop_soon(number: int, frame: FrameType | None) -> None:
     threading.Thread(target=leave, daemon=True).start()
 
 
+def queue() -> App:
+    """The queue as the worker reads it, with connections of its own: what it queues anew goes through Django's, within
+    the transaction that says so. When the database was away, it is found again within seconds."""
+    working = App(connector=PsycopgConnector(kwargs=connector_params(), timeout=PATIENCE, reconnect_timeout=PATIENCE))
+    working.tasks = app.tasks
+    return working
+
+
 def run() -> int:
     """Work until told to stop, also when the database goes away for a while."""
     for name in settings.JOBS:
@@ -80,14 +91,13 @@ def run() -> int:
     while not STOPPING.is_set():
         try:
             forget_ended()
-            with app.replace_connector(app.connector.get_worker_connector()) as working:
-                working.run_worker(
-                    install_signal_handlers=False,
-                    listen_notify=True,
-                    concurrency=AT_A_TIME,
-                    fetch_job_polling_interval=1,
-                    delete_jobs="always",
-                )
+            queue().run_worker(
+                install_signal_handlers=False,
+                listen_notify=True,
+                concurrency=AT_A_TIME,
+                fetch_job_polling_interval=1,
+                delete_jobs="always",
+            )
         except (OSError, ProcrastinateException, OperationalError, InterfaceError) as problem:
             connection.close()
             log.warning("The queue is out of reach (%s); trying again.", problem)

@@ -13,6 +13,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.http import require_GET, require_POST
 
+from vorlage.core.answers import total_marks
 from vorlage.core.notation import NotationError, Settings, mathml, read
 from vorlage.web.accounts.permissions import author, member
 from vorlage.web.files.responses import sent
@@ -56,10 +57,10 @@ def test(request: HttpRequest, pk: int) -> HttpResponse:
 
 def test_context(request: HttpRequest, found: Test, **more: object) -> dict[str, object]:
     places = found.ordered()
-    running = Decimal(0)
+    running = total_marks([])
     lines = []
     for number, place in enumerate(places, start=1):
-        running += place.revision.marks
+        running = total_marks([running, place.revision.marks])
         lines.append({"number": number, "place": place, "revision": place.revision, "running": running})
     chosen = {place.revision.question_id for place in places}
     return {
@@ -232,7 +233,7 @@ def frozen_context(request: HttpRequest, found: FormSet) -> dict[str, object]:
         "chosen": chosen,
         "pages": range(1, chosen.pages + 1),
         "rows": rows,
-        "marks": sum((place.marks for place in places), Decimal(0)),
+        "marks": total_marks(place.marks for place in places),
         "repeats": [place.position + 1 for place in places if place.repeats],
         "shared_count": sum(place.shared for place in places),
     }

@@ -28,7 +28,7 @@ from .rows import (
     number_or_text,
 )
 from .spelling import part_row, pasted, raw_part, raw_table
-from .uids import identity_of
+from .uids import identity_of, usable
 
 TEXT_FIELDS = ("title", "subject", "topic", "level", "wording", "note", "angle")
 
@@ -64,28 +64,29 @@ class Desk:
             complex="complex" in post,
         )
         for uid in post.getlist("parameter")[:200]:
-            desk.parameters.append(ParameterRow(**fields(post, "parameter", uid, ParameterRow), uid=uid))
+            desk.parameters.append(ParameterRow(**fields(post, "parameter", uid, ParameterRow), uid=usable(uid)))
         for uid in post.getlist("condition")[:200]:
-            desk.conditions.append(ConditionRow(post.get(f"condition-{uid}", ""), uid))
+            desk.conditions.append(ConditionRow(post.get(f"condition-{uid}", ""), usable(uid)))
         for uid in post.getlist("table")[:20]:
-            desk.tables.append(TableRow(**fields(post, "table", uid, TableRow), uid=uid))
+            desk.tables.append(TableRow(**fields(post, "table", uid, TableRow), uid=usable(uid)))
         for uid in post.getlist("figure")[:20]:
-            desk.figures.append(FigureRow(**fields(post, "figure", uid, FigureRow), uid=uid))
+            desk.figures.append(FigureRow(**fields(post, "figure", uid, FigureRow), uid=usable(uid)))
         for uid in post.getlist("picture")[:20]:
-            desk.pictures.append(PictureRow(**fields(post, "picture", uid, PictureRow), uid=uid))
+            desk.pictures.append(PictureRow(**fields(post, "picture", uid, PictureRow), uid=usable(uid)))
         for uid in post.getlist("pin")[:20]:
-            desk.pins.append(PinRow(post.get(f"pin-{uid}", ""), uid))
+            desk.pins.append(PinRow(post.get(f"pin-{uid}", ""), usable(uid)))
         for uid in post.getlist("part")[:60]:
             values = fields(post, "part", uid, PartRow)
             values["recognise"] = post.getlist(f"part-{uid}-recognise")
             values["options"] = [
-                OptionRow(**fields(post, "option", option, OptionRow), uid=option)
+                OptionRow(**fields(post, "option", option, OptionRow), uid=usable(option))
                 for option in post.getlist(f"part-{uid}-option")[:60]
             ]
             values["gaps"] = [
-                GapRow(**fields(post, "gap", gap, GapRow), uid=gap) for gap in post.getlist(f"part-{uid}-gap")[:20]
+                GapRow(**fields(post, "gap", gap, GapRow), uid=usable(gap))
+                for gap in post.getlist(f"part-{uid}-gap")[:20]
             ]
-            desk.parts.append(PartRow(**values, uid=uid))
+            desk.parts.append(PartRow(**values, uid=usable(uid)))
         return desk
 
     # from a document

@@ -15,3 +15,8 @@ def new_uid() -> str:
 def identity_of(uid: str) -> str:
     """The identity of what stands in a row; empty for one that no document can have."""
     return uid if IDENTITY.fullmatch(uid) else ""
+
+
+def usable(uid: str) -> str:
+    """The identity that a browser sent for a row, or a new one where it made one up."""
+    return identity_of(uid) or new_uid()

@@ -18,6 +18,7 @@ from django.utils import timezone
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET, require_POST
 
+from vorlage.core.answers import total_marks
 from vorlage.core.questions import Difference, Spread, Unsound, differences, load_document, survey
 from vorlage.core.questions import Question as CompiledQuestion
 from vorlage.gallery import Ready, ready_questions
@@ -123,7 +124,7 @@ def new_question(request: HttpRequest) -> HttpResponse:
         return render(request, "questions/desk.html", context | {"draft": draft, "kept": draft is not None})
     shown = Preview(
         no_draws="Write the wording, say what varies, give the answer: eight draws appear here as you type.",
-        marks=sum((Decimal(row.marks) for row in desk.parts), Decimal(0)),
+        marks=total_marks(Decimal(row.marks) for row in desk.parts),
     )
     return render(request, "questions/desk.html", desk_context(request, desk, None, key, shown))
 
