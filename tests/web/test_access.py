@@ -3,10 +3,14 @@
 from collections.abc import Iterator
 from typing import Any
 
+from django.db import connection
 from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
-from vorlage.web.questions.models import Draft
+from vorlage.core.questions import load_document
+from vorlage.web.papers.models import Page
+from vorlage.web.questions.models import Draft, Question
 
 from .samples import department, frozen, person, question, test_of
 
@@ -66,6 +70,16 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "paper-beside": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
     "paper-page": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
 }
+
+
+# How often each page asks the database, for a head of department: session, person and roles first.
+QUERIES = {
+    "home": 3, "account_login": 3, "account_inactive": 3, "jump": 3, "questions": 6, "formula-book": 3,
+    "new-question": 5, "question": 7, "gallery": 3, "from-fixed": 3, "question-history": 5, "new-parameter": 3,
+    "new-condition": 3, "new-table": 3, "new-gap": 3, "new-figure": 3, "picture": 4, "new-option": 3, "new-part":
+    4, "tests": 5, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,
+    "paper-beside": 4, "paper-page": 6,
+}  # fmt: skip
 
 
 def addresses(patterns: list[Any]) -> Iterator[URLPattern]:
@@ -142,6 +156,34 @@ class Access(TestCase):
                     self.assertEqual(response.status_code, status)
                     if role == "nobody" and status == SIGN_IN and name not in {"home", "account_logout"}:
                         self.assertIn("/sign-in/", response["Location"])
+
+    def test_every_page_asks_the_database_so_often_and_no_more_when_there_is_more(self) -> None:
+        lead = self.people["lead"]
+        self.client.force_login(lead)
+        asked = {name for name, (method, _) in ANSWERS.items() if method == "get"}
+        self.assertEqual(asked, set(QUERIES))
+        self.draft()
+
+        def count() -> dict[str, int]:
+            found = {}
+            for name in QUERIES:
+                address = self.address(name)
+                # what is made when it is first looked at is not asked for again
+                self.client.get(address)
+                with CaptureQueriesContext(connection) as queries:
+                    self.client.get(address)
+                found[name] = len(queries)
+            return found
+
+        self.assertEqual(count(), QUERIES)
+        for name in ("foghorn", "lock-gate", "sea-chest", "ice-plant"):
+            self.test.add(question(self.physics, lead, name))
+        document = load_document(self.question.current.document | {"title": "Crane"})
+        Question.save_revision(self.physics, lead, document, self.question.filing, question=self.question)
+        for each in (frozen(self.test, 9), frozen(test_of(self.physics, lead, self.question, title="More"), 3)):
+            self.assertEqual(each.forms.count(), each.count)
+            Page.of(each.forms.all()[0], 1)
+        self.assertEqual(count(), QUERIES)
 
     def test_a_post_address_is_never_fetched(self) -> None:
         self.client.force_login(self.people["lead"])

@@ -11,9 +11,17 @@ from vorlage.core.quantities import load_units
 
 
 def on_starting(server: object) -> None:
-    """Load the units and the formula book once, before the workers are forked: their first use takes seconds."""
+    """Load what all pages share once, before the workers are forked: its first use takes seconds."""
+    load_pages()
+
+
+def load_pages() -> None:
+    """The units, the formula book, and the first draws of the ready questions."""
+    from vorlage.web.questions.views import load_gallery
+
     load_units()
     load_book()
+    load_gallery()
 
 
 def post_worker_init(worker: object) -> None:

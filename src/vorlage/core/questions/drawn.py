@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from flint import fmpq
 
-from ..algebra import Compiled, EvaluationError, Real, Value, approximate, is_symbolic, symbolic_value
+from ..algebra import EvaluationError, Real, Value, approximate
 from ..answers import (
     LETTERS,
     DrawnAnswer,
@@ -236,19 +236,8 @@ class DrawnQuestion:
             known: Mapping[str, Value] = self.values
             if any(self.question.given) and self.answers:
                 known = {**self.values, **self.worked}
-            angle = self.question.settings.angle
-            found: Value | EvaluationError
             try:
-                if is_symbolic(tree) or not names_in(tree) <= known.keys():
-                    found = symbolic_value(tree, known, angle)
-                else:
-                    try:
-                        found = Compiled(tree, angle).value(known)
-                    except EvaluationError as problem:
-                        # a parameter can be a formula
-                        if not any(isinstance(known[name], Node) for name in names_in(tree)):
-                            raise problem
-                        found = symbolic_value(tree, known, angle)
+                found: Value | EvaluationError = self.question.computation(tree).value(known)
             except EvaluationError as problem:
                 found = problem
             self.computations[tree] = found

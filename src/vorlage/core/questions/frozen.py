@@ -3,15 +3,13 @@ out again by another version."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
 from ..algebra import EvaluationError
 from ..draws import Draw, keep_value, kept_value
-from ..notation import Call, Node, line
 from .drawn import DrawnQuestion
-from .question import Question, QuestionDrawing
+from .question import QuestionDrawing
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,7 +17,8 @@ class FrozenDraw:
     """Draw ``number`` of a question as plain data.
 
     ``values`` are those of all parameters, computed ones too, ``orders`` those of options, items and right sides,
-    ``texts`` what ``value(…)`` and the like came to, by their line maths.
+    ``texts`` what ``value(…)`` and the like came to where students read them before answering, by their line maths.
+    A worked solution follows from the values; as it was printed it stands in the key.
     """
 
     number: int
@@ -32,10 +31,10 @@ def freeze(drawn: DrawnQuestion) -> FrozenDraw:
     """Everything of a draw that is shown or marked."""
     assert drawn.answers is not None  # the orders are drawn with the answers
     texts = {}
-    for tree in worked_out(drawn.question):
+    for written, tree in drawn.question.worked_out:
         worth = drawn.computation(tree)
         if not isinstance(worth, EvaluationError):
-            texts[line(tree)] = keep_value(worth)
+            texts[written] = keep_value(worth)
     values = {name: keep_value(value) for name, value in drawn.values.items()}
     return FrozenDraw(drawn.draw.number, values, {name: list(order) for name, order in drawn.orders.items()}, texts)
 
@@ -46,15 +45,7 @@ def thaw(drawing: QuestionDrawing, frozen: FrozenDraw) -> DrawnQuestion:
     values = {name: kept_value(value, question.settings) for name, value in frozen.values.items()}
     orders = {name: tuple(order) for name, order in frozen.orders.items()}
     drawn = DrawnQuestion(question, Draw(frozen.number, values, {}), drawing.key, orders)
-    for tree in worked_out(question):
-        if (text := line(tree)) in frozen.texts:
-            drawn.computations[tree] = kept_value(frozen.texts[text], question.settings)
+    for written, tree in question.worked_out:
+        if written in frozen.texts:
+            drawn.computations[tree] = kept_value(frozen.texts[written], question.settings)
     return drawn
-
-
-def worked_out(question: Question) -> Iterator[Node]:
-    """What stands in the texts of a question to be worked out."""
-    texts = [text for _, text in question.sheet_texts] + question.solutions
-    for text in texts:
-        for node in text.to_be_worked_out:
-            yield node.arguments[0] if isinstance(node, Call) and node.function == "value" else node

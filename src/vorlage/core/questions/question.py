@@ -51,11 +51,13 @@ from ..notation import (
     Settings,
     Style,
     Sum,
+    line,
     names_in,
     read,
     read_authored,
 )
 from ..quantities import Measure, Unit, UnitMismatch, compared_units, measure, read_unit
+from .computation import Computation
 from .document import DataTable, Part, QuestionDocument
 from .drawn import DrawnQuestion
 from .remedies import differences_below
@@ -162,6 +164,7 @@ class Question:
         # which maths spans are the same in every draw, and what they look like in print; by the tree's identity,
         # which stays as long as the texts that hold them
         self.constant: dict[int, bool] = {}
+        self.computations: dict[Node, Computation] = {}
         self.printed: dict[tuple[int, Style, bool], str] = {}
         self.pictures = {picture.name: picture for picture in document.pictures}
         self.figures = self.read_figures()
@@ -394,6 +397,19 @@ class Question:
         elif (found.unit.factor, found.unit.pi) != (unit.factor, unit.pi) and not unit.offset:
             message = f"{what} comes out in another unit than {written}: a factor is missing."
             self.doubts.append(Problem(path, message))
+
+    def computation(self, tree: Node) -> Computation:
+        """A formula of one of the texts, made ready once for all draws."""
+        if tree not in self.computations:
+            self.computations[tree] = Computation(tree, self.settings.angle)
+        return self.computations[tree]
+
+    @cached_property
+    def worked_out(self) -> list[tuple[str, Node]]:
+        """What stands to be worked out in the texts that are read before answering, each with its line maths."""
+        nodes = [node for _, text in self.sheet_texts for node in text.to_be_worked_out]
+        trees = [node.arguments[0] if node.function == "value" else node for node in nodes]
+        return [(line(tree), tree) for tree in trees]
 
     def is_constant(self, tree: Node) -> bool:
         """Whether a maths span of one of the texts shows the same in every draw."""

@@ -243,6 +243,12 @@ def gallery(request: HttpRequest) -> HttpResponse:
     return render(request, "questions/gallery.html", context)
 
 
+def load_gallery() -> None:
+    """Draw every ready question now; otherwise whoever looks at them first waits for it."""
+    for each in ready_questions().values():
+        first_draw(each)
+
+
 @cache
 def first_draw(ready: Ready) -> SafeString:
     """What a ready question asks, in its first draw."""
