@@ -13,6 +13,7 @@ from pypdf import PdfReader
 
 from vorlage.core.answers import DrawnBlanks
 from vorlage.core.documents import Heading, Printing, load_compiler
+from vorlage.core.draws import DrawError
 from vorlage.core.forms import KeyFailure, Place, Plan, make_forms, shared_answers
 from vorlage.core.notation import Settings, Style, line, mathml, read
 from vorlage.core.questions import (
@@ -160,6 +161,11 @@ class Forms(TestCase):
         nothing = question(parts=[{"answer": {"kind": "number", "key": "1/(m - m)"}}])
         with self.assertRaises(KeyFailure):
             make_forms(self.plan(nothing), 1, "seed")
+
+    def test_a_question_that_cannot_be_used_is_named(self) -> None:
+        unsound = question(parameters=[{"name": "m", "definition": "150.."}, {"name": "h", "definition": "2"}])
+        with self.assertRaisesRegex(DrawError, "Question 2 cannot be used: "):
+            make_forms(self.plan(question(), unsound), 2, "seed")
 
     def test_too_few_draws_are_reported_and_shared_answers_found(self) -> None:
         few = question(parameters=[{"name": "m", "definition": "1..2"}, {"name": "h", "definition": "5"}])

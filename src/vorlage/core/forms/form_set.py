@@ -9,6 +9,7 @@ from hashlib import blake2b
 from typing import Any
 
 from ..algebra import EvaluationError
+from ..draws import DrawError
 from ..notation import line
 from ..questions import DrawnQuestion, FrozenDraw, QuestionDrawing, freeze, self_check, unworked
 from .plan import Place, Plan
@@ -128,6 +129,9 @@ def make_forms(plan: Plan, count: int, seed: str, progress: Callable[[int], bool
     """
     if not 1 <= count <= MAXIMUM_FORMS:
         raise ValueError(f"From 1 to {MAXIMUM_FORMS} forms can be made at once.")
+    for position, place in enumerate(plan.places, start=1):
+        if place.question.problems:
+            raise DrawError("unsound", f"Question {position} cannot be used: {place.question.problems[0].message}")
     drawings = [place.question.drawing(place.key, place.revision) for place in plan.places]
     starts = [first_draw(place, seed, position, count) for position, place in enumerate(plan.places)]
     forms = []

@@ -63,6 +63,7 @@ def forms_of_set(apps, order, places, packed):
     name = f"test-{order.test_id}-set-{order.number}"
     drawings = [drawing_of(place) for place in places]
     shared = shared_keys(order.record)
+    items, apart = [], []
     for number, form in enumerate(order.record):
         paper = packed.read(f"{name}/papers/{name}-{form['code']}.pdf")
         kept = form_model.objects.create(
@@ -70,13 +71,18 @@ def forms_of_set(apps, order, places, packed):
             pages=page_count(paper),
         )  # fmt: skip
         for position, (place, drawing, item) in enumerate(zip(places, drawings, form["items"])):
-            row = item_model.objects.create(form=kept, place=place, draw=item["draw"], **drawn(drawing, item["draw"]))
+            items.append(item_model(form=kept, place=place, draw=item["draw"], **drawn(drawing, item["draw"])))
             identities = [part["id"] for part in place.revision.parts]
             parts = [
                 {**key, "part": identity, "marks": str(key["marks"]), "shared": (position, part, key["key"]) in shared}
                 for part, (identity, key) in enumerate(zip(identities, item["keys"]))
             ]
-            apps.get_model("papers", "ItemKey").objects.create(item=row, parts=parts)
+            apart.append(parts)
+    key_model = apps.get_model("papers", "ItemKey")
+    items = item_model.objects.bulk_create(items, batch_size=500)
+    key_model.objects.bulk_create(
+        (key_model(item=item, parts=parts) for item, parts in zip(items, apart)), batch_size=500
+    )
     for position, place in enumerate(places):
         place.repeats = position in order.repeats
         place.shared = len({part for there, part, _ in shared if there == position})
