@@ -14,7 +14,7 @@ from pypdf import PdfReader
 from vorlage.core.answers import DrawnBlanks
 from vorlage.core.documents import Heading, Printing, load_compiler
 from vorlage.core.draws import DrawError
-from vorlage.core.forms import KeyFailure, Place, Plan, make_forms, shared_answers
+from vorlage.core.forms import KeyFailure, Place, Plan, make_forms, shared_answers, shown_key
 from vorlage.core.notation import Settings, Style, line, mathml, read
 from vorlage.core.questions import (
     DocumentError,
@@ -161,6 +161,12 @@ class Forms(TestCase):
         nothing = question(parts=[{"answer": {"kind": "number", "key": "1/(m - m)"}}])
         with self.assertRaises(KeyFailure):
             make_forms(self.plan(nothing), 1, "seed")
+
+    def test_a_key_is_shown_as_markup_and_nothing_in_it_becomes_any(self) -> None:
+        self.assertIn("<mfrac>", shown_key("3/4"))
+        for key in ("<b>x</b>", '"<b>"', "true & false", "A, C"):
+            self.assertNotIn("<b>", shown_key(key))
+            self.assertNotRegex(shown_key(key), r"&(?!amp;|lt;|gt;|quot;|#)")
 
     def test_a_question_that_cannot_be_used_is_named(self) -> None:
         unsound = question(parameters=[{"name": "m", "definition": "150.."}, {"name": "h", "definition": "2"}])

@@ -241,7 +241,7 @@ class FormsAsRows(Records):
             drawn = {row.name for row in document.parameters}
             self.assertEqual((set(item.values), item.orders, item.texts.keys() & {"key"}), (drawn, {}, set()))
         key = ItemKey.objects.first().parts[0]  # type: ignore[union-attr]
-        self.assertEqual(set(key), {"part", "key", "tolerance", "marks", "after", "shared"})
+        self.assertEqual(set(key), {"part", "key", "tolerance", "marks", "after", "shown", "shared"})
         self.assertEqual(key["part"], form_set.places.get().revision.parts[0]["id"])
 
     def test_a_set_reads_what_it_shows_and_no_more(self) -> None:

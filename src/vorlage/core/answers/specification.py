@@ -37,8 +37,8 @@ HALF = Fraction(1, 2)
 Identity = Annotated[str, Field(max_length=20, pattern=r"^[a-z0-9-]*$")]
 
 
-def to_marks(value: Any) -> Any:
-    """Marks from ``2``, ``2.5``, ``"2.5"`` or ``"1/2"``, without zeros at the end; what is none stays as it is."""
+def to_marks(value: Any) -> Decimal:
+    """Marks from ``2``, ``2.5``, ``"2.5"`` or ``"1/2"``, without zeros at the end. Raises ``ValueError``."""
     text = str(value).strip()
     above, stroke, below = text.partition("/")
     try:

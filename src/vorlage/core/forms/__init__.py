@@ -10,10 +10,11 @@ from .form_set import (
     key_as_json,
     make_forms,
     shared_answers,
+    shown_key,
 )
 from .plan import Place, Plan
 
 __all__ = [
     "MAXIMUM_FORMS", "Form", "FormItem", "FormSet", "KeyEntry", "KeyFailure", "Place", "Plan", "key_as_json",
-    "make_forms", "shared_answers",
+    "make_forms", "shared_answers", "shown_key",
 ]  # fmt: skip

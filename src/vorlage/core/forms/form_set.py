@@ -6,11 +6,12 @@ from collections.abc import Callable
 from dataclasses import asdict, dataclass, field
 from decimal import Decimal
 from hashlib import blake2b
+from html import escape
 from typing import Any
 
 from ..algebra import EvaluationError
 from ..draws import DrawError
-from ..notation import line
+from ..notation import NotationError, Settings, line, mathml, read
 from ..questions import DrawnQuestion, FrozenDraw, QuestionDrawing, freeze, self_check, unworked
 from .plan import Place, Plan
 
@@ -84,6 +85,14 @@ class FormSet:
 def key_as_json(key: KeyEntry) -> dict[str, Any]:
     """A key as it is kept; its marks are text, so that none of their places is lost."""
     return {**asdict(key), "marks": str(key.marks)}
+
+
+def shown_key(key: str) -> str:
+    """A frozen key as markup for a table of keys: MathML, or what stands there where it is no line maths."""
+    try:
+        return mathml(read(key, Settings()))
+    except NotationError:
+        return escape(key)
 
 
 def form_codes(seed: str, count: int) -> list[str]:

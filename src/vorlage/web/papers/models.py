@@ -261,7 +261,7 @@ class ItemKey(models.Model):
     """The proved keys of an item, apart from it: nothing that a student's page reads leads here."""
 
     item = models.OneToOneField(FormItem, on_delete=models.CASCADE, primary_key=True, related_name="+")
-    # of every part: as ``KeyEntry`` has them, and whether another form of the set has the same key there
+    # of every part: as ``KeyEntry`` has them, the key as markup, and whether another form of the set has it there too
     parts = models.JSONField()
 
     def __str__(self) -> str:

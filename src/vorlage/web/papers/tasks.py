@@ -10,7 +10,7 @@ from django.utils import timezone
 from vorlage.core.documents import Heading, Printing, pack, page_count
 from vorlage.core.draws import DrawError
 from vorlage.core.forms import FormSet as MadeForms
-from vorlage.core.forms import KeyFailure, Place, Plan, key_as_json, make_forms, shared_answers
+from vorlage.core.forms import KeyFailure, Place, Plan, key_as_json, make_forms, shared_answers, shown_key
 from vorlage.web.files.models import Stored
 from vorlage.web.jobs.models import Job, JobFailed
 from vorlage.web.jobs.tasks import does
@@ -81,7 +81,11 @@ def keep_forms(order: FormSet, places: list[FormSetPlace], made: MadeForms, sing
             items.append(FormItem(form=form, place=places[position], draw=drawn.pop("number"), **drawn))
             apart.append(
                 [
-                    {**key_as_json(key), "shared": (number, position, part) in shared}
+                    {
+                        **key_as_json(key),
+                        "shown": shown_key(key.key),
+                        "shared": (number, position, part) in shared,
+                    }
                     for part, key in enumerate(item.keys)
                 ]
             )

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from decimal import Decimal
-from functools import lru_cache
 
 from django.contrib import messages
 from django.db import transaction
@@ -14,7 +13,6 @@ from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.answers import total_marks
-from vorlage.core.notation import NotationError, Settings, mathml, read
 from vorlage.web.accounts.permissions import author, member
 from vorlage.web.files.responses import sent
 from vorlage.web.jobs.models import workers_live
@@ -252,17 +250,9 @@ def answer_rows(forms: list[Form], places: list[FormSetPlace]) -> list[AnswerRow
     keys = ItemKey.objects.filter(item__form__in=forms).order_by("item__form__position", "item__place__position")
     for place, entries in keys.values_list("item__place", "parts"):
         for k, key in enumerate(entries):
-            rows[place, k].answers.append(Answer(typeset(key["key"]), key["after"], key["shared"]))
+            # the core's printer escaped whatever is in it
+            rows[place, k].answers.append(Answer(mark_safe(key["shown"]), key["after"], key["shared"]))
     return list(rows.values())
-
-
-@lru_cache(maxsize=10_000)
-def typeset(key: str) -> SafeString:
-    """A frozen key as MathML; the printers escape whatever is in it."""
-    try:
-        return mark_safe(mathml(read(key, Settings())))
-    except NotationError:
-        return SafeString("") + key
 
 
 def progress_context(found: FormSet) -> dict[str, object]:

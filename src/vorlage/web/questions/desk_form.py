@@ -197,6 +197,11 @@ class Desk:
     def used_conditions(self) -> list[ConditionRow]:
         return [row for row in self.conditions if row.text.strip()]
 
+    def files_as(self, filing: Filing) -> bool:
+        """Whether the fields file the question as it is filed."""
+        fields = (self.subject, self.topic.strip(), self.level.strip())
+        return fields == (filing.subject, filing.topic, str(filing.level))
+
     def document(self) -> tuple[QuestionDocument | None, list[Problem]]:
         """The document, as far as the fields make one, and what is wrong with them."""
         filed, problems = self.filed()

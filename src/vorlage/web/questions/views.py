@@ -324,8 +324,7 @@ def stands(question: Question, desk: Desk) -> bool:
 
 def is_as_kept(question: Question, desk: Desk) -> bool:
     """Whether nothing on a desk has changed, neither what the question says nor where it is filed."""
-    filed, _ = desk.filed()
-    return stands(question, desk) and filed is not None and filed[1] == question.filing
+    return desk.files_as(question.filing) and stands(question, desk)
 
 
 def identity(text: str) -> str:
@@ -382,7 +381,7 @@ def preview_question(request: HttpRequest) -> HttpResponse:
     desk, found, key, revision = posted_desk(request)
     shown = preview(desk, key, revision, wish(request))
     context = desk_context(request, desk, found, key, shown)
-    context["changed"] = found is None or not is_as_kept(found, desk)
+    context["changed"] = found is None or revision > found.latest or not desk.files_as(found.filing)
     if request.membership.may_write:
         context["kept"] = keep_draft(request, desk, found, key, bool(context["changed"]))
         context["others"] = others_writing(request, found)

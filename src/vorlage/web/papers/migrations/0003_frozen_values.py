@@ -7,6 +7,7 @@ from django.utils import timezone
 
 from vorlage.core.documents import page_count
 from vorlage.core.draws import DrawError
+from vorlage.core.forms import shown_key
 from vorlage.core.questions import DocumentError, Question, freeze, load_document
 from vorlage.web.files.models import keep
 
@@ -74,7 +75,13 @@ def forms_of_set(apps, order, places, packed):
             items.append(item_model(form=kept, place=place, draw=item["draw"], **drawn(drawing, item["draw"])))
             identities = [part["id"] for part in place.revision.parts]
             parts = [
-                {**key, "part": identity, "marks": str(key["marks"]), "shared": (position, part, key["key"]) in shared}
+                {
+                    **key,
+                    "part": identity,
+                    "marks": str(key["marks"]),
+                    "shown": shown_key(key["key"]),
+                    "shared": (position, part, key["key"]) in shared,
+                }
                 for part, (identity, key) in enumerate(zip(identities, item["keys"]))
             ]
             apart.append(parts)
