@@ -158,7 +158,7 @@ class Marks(TestCase):
     def test_levels_of_a_rubric_have_them_too(self) -> None:
         answer = {"kind": "essay", "rubric": "Method | 0 nothing | 0.5 a start | 2 complete"}
         (part,) = load_document(crane(parts=[{"answer": answer, "marks": 2}])).parts
-        self.assertEqual([str(level.marks) for level in part.answer.rubric[0].levels], ["0", "0.5", "2"])  # type: ignore[union-attr]
+        self.assertEqual([str(level.marks) for level in part.answer.rubric[0].levels], ["0", "0.5", "2"])
 
 
 class TheGate(TestCase):

@@ -182,8 +182,16 @@ class Forms(TestCase):
         )
 
     def test_work_can_be_cancelled(self) -> None:
-        with self.assertRaises(InterruptedError):
-            make_forms(self.plan(question()), 10, "seed", lambda made: made < 3)
+        told = []
+
+        def cancelled(made: int) -> None:
+            told.append(made)
+            if made == 3:
+                raise KeyboardInterrupt
+
+        with self.assertRaises(KeyboardInterrupt):
+            make_forms(self.plan(question()), 10, "seed", cancelled)
+        self.assertEqual(told, [1, 2, 3])
 
 
 class Papers(TestCase):

@@ -213,11 +213,11 @@ class Identities(Records):
         self.assertEqual(made.latest, 2)
         self.assertEqual([row.id for row in after.parameters], [row.id for row in first.parameters])
         self.assertEqual([part.id for part in after.parts], [uids[1], uids[0], uids[2], uids[3]])
-        before, now = first.parts[0].answer.options, after.parts[1].answer.options  # type: ignore[union-attr]
+        before, now = first.parts[0].answer.options, after.parts[1].answer.options
         self.assertEqual([option.id for option in now], [before[1].id, before[0].id, "0badcafe"])
-        spots_before, spots_now = (each.parts[2].answer.regions for each in (first, after))  # type: ignore[union-attr]
+        spots_before, spots_now = (each.parts[2].answer.regions for each in (first, after))
         self.assertEqual([spot.id for spot in spots_now], [spot.id for spot in spots_before])
-        items = [[item.id for item in each.parts[3].answer.items] for each in (first, after)]  # type: ignore[union-attr]
+        items = [[item.id for item in each.parts[3].answer.items] for each in (first, after)]
         self.assertEqual(*items)
 
     def test_what_browsers_make_up_does_no_harm(self) -> None:
@@ -240,7 +240,7 @@ class FormsAsRows(Records):
             document = load_document(item.place.revision.document)
             drawn = {row.name for row in document.parameters}
             self.assertEqual((set(item.values), item.orders, item.texts.keys() & {"key"}), (drawn, {}, set()))
-        key = ItemKey.objects.first().parts[0]  # type: ignore[union-attr]
+        key = ItemKey.objects.first().parts[0]
         self.assertEqual(set(key), {"part", "key", "tolerance", "marks", "after", "shown", "shared"})
         self.assertEqual(key["part"], form_set.places.get().revision.parts[0]["id"])
 

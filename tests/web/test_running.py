@@ -5,6 +5,8 @@ import io
 import os
 import shutil
 import socket
+import subprocess
+import sys
 from pathlib import Path
 from types import SimpleNamespace
 from unittest import TestCase, mock
@@ -77,6 +79,14 @@ class Clusters(TestCase):
         blocked.folder = Path("/proc/no-such-folder")
         with self.assertRaisesRegex(ClusterError, "cannot be made"):
             blocked.start()
+
+
+class Serving(TestCase):
+    def test_what_is_loaded_before_the_workers_are_needs_no_application_yet(self) -> None:
+        started = "from vorlage.web import serving; serving.on_starting(None)"
+        environment = os.environ | {"DJANGO_SETTINGS_MODULE": "vorlage.web.settings.test"}
+        done = subprocess.run([sys.executable, "-c", started], env=environment, capture_output=True, text=True)
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
 
 
 class Demo(TestCase):

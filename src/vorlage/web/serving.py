@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from threading import Thread
 
+import django
+
 from vorlage.core.algebra import start_helper
 from vorlage.core.documents import load_compiler
 from vorlage.core.formulas import load_book
@@ -17,6 +19,8 @@ def on_starting(server: object) -> None:
 
 def load_pages() -> None:
     """The units, the formula book, and the first draws of the ready questions."""
+    # the application is not loaded yet where every worker loads its own
+    django.setup()
     from vorlage.web.questions.views import load_gallery
 
     load_units()

@@ -129,12 +129,11 @@ def first_draw(place: Place, seed: str, position: int, count: int) -> int:
     return 1 + number % (available - count + 1)
 
 
-def make_forms(plan: Plan, count: int, seed: str, progress: Callable[[int], bool] = lambda made: True) -> FormSet:
+def make_forms(plan: Plan, count: int, seed: str, progress: Callable[[int], None] = lambda made: None) -> FormSet:
     """``count`` forms of a plan, the same for the same seed.
 
-    ``progress`` is told how many forms are made and answers whether to go on. Raises ``KeyFailure`` when a
-    key fails its own check, ``DrawError`` when a question cannot be drawn, ``InterruptedError`` when told
-    to stop.
+    ``progress`` is told how many forms are made; what it raises ends the work. Raises ``KeyFailure`` when a key fails
+    its own check, ``DrawError`` when a question cannot be drawn.
     """
     if not 1 <= count <= MAXIMUM_FORMS:
         raise ValueError(f"From 1 to {MAXIMUM_FORMS} forms can be made at once.")
@@ -150,8 +149,7 @@ def make_forms(plan: Plan, count: int, seed: str, progress: Callable[[int], bool
             for position, (drawing, start) in enumerate(zip(drawings, starts))
         )
         forms.append(Form(code, items))
-        if not progress(number + 1):
-            raise InterruptedError("Making forms was cancelled.")
+        progress(number + 1)
     repeats = tuple(
         position
         for position, place in enumerate(plan.places)

@@ -25,7 +25,7 @@ from .frozen import FrozenDraw, freeze, thaw
 from .giveaways import Demand
 from .identities import adopted, says_the_same
 from .question import Problem, Question, QuestionDrawing
-from .soundness import LOOKED_AT, Soundness, Unsound, soundness
+from .soundness import LOOKED_AT, Unsound, soundness
 from .survey import Spread, Survey, survey
 from .text import QuestionText, lone_span
 from .upgrades import FORMAT, upgraded
@@ -51,7 +51,6 @@ __all__ = [
     "QuestionDocument",
     "QuestionDrawing",
     "QuestionText",
-    "Soundness",
     "Spread",
     "Survey",
     "TrialResult",

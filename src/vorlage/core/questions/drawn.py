@@ -110,6 +110,11 @@ class DrawnQuestion:
                 self.worked[name] = answer.key
         return drawn
 
+    @property
+    def all_orders(self) -> Mapping[str, tuple[int, ...]]:
+        """The order of everything that is offered, by what it was drawn as; orders are drawn with the answers."""
+        return self.orders if self.answers else {}
+
     def order_of(self, name: str, answer: DrawnChoice | DrawnMatch | DrawnOrder) -> tuple[int, ...]:
         """The order in which options, right sides or items are shown in this draw, the same for ever."""
         if name not in self.orders:

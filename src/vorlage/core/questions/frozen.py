@@ -29,14 +29,14 @@ class FrozenDraw:
 
 def freeze(drawn: DrawnQuestion) -> FrozenDraw:
     """Everything of a draw that is shown or marked."""
-    assert drawn.answers is not None  # the orders are drawn with the answers
     texts = {}
     for written, tree in drawn.question.worked_out:
         worth = drawn.computation(tree)
         if not isinstance(worth, EvaluationError):
             texts[written] = keep_value(worth)
     values = {name: keep_value(value) for name, value in drawn.values.items()}
-    return FrozenDraw(drawn.draw.number, values, {name: list(order) for name, order in drawn.orders.items()}, texts)
+    orders = {name: list(order) for name, order in drawn.all_orders.items()}
+    return FrozenDraw(drawn.draw.number, values, orders, texts)
 
 
 def thaw(drawing: QuestionDrawing, frozen: FrozenDraw) -> DrawnQuestion:

@@ -8,7 +8,7 @@ cannot be used.
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from hashlib import blake2b
 from typing import Any
 
@@ -67,7 +67,7 @@ def says_the_same(document: dict[str, Any], other: dict[str, Any]) -> bool:
     return bool(without_identities(document) == without_identities(other))
 
 
-def told(member: dict[str, Any], fields: tuple[str, ...]) -> str:
+def told(member: dict[str, Any], fields: Iterable[str]) -> str:
     """What fields of a member say, to compare it with another; empty when they say nothing."""
     said = without_identities({name: member.get(name) for name in fields})
     return json.dumps(said, sort_keys=True, ensure_ascii=False, default=str) if said else ""
@@ -130,19 +130,22 @@ def adopt(members: Members, earlier: Members, name: str) -> list[tuple[dict[str,
     pairs: list[tuple[dict[str, Any], dict[str, Any]]] = []
     left, old = list(enumerate(members)), list(enumerate(earlier))
 
-    def take(alike: Callable[[tuple[int, dict[str, Any]]], str]) -> None:
+    def take(alike: Callable[[int, dict[str, Any]], str]) -> None:
         for entry in list(left):
-            words = alike(entry)
-            found = next((other for other in old if words and alike(other) == words), None)
+            words = alike(*entry)
+            found = next((other for other in old if words and alike(*other) == words), None)
             if found is not None:
                 left.remove(entry)
                 old.remove(found)
                 pairs.append((entry[1], found[1]))
 
-    take(lambda entry: json.dumps(without_identities(entry[1]), sort_keys=True, default=str))
+    def saying(fields: Iterable[str]) -> Callable[[int, dict[str, Any]], str]:
+        return lambda place, member: told(member, fields)
+
+    take(lambda place, member: told(member, member))
     for fields in FOUND_BY.get(name, (TELLING[name],)):
-        take(lambda entry, fields=fields: told(entry[1], fields))  # type: ignore[misc]
-    take(lambda entry: f"{entry[0]} {kind_of(entry[1])}")
+        take(saying(fields))
+    take(lambda place, member: f"{place} {kind_of(member)}")
     for member, before in pairs:
         member["id"] = before["id"]
     known = {before["id"] for before in earlier}

@@ -22,7 +22,8 @@ KINDS: dict[str, Does] = {}
 
 
 def does(kind: str) -> Callable[[Does], Does]:
-    """The function that does a kind of job. It stores what it made within ``job.finishing()``."""
+    """The function that does a kind of job, in the module ``tasks`` of an app, all of which are loaded with it. It
+    stores what it made within ``job.finishing()``."""
 
     def register(function: Does) -> Does:
         KINDS[kind] = function

@@ -8,10 +8,8 @@ import os
 import signal
 import threading
 import time
-from importlib import import_module
 from types import FrameType
 
-from django.conf import settings
 from django.db import InterfaceError, OperationalError, connection
 from procrastinate import App, PsycopgConnector
 from procrastinate.contrib.django import app, connector_params
@@ -82,8 +80,6 @@ def queue() -> App:
 
 def run() -> int:
     """Work until told to stop, also when the database goes away for a while."""
-    for name in settings.JOBS:
-        import_module(name)
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, stop_soon)
     threading.Thread(target=watch, daemon=True).start()

@@ -47,11 +47,11 @@ def claim(request: HttpRequest) -> Sending | None:
     with connection.cursor() as cursor:
         cursor.execute(
             f"INSERT INTO {Sending._meta.db_table} (user_id, digest, location, \"when\") VALUES (%s, %s, '', now())"
-            " ON CONFLICT DO NOTHING",
+            " ON CONFLICT DO NOTHING RETURNING id",
             [request.user.pk, digest],
         )
-        first = cursor.rowcount == 1
-    return Sending.objects.get(user=request.user, digest=digest) if first else None
+        first = cursor.fetchone()
+    return Sending(pk=first[0], user=request.user, digest=digest) if first else None
 
 
 def name_of(request: HttpRequest) -> str:

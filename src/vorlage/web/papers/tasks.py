@@ -31,19 +31,17 @@ def make_form_set(job: Job) -> None:
     plan = Plan(order.title, [placed(place) for place in places], order.instructions)
     every = max(1, order.count // 50)
 
-    def progress(made: int) -> bool:
+    def progress(made: int, step: str = DRAWING) -> None:
         if made % every == 0:
-            job.note(made, DRAWING)
-        return True
+            job.note(made, step)
 
-    job.note(0, DRAWING)
+    progress(0)
     try:
         made = make_forms(plan, order.count, order.seed, progress)
         printing = Printing(plan, heading, order.uploaded)
         written, single = [], []
         for number, form in enumerate(made.forms):
-            if number % every == 0:
-                job.note(number, PRINTING)
+            progress(number, PRINTING)
             written.append(printing.paper(form))
             single.append(printing.typeset(written[-1:]))
     except (KeyFailure, DrawError) as problem:

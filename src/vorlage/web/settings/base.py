@@ -104,8 +104,6 @@ CSRF_COOKIE_HTTPONLY = True
 CSRF_COOKIE_SAMESITE = "Lax"
 
 PROCRASTINATE_ON_APP_READY = None
-# The modules whose functions do jobs.
-JOBS = ["vorlage.web.papers.tasks"]
 
 
 def database(url: str) -> dict[str, str]:
