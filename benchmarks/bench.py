@@ -13,18 +13,18 @@ from pathlib import Path
 
 import sympy
 
-from vorlage.cluster import Cluster
+from vorlage.operations.cluster import Cluster
 from vorlage.core.algebra import equivalent
 from vorlage.core.algebra.symbolic import to_sympy
-from vorlage.core.answers import NumberAnswer, checker_for
+from vorlage.core.answers.kinds.number import NumberAnswer
 from vorlage.core.documents import Heading, Printing
 from vorlage.core.draws import Drawing, Parameters, Row
 from vorlage.core.forms import Place, Plan, make_forms
 from vorlage.core.notation import Settings, read
-from vorlage.core.questions import Question
-from vorlage.demo_data import samples
-from vorlage.fuzzing import slowest
-from vorlage.gallery import ready_questions
+from vorlage.core.questions import CompiledQuestion
+from vorlage.library import samples
+from vorlage.operations.fuzzing import slowest
+from vorlage.library import ready_questions
 
 from .pairs import PAIRS
 
@@ -97,7 +97,7 @@ def numbers() -> Measure:
         }
     )
     values = {"m": read_value("350"), "g": read_value("9.81"), "h": read_value("6.4")}
-    drawn = checker_for(answer, Settings()).drawn(values)
+    drawn = answer.checker(Settings()).drawn(values)
     responses = ["21.95", "22.0", "21.97", "-3.2", "20.1", "22", "21974.4", "21.5"]
     spent = seconds(lambda: [drawn.check(response) for response in responses])
     return Measure("number_per_s", "number answers checked a second", len(responses) / spent, 20_000)
@@ -121,7 +121,7 @@ def draws() -> Measure:
         Row("E", "m*9.81*h/1000"), Row("P", "E/t"),
     ]  # fmt: skip
     drawing = Drawing(Parameters(rows, ["E < 50", "P > 0.3"]), "bench", 1)
-    checker = checker_for(NumberAnswer(key="P*a"), drawing.parameters.settings)
+    checker = NumberAnswer(key="P*a").checker(drawing.parameters.settings)
     spent = seconds(lambda: [checker.drawn(drawing.draw(number).values) for number in range(1, 201)])
     return Measure("draws_per_s", "draws of a question with its key, a second", 200 / spent, 5_000)
 
@@ -129,7 +129,7 @@ def draws() -> Measure:
 def plan(places: int) -> Plan:
     there = [(name, document) for name, (document, _) in samples().items()]
     chosen = [there[k % len(there)] for k in range(places)]
-    return Plan("Bench", [Place(Question(sample), f"{name}-{k}", 1) for k, (name, sample) in enumerate(chosen)])
+    return Plan("Bench", [Place(CompiledQuestion(sample), f"{name}-{k}", 1) for k, (name, sample) in enumerate(chosen)])
 
 
 def form_sets() -> Measure:
@@ -160,8 +160,8 @@ def previews() -> Measure:
     import django
 
     django.setup()
-    from vorlage.web.questions.desk_form import Desk
-    from vorlage.web.questions.preview import Wish, preview
+    from vorlage.web.desk.form import Desk
+    from vorlage.web.desk.preview import Wish, preview
 
     times = []
     for name, ready in ready_questions().items():
@@ -187,9 +187,10 @@ class Pages:
         django.setup()
         from django.core.management import call_command
 
-        from vorlage.demo_data import load
+        from vorlage.operations.demo_data import load
+        from vorlage.web.forms.models import FormSet
         from vorlage.web.jobs.tasks import perform
-        from vorlage.web.papers.models import FormSet, Test
+        from vorlage.web.plans.models import Test
 
         call_command("migrate", verbosity=0)
         load()
@@ -204,9 +205,10 @@ class Pages:
         """Everybody's pages: (person, address)."""
         from django.urls import reverse
 
-        from vorlage.web.accounts.models import User
-        from vorlage.web.papers.models import FormSet, Test
-        from vorlage.web.questions.models import Question
+        from vorlage.web.bank.models import Question
+        from vorlage.web.forms.models import FormSet
+        from vorlage.web.people.models import User
+        from vorlage.web.plans.models import Test
 
         found: list[tuple[object, str]] = []
         for user in User.objects.all():

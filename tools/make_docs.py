@@ -6,9 +6,10 @@ import json
 from pathlib import Path
 from typing import Any
 
-from tests.core.test_cases import OUTCOMES, cases, chapters
+from tests.core.test_cases import OUTCOMES, cases
 from tests.core.test_notation import READINGS, REFUSALS
 
+from vorlage.core.answers import chapters
 from vorlage.core.notation import NotationError, line, read, speak
 
 DOCS = Path(__file__).resolve().parent.parent / "docs"
@@ -37,7 +38,8 @@ The same answer, the same draw and the same response always give the same verdic
 costs nothing. One that waits has to be marked by a person: an answer at length, words without a list of accepted ones,
 or a check that would take too long. Every verdict has a `code` for programs.
 
-This page is made from the cases in `tests/cases`, by `PYTHONPATH=src:. .vorlage/venv/bin/python -m tools.make_docs`.
+This page is made from the cases of the kinds of answer (`cases.toml` in the folder of each), by
+`PYTHONPATH=src:. .vorlage/venv/bin/python -m tools.make_docs`.
 Every response on it is checked by the tests and gets just the outcome under which it stands.
 """
 ANSWERS_TAIL = """
@@ -113,8 +115,9 @@ def asked(page: dict[str, Any]) -> str:
     elif not answer:
         asks = "No accepted words"
     else:
-        offered = next(name for name in ("options", "pairs", "items", "gaps", "regions") if name in answer)
-        asks = f"{offered.capitalize()} {', '.join(map(offer, answer.pop(offered)))}"
+        # what is offered, or else all that is said of it
+        offered = next((name for name, value in answer.items() if isinstance(value, list)), "")
+        asks = f"{offered.capitalize()} {', '.join(map(offer, answer.pop(offered)))}" if offered else "Asked"
     more = [f"{name.replace('_', ' ')} {words(value)}" for name, value in answer.items()]
     more += [f"{name} = {value}" for name, value in page.get("parameters", {}).items()]
     more += [

@@ -9,9 +9,9 @@ from pathlib import Path
 from PIL import Image
 from playwright.sync_api import Page, sync_playwright
 
-from vorlage.demo_data import PASSWORD, PEOPLE
-from vorlage.running import Demo, usable_port
-from vorlage.testing import chromium
+from vorlage.operations.demo_data import PASSWORD, PEOPLE
+from vorlage.operations.running import Demo, usable_port
+from vorlage.operations.testing import chromium
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs/screenshots"
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}

@@ -37,10 +37,10 @@ def check(arguments: argparse.Namespace) -> int:
 def draw(arguments: argparse.Namespace) -> int:
     """Draw a question document and print the values and keys, one draw a line."""
     from vorlage.core.notation import line
-    from vorlage.core.questions import DocumentError, Question, load_document
+    from vorlage.core.questions import CompiledQuestion, DocumentError, load_document
 
     try:
-        question = Question(load_document(json.loads(Path(arguments.file).read_text("utf-8"))))
+        question = CompiledQuestion(load_document(json.loads(Path(arguments.file).read_text("utf-8"))))
     except (OSError, json.JSONDecodeError, DocumentError) as problem:
         print(f"{arguments.file}: {problem}", file=sys.stderr)
         return 1

@@ -16,8 +16,8 @@ from django.db import connection
 from playwright.sync_api import APIResponse, Locator, Page, Route, expect, sync_playwright
 
 from tests.web.samples import PASSWORD, department, person, question
-from vorlage.cluster import SUPERUSER
-from vorlage.testing import chromium
+from vorlage.operations.cluster import SUPERUSER
+from vorlage.operations.testing import chromium
 
 AXE = (Path(__file__).parent / "axe.min.js").read_text("utf-8")
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}

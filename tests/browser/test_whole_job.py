@@ -8,7 +8,7 @@ from fractions import Fraction
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
-from vorlage.web.questions.models import Revision
+from vorlage.web.bank.models import Revision
 
 from .base import BrowserTest, Held
 

@@ -14,7 +14,7 @@ from tests.counting import calls
 from vorlage.core.answers import CaseError, Verdict, check_case
 from vorlage.core.notation import NotationError, Settings
 from vorlage.core.quantities import read_unit, split_quantity
-from vorlage.fuzzing import ANSWERS, CHOSEN, HOSTILE, structured
+from vorlage.operations.fuzzing import ANSWERS, CHOSEN, HOSTILE, structured
 
 RIGHT, PARTLY, WRONG, UNREADABLE, WAITING = "right", "partly", "wrong", "unreadable", "waiting"
 

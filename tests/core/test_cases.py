@@ -1,20 +1,12 @@
-"""Every page of cases in ``tests/cases``: what is right, what is partly right, what is wrong, what cannot be read."""
+"""Every page of cases of every kind of answer: what is right, what is partly right, what is wrong, what cannot be read."""
 
-import tomllib
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 from unittest import TestCase
 
-from vorlage.core.answers import check_case
+from vorlage.core.answers import KINDS, chapters, check_case
 
-FOLDER = Path(__file__).parent.parent / "cases"
 OUTCOMES = ("right", "partly", "wrong", "unreadable", "blank", "waiting")
-
-
-def chapters() -> list[dict[str, Any]]:
-    """The chapters in their order, each with a title, a text and its pages."""
-    return [tomllib.loads(path.read_text("utf-8")) for path in sorted(FOLDER.glob("*.toml"))]
 
 
 def cases(page: dict[str, Any]) -> Iterator[tuple[Any, str, str, str]]:
@@ -34,8 +26,10 @@ def cases(page: dict[str, Any]) -> Iterator[tuple[Any, str, str, str]]:
 class Cases(TestCase):
     def test_every_page(self) -> None:
         count = 0
+        shown = set[str]()
         for chapter in chapters():
             for page in chapter["page"]:
+                shown.add(page["answer"]["kind"])
                 for response, outcome, share, because in cases(page):
                     count += 1
                     with self.subTest(f"{page['title']}: {response}"):
@@ -49,3 +43,5 @@ class Cases(TestCase):
                         if outcome == "unreadable":
                             self.assertTrue(verdict.feedback)
         self.assertGreater(count, 1000)
+        # whoever adds a kind shows what it does; where nothing is asked there is nothing to show
+        self.assertEqual(shown, {name for name, kind in KINDS.items() if kind.document.asks})

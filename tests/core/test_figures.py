@@ -17,7 +17,7 @@ from vorlage.core.figures import Figure, Region, svg
 from vorlage.core.figures.svg import multiples, nice_step
 from vorlage.core.forms import Place, Plan, make_forms
 from vorlage.core.notation import NotationError, Settings, line, read
-from vorlage.core.questions import DocumentError, Question, diagnose, load_document
+from vorlage.core.questions import CompiledQuestion, DocumentError, diagnose, load_document
 
 SETTINGS = Settings(names=frozenset(["a", "h"]))
 FRAME = "frame 0..8, 0..6\n"
@@ -127,7 +127,7 @@ QUESTION: dict[str, Any] = {
 
 class FiguresInQuestions(TestCase):
     def test_a_figure_is_shown_read_aloud_and_printed(self) -> None:
-        question = Question(load_document(QUESTION))
+        question = CompiledQuestion(load_document(QUESTION))
         self.assertEqual(question.problems, [])
         drawn = question.drawing("figures", 1).draw(1)
         shown = drawn.html(question.wording)
@@ -138,7 +138,7 @@ class FiguresInQuestions(TestCase):
         self.assertIn('class="region"', drawn.key_picture(0))
 
     def test_what_runs_off_its_frame_is_said_with_the_draws(self) -> None:
-        question = Question(load_document(QUESTION))
+        question = CompiledQuestion(load_document(QUESTION))
         drawn = [question.drawing("figures", 1).draw(number) for number in (1, 2, 3)]
         told = [warning for warning in diagnose(question, drawn) if warning.code == "off_frame"]
         self.assertEqual([item.values["h"] for item in drawn if item.draw.number in told[0].draws], [4])
@@ -156,7 +156,7 @@ class FiguresInQuestions(TestCase):
         ]:  # fmt: skip
             with self.subTest(said):
                 messages = " ".join(
-                    problem.message for problem in Question(load_document({**QUESTION, **change})).problems
+                    problem.message for problem in CompiledQuestion(load_document({**QUESTION, **change})).problems
                 )
                 self.assertIn(said, messages)
         with self.assertRaises(DocumentError):
@@ -226,7 +226,7 @@ class OnPaper(TestCase):
                 },
             ],
         }
-        question = Question(load_document(raw))
+        question = CompiledQuestion(load_document(raw))
         self.assertEqual(question.problems, [])
         plan = Plan("Paths", [Place(question, "paths", 1)], "")
         made = make_forms(plan, 1, "paths")
@@ -250,6 +250,6 @@ class SpansByThemselves(TestCase):
             "wording": "It ___.",
             "answer": {"kind": "blanks", "gaps": [{"answer": {"kind": "choice", "options": options}}]},
         }
-        drawn = Question(load_document({**QUESTION, "parts": [part]})).drawing("signs", 1).draw(1)
+        drawn = CompiledQuestion(load_document({**QUESTION, "parts": [part]})).drawing("signs", 1).draw(1)
         for written in (drawn.part_html(0), drawn.part_typst(0)):
             self.assertFalse({"\ue000", "\ue001", "\ue002"} & set(written))

@@ -2,8 +2,8 @@
 
 from unittest import TestCase
 
-from vorlage.core.questions import Question, diagnose, self_check
-from vorlage.gallery import ready_questions
+from vorlage.core.questions import CompiledQuestion, diagnose
+from vorlage.library import ready_questions
 
 DRAWS = 60
 
@@ -19,7 +19,7 @@ class Gallery(TestCase):
     def test_every_one_can_be_used_as_it_is(self) -> None:
         for name, each in ready_questions().items():
             with self.subTest(name):
-                question = Question(each.document)
+                question = CompiledQuestion(each.document)
                 self.assertEqual(question.problems, [])
                 self.assertTrue(each.filing.topic)
                 available = question.parameters.count or DRAWS
@@ -28,6 +28,6 @@ class Gallery(TestCase):
                     self.assertEqual(item.draw.problems, {})
                     for answer in item.answers:
                         assert answer is not None
-                        self.assertEqual(self_check(answer), "")
+                        self.assertEqual(answer.fault(), "")
                 told = {warning.code for warning in diagnose(question, drawn)} - {"fixed", "few", "same", "negative"}
                 self.assertLessEqual(told, {"zero"} if "zero" in each.idea else set(), diagnose(question, drawn))

@@ -9,7 +9,7 @@ import sympy
 from vorlage.core.algebra import EvaluationError, equivalent
 from vorlage.core.algebra.symbolic import from_sympy, to_sympy
 from vorlage.core.notation import Node, line, read, walk
-from vorlage.perturbing import accepted, altered, differs, exchanged, keys
+from vorlage.operations.perturbing import accepted, altered, differs, exchanged, keys
 
 HYPERBOLIC = (sympy.sinh, sympy.cosh, sympy.tanh)
 # Longer than this, floats lose all their figures.

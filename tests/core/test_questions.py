@@ -11,23 +11,22 @@ from unittest import TestCase, mock
 import jsonschema
 from pypdf import PdfReader
 
-from vorlage.core.answers import DrawnBlanks
+from vorlage.core.answers.kinds.blanks import DrawnBlanks
 from vorlage.core.documents import Heading, Printing, load_compiler
 from vorlage.core.draws import DrawError
 from vorlage.core.forms import KeyFailure, Place, Plan, make_forms, shared_answers, shown_key
 from vorlage.core.notation import Settings, Style, line, mathml, read
 from vorlage.core.questions import (
+    CompiledQuestion,
     DocumentError,
     DrawnQuestion,
-    Question,
     QuestionText,
     diagnose,
     load_document,
     schema,
-    self_check,
     survey,
 )
-from vorlage.demo_data import samples
+from vorlage.library import samples
 
 DEMO = Path(__file__).resolve().parents[2] / "demo/questions"
 
@@ -53,8 +52,8 @@ def document(**changes: Any) -> dict[str, Any]:
     return plain | changes
 
 
-def question(**changes: Any) -> Question:
-    return Question(load_document(document(**changes)))
+def question(**changes: Any) -> CompiledQuestion:
+    return CompiledQuestion(load_document(document(**changes)))
 
 
 class Documents(TestCase):
@@ -65,7 +64,7 @@ class Documents(TestCase):
         self.assertEqual(subjects, {"mathematics", "physics", "chemistry"})
         for name, (sample, _) in found.items():
             with self.subTest(name):
-                compiled = Question(sample)
+                compiled = CompiledQuestion(sample)
                 drawing = compiled.drawing(name, 1)
                 drawn = [drawing.draw(number) for number in range(1, 41)]
                 troubles = {warning.code for warning in diagnose(compiled, drawn)}
@@ -91,8 +90,8 @@ class Documents(TestCase):
             with self.subTest(said):
                 with self.assertRaises(DocumentError) as caught:
                     load_document(raw)
-                self.assertEqual(caught.exception.problems[0][0], place)
-                self.assertIn(said, caught.exception.problems[0][1])
+                self.assertEqual(caught.exception.faults[0].path, place)
+                self.assertIn(said, caught.exception.faults[0].message)
 
     def test_formulas_that_cannot_be_used_are_named_with_their_field(self) -> None:
         for changes, path in [
@@ -133,7 +132,7 @@ class Text(TestCase):
 
 
 class Forms(TestCase):
-    def plan(self, *questions: Question) -> Plan:
+    def plan(self, *questions: CompiledQuestion) -> Plan:
         return Plan(
             "At the quay", [Place(found, f"key-{k}", 1) for k, found in enumerate(questions)], "Show your working."
         )
@@ -198,7 +197,9 @@ class Papers(TestCase):
     def setUp(self) -> None:
         there = samples()
         names = ["harbour-crane", "ferry-bearing", "quay-quadratic", "brine-concentration", "catch-mean"]
-        self.plan = Plan("Sampler", [Place(Question(there[name][0]), name, 1) for name in names], "Show your working.")
+        self.plan = Plan(
+            "Sampler", [Place(CompiledQuestion(there[name][0]), name, 1) for name in names], "Show your working."
+        )
         self.made = make_forms(self.plan, 3, "seed")
         self.printing = Printing(
             self.plan, Heading("Sampler", "Physics · Sandhaven Harbour School", "Show your working.")
@@ -268,7 +269,7 @@ class Papers(TestCase):
         self.assertIn("#pagebreak()", text)
 
     def test_every_sample_question_can_be_printed(self) -> None:
-        plan = Plan("All", [Place(Question(sample), name, 1) for name, (sample, _) in samples().items()])
+        plan = Plan("All", [Place(CompiledQuestion(sample), name, 1) for name, (sample, _) in samples().items()])
         made = make_forms(plan, 1, "seed")
         printing = Printing(plan, Heading("All"))
         self.assertGreater(len(self.pages(printing.papers(made.forms))), 5)
@@ -285,7 +286,7 @@ class Surveys(TestCase):
     def test_extremes_and_spread_are_those_of_all_draws(self) -> None:
         document = {"title": "Sum", "parameters": [{"name": "a", "definition": "1..9"}, {"name": "b", "definition": "-3..3"}],
                     "parts": [{"wording": "$a$ crates", "answer": {"kind": "number", "key": "a*b", "slips": [{"key": "a*b^2"}]}}]}  # fmt: skip
-        found = survey(Question(load_document(document)).drawing("sum", 1))
+        found = survey(CompiledQuestion(load_document(document)).drawing("sum", 1))
         (spread,) = found.spreads
         self.assertEqual((found.drawn, spread.least.answer, spread.greatest.answer), (63, "-27", "27"))
         self.assertEqual(
@@ -327,7 +328,7 @@ class EarlierAnswers(TestCase):
         }  # fmt: skip
 
     def verdicts(self, *responses: str) -> list[tuple[str, str, str]]:
-        question = Question(load_document(self.document))
+        question = CompiledQuestion(load_document(self.document))
         self.assertEqual(question.problems, [])
         found = question.drawing("crate", 1).draw(1).check(responses)
         return [(v.outcome, str(v.share), v.because) for v in found if v is not None]
@@ -347,7 +348,7 @@ class EarlierAnswers(TestCase):
                 self.assertEqual(self.verdicts(first, second)[1], expected)
 
     def test_the_solution_can_show_what_was_worked_out(self) -> None:
-        question = Question(load_document(self.document))
+        question = CompiledQuestion(load_document(self.document))
         self.assertIn("58.86", question.drawing("crate", 1).draw(1).html(question.solutions[1]))
 
     def test_names_are_checked(self) -> None:
@@ -359,12 +360,16 @@ class EarlierAnswers(TestCase):
         ]:  # fmt: skip
             with self.subTest(message):
                 self.document["parts"][0].update(change)
-                self.assertIn(message, [problem.message for problem in Question(load_document(self.document)).problems])
+                self.assertIn(
+                    message, [problem.message for problem in CompiledQuestion(load_document(self.document)).problems]
+                )
         self.document["parts"] = [
             {"answer": {"kind": "number", "key": "2 W"}},
             {"answer": {"kind": "number", "key": "3"}, "gives": "W"},
         ]
-        self.assertEqual(Question(load_document(self.document)).problems[0].message, "W is not known yet in this part.")
+        self.assertEqual(
+            CompiledQuestion(load_document(self.document)).problems[0].message, "W is not known yet in this part."
+        )
 
 
 class UnitsCarryThrough(TestCase):
@@ -375,7 +380,7 @@ class UnitsCarryThrough(TestCase):
                  "n": ("2..5", ""), "T": ("10..20", "°C")}  # fmt: skip
         parameters = [{"name": name, "definition": text, "unit": its} for name, (text, its) in given.items()]
         parameters += [{"name": name, "definition": text} for name, text in rows.items()]
-        question = Question(load_document({
+        question = CompiledQuestion(load_document({
             "title": "Units", "parameters": parameters, "conditions": conditions,
             "parts": [{"answer": {"kind": "quantity", "key": key, "unit": unit}}],
         }))  # fmt: skip
@@ -436,7 +441,7 @@ class PartsOfAQuestion(TestCase):
                 {"marks": 4, "answer": {"kind": "essay", "rubric": "Method | 0 none | 2 complete\nOrder | 1\nRemark"}}
             ],
         }
-        question = Question(load_document(raw))
+        question = CompiledQuestion(load_document(raw))
         answer = question.document.parts[0].answer
         self.assertEqual([(each.name, [(level.marks, level.text) for level in each.levels]) for each in answer.rubric],
                          [("Method", [(0, "none"), (2, "complete")]), ("Order", [(1, "")]), ("Remark", [])])  # fmt: skip
@@ -461,7 +466,7 @@ class Gaps(TestCase):
     }  # fmt: skip
 
     def test_gaps_are_numbered_and_show_what_is_chosen_from(self) -> None:
-        question = Question(load_document(self.RAW))
+        question = CompiledQuestion(load_document(self.RAW))
         self.assertEqual(question.problems, [])
         orders = set()
         for number in range(1, 9):
@@ -473,7 +478,7 @@ class Gaps(TestCase):
             orders.add(re.sub(r"\d", "", re.sub(r"<.*?>", "", shown)))
             answer = drawn.answers[0]
             assert isinstance(answer, DrawnBlanks)
-            self.assertEqual(self_check(answer), "")
+            self.assertEqual(answer.fault(), "")
             self.assertEqual(answer.check(answer.right_response()).outcome, "right")
         # the options are shuffled from draw to draw
         self.assertGreater(len(orders), 1)
@@ -486,7 +491,7 @@ class Gaps(TestCase):
             ({"answer": {"kind": "blanks", "gaps": [gaps[0], {"answer": {"kind": "number", "key": "2q"}}]}}, ("parts", 0, "answer", "gaps", 1, "answer", "key"), "q is not a parameter"),
             ({"answer": {"kind": "blanks", "gaps": [gaps[0], {"answer": {"kind": "number", "key": "2 +"}}]}}, ("parts", 0, "answer", "gaps", 1, "answer", "key"), ""),
         ]:  # fmt: skip
-            found = Question(load_document({**self.RAW, "parts": [{**part, **change}]})).problems
+            found = CompiledQuestion(load_document({**self.RAW, "parts": [{**part, **change}]})).problems
             self.assertEqual([problem.path for problem in found], [path])
             self.assertIn(said, found[0].message)
         with self.assertRaisesRegex(DocumentError, "add up to 1"):
@@ -517,11 +522,13 @@ class Pins(TestCase):
 
     def pinned(self, values: dict[str, str], **changes: Any) -> tuple[DrawnQuestion, list[str]]:
         return (
-            Question(load_document({**self.RAW, "pins": [{"values": values}], **changes})).drawing("pins", 1).pinned(0)
+            CompiledQuestion(load_document({**self.RAW, "pins": [{"values": values}], **changes}))
+            .drawing("pins", 1)
+            .pinned(0)
         )
 
     def test_a_pinned_draw_is_the_same_draw(self) -> None:
-        question = Question(load_document(self.RAW))
+        question = CompiledQuestion(load_document(self.RAW))
         for number in range(1, 6):
             drawn = question.drawing("pins", 1).draw(number)
             again, broken = self.pinned(question.parameters.drawn_values(drawn.values))
@@ -545,7 +552,7 @@ class Pins(TestCase):
 class Remedies(TestCase):
     """Each trouble comes with the condition that ends it; with the condition the trouble is gone."""
 
-    def question(self, key: str, *conditions: str, **more: Any) -> Question:
+    def question(self, key: str, *conditions: str, **more: Any) -> CompiledQuestion:
         rows = [
             {"name": "a", "definition": "1..6"},
             {"name": "b", "definition": "2..6"},
@@ -554,11 +561,11 @@ class Remedies(TestCase):
         parts = more.pop(
             "parts", [{"answer": {"kind": "number", "key": key, "tolerance": {"mode": "relative", "value": "5%"}}}]
         )
-        return Question(
+        return CompiledQuestion(
             load_document({"title": "Remedies", "parameters": rows, "conditions": conditions, "parts": parts, **more})
         )
 
-    def told(self, question: Question) -> dict[str, str]:
+    def told(self, question: CompiledQuestion) -> dict[str, str]:
         drawing = question.drawing("remedies", 1)
         drawn = [drawing.draw(number) for number in range(1, (question.parameters.count or 60) + 1)]
         return {warning.code: warning.cure for warning in diagnose(question, drawn) if warning.draws}
@@ -593,7 +600,7 @@ class Remedies(TestCase):
 
 class PapersFromSeveralThreads(TestCase):
     def test_one_waits_for_the_other(self) -> None:
-        plan = Plan("Threads", [Place(Question(load_document(document())), "threads", 1)], "")
+        plan = Plan("Threads", [Place(CompiledQuestion(load_document(document())), "threads", 1)], "")
         forms = make_forms(plan, 4, "threads").forms
         printing = Printing(plan, Heading("Threads"))
         with ThreadPoolExecutor(4) as pool:

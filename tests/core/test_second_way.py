@@ -12,10 +12,10 @@ from unittest import TestCase
 from flint import fmpq
 
 from vorlage.core.algebra import Compiled, Real, approximate, to_fraction
-from vorlage.core.answers import DrawnQuantity
+from vorlage.core.answers.kinds.quantity import DrawnQuantity
 from vorlage.core.notation import Collection, Node, line
-from vorlage.core.questions import DrawnQuestion, Question
-from vorlage.gallery import ready_questions
+from vorlage.core.questions import CompiledQuestion, DrawnQuestion
+from vorlage.library import ready_questions
 
 DRAWS = 30
 # One list for each question, an answer for each part: a number is compared with the key and typed, other answers are
@@ -277,7 +277,7 @@ class SecondWay(TestCase):
 
     def test_every_key_is_what_the_wording_says(self) -> None:
         for name, ready in ready_questions().items():
-            question = Question(ready.document)
+            question = CompiledQuestion(ready.document)
             for number in range(1, min(DRAWS, question.parameters.count or DRAWS) + 1):
                 item = question.drawing(name, 1).draw(number)
                 for part, wanted in enumerate(SECOND[name](values_of(item))):

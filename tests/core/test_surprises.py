@@ -7,10 +7,10 @@ from unittest import TestCase
 from tests.core.test_questions import question
 from vorlage.core.forms import KeyFailure, Place, Plan, make_forms
 from vorlage.core.notation import line
-from vorlage.core.questions import DrawnQuestion, Question, Warning, diagnose
+from vorlage.core.questions import Caution, CompiledQuestion, DrawnQuestion, diagnose
 
 
-def asked(wording: str, answer: dict[str, Any] | str, **part: Any) -> Question:
+def asked(wording: str, answer: dict[str, Any] | str, **part: Any) -> CompiledQuestion:
     """A question of one part about whole numbers a, b and r < s."""
     spelled = answer if isinstance(answer, dict) else {"kind": "number", "key": answer}
     rows = {"a": "3..7", "b": "8..12", "r": "1..4", "s": "5..9", "f": "expand((x - r)(x - s))"}
@@ -21,12 +21,12 @@ def asked(wording: str, answer: dict[str, Any] | str, **part: Any) -> Question:
     return made
 
 
-def told(made: Question, code: str, draws: int = 8) -> list[Warning]:
+def told(made: CompiledQuestion, code: str, draws: int = 8) -> list[Caution]:
     drawn = [made.drawing("surprises", 1).draw(number) for number in range(1, draws + 1)]
     return [warning for warning in diagnose(made, drawn) if warning.code == code]
 
 
-def first(made: Question) -> DrawnQuestion:
+def first(made: CompiledQuestion) -> DrawnQuestion:
     return made.drawing("surprises", 1).draw(1)
 
 
@@ -92,25 +92,20 @@ class AuthorsWords(TestCase):
 class GivenAway(TestCase):
     def test_a_formula_in_the_wording_that_is_accepted(self) -> None:
         for answer, wording, offered in [
-            ({"kind": "formula", "key": "(x - r)(x - s)"}, "Factorise $f$.", (("form", "factorised"), ("share", "0"))),
-            ({"kind": "formula", "key": "(x - r)(x - s)", "form": "factorised"}, "Factorise $y = f$.", (("share", "0"),)),
-            ({"kind": "formula", "key": "f"}, "Multiply out $(x - r)(x - s)$.", (("form", "expanded"), ("share", "0"))),
-            ({"kind": "equation", "key": "y = a x + b"}, "Write $y - a x = b$ with $y$ alone.", (("subject", "y"), ("share", "0"))),
-            ({"kind": "inequality", "key": "x > b/a"}, "Solve $a x > b$.", (("form", "solved"), ("share", "0"))),
-            ({"kind": "number", "key": "sin(60)"}, "Write $sin(60°)$ exactly.", (("written", "surd"), ("share", "0"))),
-            ({"kind": "number", "key": "a*b"}, "Work out $a*b$.", (("written", "integer"), ("share", "0"))),
+            ({"kind": "formula", "key": "(x - r)(x - s)"}, "Factorise $f$.", {"form": "factorised", "share": "0"}),
+            ({"kind": "formula", "key": "(x - r)(x - s)", "form": "factorised"}, "Factorise $y = f$.", {"share": "0"}),
+            ({"kind": "formula", "key": "f"}, "Multiply out $(x - r)(x - s)$.", {"form": "expanded", "share": "0"}),
+            ({"kind": "equation", "key": "y = a x + b"}, "Write $y - a x = b$ with $y$ alone.", {"subject": "y", "share": "0"}),
+            ({"kind": "inequality", "key": "x > b/a"}, "Solve $a x > b$.", {"form": "solved", "share": "0"}),
+            ({"kind": "number", "key": "sin(60)"}, "Write $sin(60°)$ exactly.", {"written": {"form": "surd", "share": "0"}}),
+            ({"kind": "number", "key": "a*b"}, "Work out $a*b$.", {"written": {"form": "integer", "share": "0"}}),
         ]:  # fmt: skip
             with self.subTest(wording):
                 (warning,) = told(asked(wording, answer, angle="degrees"), "given_away", 3)
                 self.assertEqual(warning.demand and warning.demand.changes, offered)
                 self.assertEqual(warning.draws, (1, 2, 3))
                 # what is offered ends it
-                mended = dict(answer)
-                for name, value in offered:
-                    if "written" in mended and name == "share":
-                        mended["written"]["share"] = value
-                    else:
-                        mended[name] = {"form": value} if name == "written" else value
+                mended = answer | offered
                 self.assertEqual(told(asked(wording, mended, angle="degrees"), "given_away", 3), [])
 
     def test_complex_numbers(self) -> None:

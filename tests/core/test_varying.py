@@ -11,7 +11,7 @@ from vorlage.core.algebra import approximate
 from vorlage.core.draws import Range, read_definition
 from vorlage.core.formulas import FoundNumber, book, found_numbers, given_answer, quick_function
 from vorlage.core.notation import Node, Settings, names_in, read
-from vorlage.core.questions import Proposal, Unusable, propose, read_named
+from vorlage.core.questions import Proposal, VaryingError, propose, read_named
 
 FOLDER = Path(__file__).parent.parent / "varying"
 # file, how many of its questions have the formula meant first, and how many among the first three; the thirty were
@@ -123,7 +123,7 @@ class Formulas(TestCase):
             ("Take 2 and 3.", "5 or 6", "one number"),
         ]:
             with self.subTest(text):
-                with self.assertRaises(Unusable) as caught:
+                with self.assertRaises(VaryingError) as caught:
                     propose(text, answer)
                 self.assertIn(said, str(caught.exception))
 

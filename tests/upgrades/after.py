@@ -17,10 +17,11 @@ from vorlage.core.documents import Heading, Printing  # noqa: E402
 from vorlage.core.forms import Form as FrozenForm  # noqa: E402
 from vorlage.core.forms import FormItem as FrozenItem  # noqa: E402
 from vorlage.core.forms import Place, Plan  # noqa: E402
-from vorlage.web.accounts.models import User  # noqa: E402
+from vorlage.web.bank.models import Picture, Question, Revision  # noqa: E402
+from vorlage.web.desk.models import Draft  # noqa: E402
+from vorlage.web.forms.models import Form, FormSet, ItemKey, Print  # noqa: E402
 from vorlage.web.jobs.models import Job  # noqa: E402
-from vorlage.web.papers.models import Form, FormSet, ItemKey, Print  # noqa: E402
-from vorlage.web.questions.models import Draft, Picture, Question, Revision  # noqa: E402
+from vorlage.web.people.models import User  # noqa: E402
 
 
 def digest(content: bytes) -> str:

@@ -6,11 +6,12 @@ import uuid
 from typing import Any
 
 from vorlage.core.questions import load_document
-from vorlage.demo_data import samples
-from vorlage.web.accounts.models import Department, Membership, User
+from vorlage.library import samples
+from vorlage.web.bank.models import Question
+from vorlage.web.forms.models import FormSet
 from vorlage.web.jobs.tasks import perform
-from vorlage.web.papers.models import FormSet, Test
-from vorlage.web.questions.models import Question
+from vorlage.web.people.models import Department, Membership, User
+from vorlage.web.plans.models import Test
 
 PASSWORD = "lighthouse keeper 12"
 

@@ -9,8 +9,9 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from vorlage.core.questions import load_document
-from vorlage.web.papers.models import Page
-from vorlage.web.questions.models import Draft, Question
+from vorlage.web.bank.models import Question
+from vorlage.web.desk.models import Draft
+from vorlage.web.forms.models import Page
 
 from .samples import department, frozen, person, question, test_of
 
@@ -42,14 +43,13 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "new-parameter": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "new-condition": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "new-table": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
-    "new-gap": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "keep-rubric": ("post", [SIGN_IN, 200, 403, 403, 200, 200]),
     "part-conversion": ("post", [SIGN_IN, 404, 403, 403, 404, 404]),
     "options-of-part": ("post", [SIGN_IN, 404, 403, 403, 404, 404]),
     "new-figure": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "add-picture": ("post", [SIGN_IN, 200, 403, 403, 200, 200]),
     "picture": ("get", [SIGN_IN, 404, 403, 404, 404, 404]),
-    "new-option": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
+    "new-answer-row": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "new-part": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "tests": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "new-test": ("post", [SIGN_IN, 422, 403, 403, 422, 422]),
@@ -75,9 +75,9 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
 # How often each page asks the database, for a head of department: session, person and roles first.
 QUERIES = {
     "home": 3, "account_login": 3, "account_inactive": 3, "jump": 3, "questions": 6, "formula-book": 3,
-    "new-question": 5, "question": 7, "gallery": 3, "from-fixed": 3, "question-history": 5, "new-parameter": 3,
-    "new-condition": 3, "new-table": 3, "new-gap": 3, "new-figure": 3, "picture": 4, "new-option": 3, "new-part":
-    4, "tests": 5, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,
+    "new-question": 4, "question": 6, "gallery": 3, "from-fixed": 3, "question-history": 5, "new-parameter": 3,
+    "new-condition": 3, "new-table": 3, "new-answer-row": 3, "new-figure": 3, "picture": 4,
+    "new-part": 3, "tests": 5, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,
     "paper-beside": 4, "paper-page": 6,
 }  # fmt: skip
 
@@ -120,8 +120,7 @@ class Access(TestCase):
             "question": {"pk": self.question.pk},
             "question-history": {"pk": self.question.pk},
             "drop-draft": {"pk": self.draft().pk},
-            "new-option": {"uid": "q1"},
-            "new-gap": {"uid": "q1"},
+            "new-answer-row": {"uid": "q1", "kind": "choice", "name": "options"},
             "picture": {"digest": "0" * 64},
             "part-conversion": {"uid": "q1"},
             "options-of-part": {"uid": "q1"},

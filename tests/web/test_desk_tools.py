@@ -14,24 +14,24 @@ from django.urls import reverse
 from PIL import Image
 from pypdf import PdfReader
 
+from vorlage.core.answers.kinds.blanks.document import gap_row, read_gap
+from vorlage.core.answers.spelling import tolerance_of, tolerance_words
 from vorlage.core.questions import load_document
-from vorlage.gallery import ready_questions
-from vorlage.web.questions.closeness import closeness_words, tolerance_of
-from vorlage.web.questions.conversion import conversion, key_of, options_of
-from vorlage.web.questions.desk_form import Desk
-from vorlage.web.questions.gap_rows import GapRow, gap_row, raw_gap
-from vorlage.web.questions.models import Picture, Question, Rubric
-from vorlage.web.questions.rows import (
+from vorlage.library import ready_questions
+from vorlage.web.bank.models import Picture, Question, Rubric
+from vorlage.web.desk.conversion import conversion, key_of, options_of
+from vorlage.web.desk.form import Desk
+from vorlage.web.desk.rows import (
     ConditionRow,
     FigureRow,
-    OptionRow,
     ParameterRow,
     PartRow,
     PictureRow,
     PinRow,
     TableRow,
 )
-from vorlage.web.questions.uploads import NotTaken, taken
+from vorlage.web.desk.typed import usable_typed
+from vorlage.web.desk.uploads import NotTaken, taken
 
 from .samples import department, frozen, person, question, test_of
 from .test_questions import FIELDS
@@ -151,25 +151,21 @@ class Tools(TestCase):
     def test_a_kind_is_turned_and_says_what_waits(self) -> None:
         row = PartRow(
             kind="choice",
-            key="m*g",
-            mode="relative",
-            tolerance="2%",
+            typed={"key": "m*g", "mode": "relative", "tolerance": "2%", "slips": "m | 0 | No field.\nm/g"},
             after="N",
-            slips="m | 0 | No field.\nm/g",
             solution="So.",
         )
         found = conversion(row)
         self.assertEqual(found.kept, ["the solution"])
-        self.assertEqual(found.waiting, ["the answer", "what stands after the space", "the tolerance", "the slips"])
-        self.assertTrue(found.offers_options)
-        options = options_of(row)
+        self.assertEqual(found.waiting, ["the answer", "the tolerance", "the slips", "what stands after the space"])
+        options = [(option["text"], option["share"], option["feedback"]) for option in found.options]
         self.assertEqual(
-            [(option.text, option.share, option.feedback) for option in options],
+            options,
             [("$value(m*g)$ N", "1", ""), ("$value(m)$ N", "", "No field."), ("$value(m/g)$ N", "", "")],
         )
         row.kind = "quantity"
         self.assertEqual(conversion(row).waiting, ["what stands after the space"])
-        self.assertEqual(options_of(PartRow(accept="granite\nstone"))[0].text, "granite")
+        self.assertEqual(options_of(PartRow(typed={"accept": "granite\nstone"}))[0]["text"], "granite")
         self.assertEqual(options_of(PartRow()), [])
 
     def test_an_option_becomes_an_answer(self) -> None:
@@ -179,8 +175,8 @@ class Tools(TestCase):
             ("oak", "", ""),
             ("$a$ or $b$", "", ""),
         ]:
-            self.assertEqual(key_of([OptionRow("no"), OptionRow(text, share="1")]), (key, unit))
-        row = PartRow(kind="number", options=[OptionRow("$value(m*g)$ N", share="1"), OptionRow("$m$ N")])
+            self.assertEqual(key_of([{"text": "no"}, {"text": text, "share": "1"}]), (key, unit))
+        row = PartRow(kind="number", typed={"options": [{"text": "$value(m*g)$ N", "share": "1"}, {"text": "$m$ N"}]})
         self.assertEqual((conversion(row).key, conversion(row).waiting), ("m*g", ["the options"]))
 
     def test_the_page_says_it(self) -> None:
@@ -198,7 +194,8 @@ class Tools(TestCase):
         self.assertIn("Kept as “Explaining”", self.client.post(address, sent).content.decode())
         self.client.post(address, sent | {"part-q1-rubric": "Method | 0 none | 3 complete"})
         self.assertEqual(Rubric.objects.get().text, "Method | 0 none | 3 complete")
-        self.assertIn("Explaining</option>", self.client.get(reverse("new-part")).content.decode())
+        essay = (reverse("part-conversion", args=["q1"]), FIELDS | {"part-q1-kind": "essay"})
+        self.assertIn("Explaining</option>", self.client.post(*essay).content.decode())
         for lines, name, said in [
             ("", "x", "needs its lines"),
             ("A | 1 b", "", "needs its lines"),
@@ -208,7 +205,7 @@ class Tools(TestCase):
             self.assertIn(said, refused.content.decode())
         self.assertEqual(Rubric.objects.count(), 1)
         self.client.force_login(self.stranger)
-        self.assertNotIn("Explaining", self.client.get(reverse("new-part")).content.decode())
+        self.assertNotIn("Explaining", self.client.post(*essay).content.decode())
 
     # the author's own tests
 
@@ -247,9 +244,9 @@ class Tools(TestCase):
             ],
         )
         again = Desk.from_document(load_document(Question.objects.get().current.document)).parts[0]
-        self.assertIn("r mod n = 0 | 1/2 | It has to be a multiple.", again.relations)
+        self.assertIn("r mod n = 0 | 1/2 | It has to be a multiple.", again.typed["relations"])
         self.assertEqual(
-            again.limits.splitlines()[1:], ["1..999", "length ..3 | Short.", "pattern [0-9|-]+ | Figures."]
+            again.typed["limits"].splitlines()[1:], ["1..999", "length ..3 | Short.", "pattern [0-9|-]+ | Figures."]
         )
 
     def test_a_wrong_condition_is_told_under_the_answer(self) -> None:
@@ -373,7 +370,7 @@ class NothingIsLost(TestCase):
         for name, ready in ready_questions().items():
             with self.subTest(name):
                 desk = Desk.from_document(ready.document)
-                self.assertEqual(desk.document(), (ready.document, []))
+                self.assertEqual((desk.read.document, desk.read.problems), (ready.document, []))
                 self.assertEqual(Desk.from_draft(json.loads(json.dumps(desk.as_draft()))), desk)
 
     def test_a_draft_with_everything_in_it_comes_back(self) -> None:
@@ -387,17 +384,34 @@ class NothingIsLost(TestCase):
             pins=[PinRow('{"m": "3"}')],
             parts=[
                 PartRow(
-                    kind="blanks", gaps=[GapRow("text", "rises")], options=[OptionRow("oak", share="1")], under="on"
+                    kind="blanks",
+                    typed=usable_typed({
+                        "gaps": [{"kind": "text", "key": "rises"}], "options": [{"text": "oak", "share": "1"}],
+                    }),
+                    under="on",
                 )
             ],
-        )
+        )  # fmt: skip
         kept = json.loads(json.dumps(desk.as_draft()))
         self.assertEqual(Desk.from_draft(kept), desk)
         # a field that is unknown by now, and one that an older draft did not have
         kept["parts"][0]["forgotten"] = "x"
-        del kept["parts"][0]["gaps"], kept["pictures"]
+        del kept["parts"][0]["typed"]["gaps"], kept["pictures"]
         again = Desk.from_draft(kept)
-        self.assertEqual((again.parts[0].gaps, again.pictures, again.parts[0].options), ([], [], desk.parts[0].options))
+        self.assertEqual((again.parts[0].typed, again.pictures), ({"options": desk.parts[0].typed["options"]}, []))
+
+    def test_a_draft_of_an_earlier_version_is_all_there(self) -> None:
+        """What is typed of an answer stood among the other fields of a part."""
+        part = {
+            "kind": "number", "key": "m*g", "mode": "relative", "tolerance": "2%", "wording": "How heavy?", "uid": "q1",
+            "recognise": ["sign", "rounding|1/2"], "options": [{"text": "oak", "share": "1", "uid": "o1"}],
+            "gaps": [{"kind": "text", "key": "rises", "uid": "g1"}],
+        }  # fmt: skip
+        (row,) = Desk.from_draft({"title": "Old", "parts": [part]}).parts
+        self.assertEqual((row.wording, row.uid, row.key, row.typed["tolerance"]), ("How heavy?", "q1", "m*g", "2%"))
+        self.assertEqual(row.typed["recognise"], "sign\nrounding|1/2")
+        self.assertEqual([(each["id"], each["text"]) for each in row.typed["options"]], [("o1", "oak")])
+        self.assertEqual([(each["id"], each["key"]) for each in row.typed["gaps"]], [("g1", "rises")])
 
     def test_closeness_is_written_as_it_is_read(self) -> None:
         for words, tolerance in [
@@ -407,11 +421,12 @@ class NothingIsLost(TestCase):
         ]:  # fmt: skip
             with self.subTest(words):
                 self.assertEqual(tolerance_of(words), tolerance)
-                self.assertEqual(closeness_words({"value": "", **tolerance}), words)
-        self.assertEqual(closeness_words({"mode": "exact", "value": ""}), "")
+                self.assertEqual(tolerance_words({"value": "", **tolerance}), words)
+        self.assertEqual(tolerance_words({"mode": "exact", "value": ""}), "")
 
     def test_what_a_gap_has_no_field_for_stays_with_its_kind(self) -> None:
         gap = {
+            "id": "g1",
             "answer": {
                 "kind": "number",
                 "key": "3",
@@ -421,12 +436,12 @@ class NothingIsLost(TestCase):
             "share": None,
         }
         row = gap_row(gap)
-        self.assertEqual(raw_gap(row)["answer"]["slips"], [{"key": "4"}])
-        row.kind, row.more = "choice", "no; never"
-        self.assertEqual([option["text"] for option in raw_gap(row)["answer"]["options"]], ["3", "no", "never"])
-        self.assertNotIn("slips", raw_gap(row)["answer"])
-        row.kind, row.rest = "number", "no JSON"
-        self.assertEqual(raw_gap(row)["answer"]["kind"], "number")
+        self.assertEqual(read_gap(row)["answer"]["slips"], [{"key": "4"}])
+        row |= {"kind": "choice", "more": "no; never"}
+        self.assertEqual([option["text"] for option in read_gap(row)["answer"]["options"]], ["3", "no", "never"])
+        self.assertNotIn("slips", read_gap(row)["answer"])
+        row |= {"kind": "number", "rest": "no JSON"}
+        self.assertEqual(read_gap(row)["answer"]["kind"], "number")
 
 
 class PicturesThatAreNotThere(TestCase):

@@ -20,11 +20,11 @@ from django.urls import reverse
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from vorlage.cluster import SUPERUSER, Cluster
+from vorlage.operations.cluster import SUPERUSER, Cluster
+from vorlage.web.forms.models import Form, FormSet, Print
 from vorlage.web.jobs import tasks
 from vorlage.web.jobs.models import LOST, MOST_ATTEMPTS, WORKER_LOCK, Job, JobCancelled, JobFailed, held, locked
 from vorlage.web.jobs.tasks import GAVE_UP, OUR_SIDE, look_after, perform, take_up_again
-from vorlage.web.papers.models import Form, FormSet, Print
 
 from .samples import department, person, question, test_of
 
@@ -355,7 +355,7 @@ class DatabaseKilled(PlainTestCase):
 
         with psycopg.connect(cluster.url("killed")) as other:
             asked = (
-                "SELECT job.state, (SELECT count(*) FROM papers_form WHERE form_set_id = s.id) FROM papers_formset s"
+                "SELECT job.state, (SELECT count(*) FROM forms_form WHERE form_set_id = s.id) FROM forms_formset s"
                 " JOIN jobs_job job ON job.id = s.job_id WHERE s.id = %s"
             )
             found = other.execute(asked, [form_set]).fetchone()
@@ -365,7 +365,7 @@ class DatabaseKilled(PlainTestCase):
 
 PREPARED = """
 from tests.web.samples import department, person, question, test_of
-from vorlage.web.papers.models import FormSet
+from vorlage.web.forms.models import FormSet
 physics = department("Physics")
 author = person("author", physics)
 print(FormSet.order(test_of(physics, author, question(physics, author)), 60, author).pk)

@@ -14,11 +14,12 @@ from procrastinate.contrib.django import procrastinate_app
 from pypdf import PdfReader
 
 from vorlage.core.questions import load_document
-from vorlage.demo_data import PASSWORD as DEMO_PASSWORD
-from vorlage.demo_data import PEOPLE, load
+from vorlage.operations.demo_data import PASSWORD as DEMO_PASSWORD
+from vorlage.operations.demo_data import PEOPLE, load
+from vorlage.web.bank.models import Question
+from vorlage.web.forms.models import FormSet, Print
 from vorlage.web.jobs.models import Job
-from vorlage.web.papers.models import FormSet, Print, Test
-from vorlage.web.questions.models import Question
+from vorlage.web.plans.models import Test
 
 from .samples import PASSWORD, SURPRISED, department, frozen, made, person, question, sent, surprising, test_of
 

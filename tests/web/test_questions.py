@@ -1,6 +1,7 @@
 """The list of questions and the desk, as the server sees them."""
 
 import re
+from dataclasses import replace
 from html import unescape
 from threading import Barrier, Thread
 from typing import Any
@@ -10,11 +11,12 @@ from django.test import Client, TestCase, TransactionTestCase
 from django.urls import reverse
 
 from vorlage.core.questions import load_document
-from vorlage.demo_data import samples
-from vorlage.gallery import ready_questions
-from vorlage.web.questions.desk_form import Desk
-from vorlage.web.questions.models import Draft, Question, Revision
-from vorlage.web.questions.preview import Wish, preview
+from vorlage.library import samples
+from vorlage.library import ready_questions
+from vorlage.web.bank.models import Question, Revision
+from vorlage.web.desk.form import Desk
+from vorlage.web.desk.models import Draft
+from vorlage.web.desk.preview import Wish, preview
 
 from .samples import called, department, person, question
 
@@ -156,8 +158,6 @@ class Desks(TestCase):
         self.assertIn("needs an upper limit, such as <code>20..40</code>", broken)
 
     def test_a_tried_answer_gets_its_verdict(self) -> None:
-        draws = Desk.from_post(self.post_data()).document()[0]
-        assert draws is not None
         for tried, outcome in [("1", "is-wrong"), ("(", "is-unreadable")]:
             with self.subTest(tried):
                 self.assertIn(outcome, self.preview(**{"try": tried}))
@@ -173,23 +173,25 @@ class Desks(TestCase):
     def test_the_desk_keeps_everything_of_a_document(self) -> None:
         for name, filed in samples().items():
             with self.subTest(name):
-                self.assertEqual(Desk.from_document(*filed).filed(), (filed, []))
+                read = Desk.from_document(*filed).read
+                self.assertEqual((read.document, read.filing, read.problems), (*filed, []))
 
     def test_the_desk_keeps_every_kind_of_answer(self) -> None:
         for answer in EVERY_KIND:
             with self.subTest(answer["kind"]):
                 part = {"answer": answer, "gives": "W" if answer["kind"] in {"number", "quantity", "formula"} else ""}
                 document = load_document({"title": "Kinds", "complex": True, "parts": [part]})
-                self.assertEqual(Desk.from_document(document).document(), (document, []))
+                desk = Desk.from_document(document)
+                self.assertEqual((desk.read.document, desk.read.problems), (document, []))
                 if answer["kind"] == "text":
                     continue
                 # what one kind needs waits while another is chosen
-                desk = Desk.from_document(document)
                 desk.parts[0].kind = "text"
-                desk.parts[0].accept = "pier"
-                self.assertEqual(desk.document()[1], [])
+                desk.parts[0].typed["accept"] = "pier"
+                turned = replace(desk)
+                self.assertEqual((turned.read.document is not None, turned.read.problems), (True, []))
                 desk.parts[0].kind = answer["kind"]
-                self.assertEqual(desk.document()[0], document)
+                self.assertEqual(replace(desk).read.document, document)
 
     def test_every_kind_is_shown_and_tried(self) -> None:
         tries = {"number": "2", "quantity": "36 km/h", "formula": "x*5", "equation": "2y=4x", "inequality": "3<x", "interval": "1<=x<2",
@@ -209,30 +211,31 @@ class Desks(TestCase):
     def test_the_draw_table_is_sorted_and_lengthened(self) -> None:
         desk = Desk.from_post(self.post_data())
         shown = preview(desk, "table", 1, Wish(rows=16, sort="-1"))
-        self.assertEqual(len(shown.rows), 16)
-        weights = [int(str(row.cells[1][0]).strip()) for row in shown.rows]
+        self.assertEqual(len(shown.table.rows), 16)
+        weights = [int(str(row.cells[1][0]).strip()) for row in shown.table.rows]
         self.assertEqual(weights, sorted(weights, reverse=True))
-        self.assertEqual([row.number for row in preview(desk, "table", 1, Wish(draw=30)).rows], [*range(1, 9), 30])
+        further = preview(desk, "table", 1, Wish(draw=30)).table.rows
+        self.assertEqual([row.number for row in further], [*range(1, 9), 30])
 
     def test_the_ruler_shows_key_tolerance_slips_and_the_tried_answer(self) -> None:
         desk = Desk.from_post(self.post_data())
-        desk.parts[0].bands = "10% | 1/2 | Close."
+        desk.parts[0].typed["bands"] = "10% | 1/2 | Close."
         found = preview(desk, "ruler", 1, Wish(tried="1")).ruler
         assert found is not None
         self.assertEqual((found.key, found.drags, found.tried, len(found.slips)), (500.0, "relative", 0.0, 1))
         # 1 % is a tenth of the band's 10 %
         self.assertAlmostEqual(found.full[1] * 10, found.bands[0][1], delta=1)
-        desk.parts[0].mode = "exact"
-        exact = preview(desk, "ruler", 1).ruler
+        desk.parts[0].typed["mode"] = "exact"
+        exact = preview(replace(desk), "ruler", 1).ruler
         self.assertEqual(exact.drags if exact else "", "")
 
     def test_own_tests_feedback_and_hints_are_kept_and_used(self) -> None:
         desk = Desk.from_post(self.post_data())
         desk.parts[0].hints, desk.parts[0].said_wrong = "Multiply. | 1/4", "Count again."
         desk.parts[0].trials = "$value(n*w)$ | right\n$value(n + w)$ | partly\n1 | right"
-        document, problems = desk.document()
+        document = desk.read.document
         assert document is not None
-        self.assertEqual((problems, Desk.from_document(document).document()[0]), ([], document))
+        self.assertEqual((desk.read.problems, Desk.from_document(document).read.document), ([], document))
         self.assertEqual(str(document.parts[0].hints[0].cost), "1/4")
         shown = preview(desk, "own", 1, Wish(tried="1"))
         self.assertEqual([warning.message for warning in shown.warnings if warning.code == "trial"],
@@ -488,8 +491,8 @@ class Gallery(TestCase):
         self.assertIn('value="Speed of a ferry"', desk)
         for ready in ready_questions().values():
             with self.subTest(ready.name):
-                again, problems = Desk.from_document(ready.document).document()
-                self.assertEqual((again, problems), (ready.document, []))
+                again = Desk.from_document(ready.document).read
+                self.assertEqual((again.document, again.problems), (ready.document, []))
 
 
 class FromFixed(TestCase):
@@ -530,7 +533,7 @@ class FromFixed(TestCase):
         picked = {"vary-f": "on", "definition-f": "4*10^14..7*10^14 step 10^13", "formula": "f*6.63*10^-34"}
         self.client.post(reverse("vary"), fixed | picked)
         desk = Desk.from_draft(Draft.objects.get().fields)
-        self.assertEqual((desk.parameters[0].shown, desk.parts[0].mode, desk.parts[0].tolerance),
+        self.assertEqual((desk.parameters[0].shown, desk.parts[0].typed["mode"], desk.parts[0].typed["tolerance"]),
                          ("standard 2 sf", "significant_figures", "3"))  # fmt: skip
         self.assertEqual(preview(desk, "varied", 1).messages, {})
 
@@ -543,7 +546,7 @@ class FromFixed(TestCase):
         self.assertIn("m*9.81*6.4/1000", page)
         desk = Desk.from_draft(Draft.objects.get().fields)
         shown = preview(desk, "varied", 1)
-        self.assertEqual((shown.messages, len(shown.rows)), ({}, 7))
+        self.assertEqual((shown.messages, len(shown.table.rows)), ({}, 7))
 
     def test_what_would_turn_the_sign_of_the_answer_is_kept_out(self) -> None:
         fixed = {

@@ -13,12 +13,12 @@ from django.test import Client, TestCase, TransactionTestCase
 from django.urls import reverse
 
 from vorlage.core.documents import page_picture
-from vorlage.core.questions import Question as CompiledQuestion
-from vorlage.core.questions import Unsound, load_document
+from vorlage.core.questions import CompiledQuestion, Unsound, load_document
+from vorlage.web.bank.models import Question, Revision
 from vorlage.web.files.models import Piece, Stored
+from vorlage.web.forms.models import FormItem, FormSet, ItemKey, Page
 from vorlage.web.once.models import Sending
-from vorlage.web.papers.models import FormItem, FormSet, ItemKey, Page, Test
-from vorlage.web.questions.models import Question, Revision
+from vorlage.web.plans.models import Test
 
 from .samples import called, department, frozen, person, question, sent, test_of
 from .test_questions import FIELDS
@@ -262,7 +262,7 @@ class FormsAsRows(Records):
         form_set = frozen(self.test)
         form = form_set.forms.get(position=0)
         address = reverse("paper-page", args=[form_set.pk, form.code, 1])
-        with mock.patch("vorlage.web.papers.models.page_picture", side_effect=page_picture) as made:
+        with mock.patch("vorlage.web.forms.models.page_picture", side_effect=page_picture) as made:
             first, second = (self.client.get(address) for _ in range(2))
         self.assertEqual((made.call_count, Page.objects.count()), (1, 1))
         self.assertEqual(sent(first), sent(second))

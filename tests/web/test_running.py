@@ -14,8 +14,8 @@ from unittest import TestCase, mock
 import psycopg
 
 from vorlage import cluster as clusters
-from vorlage.cluster import Cluster, ClusterError
-from vorlage.running import kept_secret, only_one, usable_port
+from vorlage.operations.cluster import Cluster, ClusterError
+from vorlage.operations.running import kept_secret, only_one, usable_port
 
 STATE = Path(__file__).resolve().parents[2] / ".vorlage"
 

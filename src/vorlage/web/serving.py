@@ -21,7 +21,7 @@ def load_pages() -> None:
     """The units, the formula book, and the first draws of the ready questions."""
     # the application is not loaded yet where every worker loads its own
     django.setup()
-    from vorlage.web.questions.views import load_gallery
+    from vorlage.web.bank.views import load_gallery
 
     load_units()
     load_book()

@@ -5,10 +5,12 @@ from django.views.generic import RedirectView
 
 urlpatterns = [
     path("", RedirectView.as_view(pattern_name="questions"), name="home"),
-    path("", include("vorlage.web.accounts.urls")),
-    path("", include("vorlage.web.questions.urls")),
-    path("", include("vorlage.web.papers.urls")),
-    path("", include("vorlage.web.design.urls")),
+    path("", include("vorlage.web.people.urls")),
+    path("", include("vorlage.web.bank.urls")),
+    path("", include("vorlage.web.desk.urls")),
+    path("", include("vorlage.web.plans.urls")),
+    path("", include("vorlage.web.forms.urls")),
+    path("", include("vorlage.web.find.urls")),
 ]
 
 handler404 = "vorlage.web.design.views.not_found"

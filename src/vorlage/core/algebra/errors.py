@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
+from ..errors import CoreError
 
-class EvaluationError(ArithmeticError):
-    """A formula that cannot be worked out; ``code`` is a stable short name, ``message`` is for people."""
 
-    def __init__(self, code: str, message: str) -> None:
-        super().__init__(message)
-        self.code = code
-        self.message = message
+class EvaluationError(CoreError, ArithmeticError):
+    """A formula that cannot be worked out."""
 
 
 class Irrational(Exception):

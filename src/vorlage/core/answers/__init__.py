@@ -1,126 +1,63 @@
 """Checking answers: an answer specification, the values of a draw and a response give a verdict.
 
-One module for each kind of answer; ``check`` is the register. The rules are written in
+A kind of answer is a folder in ``kinds``; ``KINDS`` is the register. The rules are written in
 ``docs/how-answers-are-checked.md``.
 """
 
-from .blanks import DrawnBlanks
-from .check import CaseError, Checker, DrawnAnswer, check_case, checker_for, with_carried
-from .choices import LETTERS, DrawnChoice, DrawnMatch, DrawnNoMarks, DrawnOrder, DrawnTrueFalse
-from .conditions import DrawnConditions
-from .formula import DrawnFormula
-from .hotspot import DrawnHotspot
-from .limits import check_limits
-from .marking import after_retries, better, total_share
-from .number import DrawnNumber
-from .quantity import DrawnQuantity
+from .answer import LETTERS, Answer, Checker, Demanded, DrawnAnswer, Offering
+from .asking import Asked, Input, Typed, cells, number_or_text, ticked
+from .check import CaseError, check_case
+from .kind import InGap, Kind
+from .kinds import GAP_KINDS, KINDS, AnyAnswer, chapters
+from .kinds.essay import read_rubric
+from .marking import after_retries, carried_on, total_share
+from .records import Identity, Marks, Member, Share, Strict, identity_of, plain_marks, to_share, total_marks
 from .ruler import Ruler, ruler
-from .shape import lacking_form
-from .specification import (
-    UNCHECKED,
-    Answer,
-    Band,
-    BlanksAnswer,
-    ChemicalAnswer,
-    ChoiceAnswer,
-    CollectionAnswer,
-    ConditionsAnswer,
-    Criterion,
-    EquationAnswer,
-    EssayAnswer,
-    FormulaAnswer,
-    HotspotAnswer,
-    Identity,
-    InequalityAnswer,
-    Marks,
-    MatchAnswer,
-    NoAnswer,
-    NumberAnswer,
-    OrderAnswer,
-    QuantityAnswer,
-    Recognised,
-    ScaleAnswer,
-    Share,
-    Slip,
-    Strict,
-    TextAnswer,
-    Tolerance,
-    TrueFalseAnswer,
-    Written,
-    WrittenForm,
-    plain_marks,
-    read_rubric,
-    rubric_lines,
-    to_share,
-    total_marks,
-)
+from .spaces import Items, Options, Pairs, Ruled, Scale, Space, Words
 from .verdict import Verdict
-from .words import DrawnText
-from .written import unmet
 
 __all__ = [
+    "GAP_KINDS",
+    "KINDS",
     "LETTERS",
-    "UNCHECKED",
     "Answer",
-    "Band",
-    "BlanksAnswer",
+    "AnyAnswer",
+    "Asked",
     "CaseError",
     "Checker",
-    "ChemicalAnswer",
-    "ChoiceAnswer",
-    "CollectionAnswer",
-    "ConditionsAnswer",
-    "Criterion",
+    "Demanded",
     "DrawnAnswer",
-    "DrawnBlanks",
-    "DrawnChoice",
-    "DrawnConditions",
-    "DrawnFormula",
-    "DrawnHotspot",
-    "DrawnMatch",
-    "DrawnNoMarks",
-    "DrawnNumber",
-    "DrawnOrder",
-    "DrawnQuantity",
-    "DrawnText",
-    "DrawnTrueFalse",
-    "EquationAnswer",
-    "EssayAnswer",
-    "FormulaAnswer",
-    "HotspotAnswer",
     "Identity",
-    "InequalityAnswer",
+    "InGap",
+    "Input",
+    "Items",
+    "Kind",
     "Marks",
-    "MatchAnswer",
-    "NoAnswer",
-    "NumberAnswer",
-    "OrderAnswer",
-    "QuantityAnswer",
-    "Recognised",
+    "Member",
+    "Offering",
+    "Options",
+    "Pairs",
+    "Ruled",
     "Ruler",
-    "ScaleAnswer",
+    "Scale",
     "Share",
-    "Slip",
+    "Space",
     "Strict",
-    "TextAnswer",
-    "Tolerance",
-    "TrueFalseAnswer",
+    "Typed",
     "Verdict",
-    "Written",
-    "WrittenForm",
+    "Words",
     "after_retries",
-    "better",
+    "carried_on",
+    "cells",
+    "chapters",
     "check_case",
-    "check_limits",
-    "checker_for",
-    "lacking_form",
+    "identity_of",
+    "number_or_text",
     "plain_marks",
     "read_rubric",
-    "rubric_lines",
     "ruler",
+    "ticked",
     "to_share",
     "total_marks",
     "total_share",
-    "unmet",
-    "with_carried",
-]  # fmt: skip
+]

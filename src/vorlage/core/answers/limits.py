@@ -10,7 +10,7 @@ from ..algebra import Compiled, EvaluationError, Exact, compare
 from ..notation import NotationError, Settings, authored, read, read_authored, visible
 from ..quantities import split_quantity
 from .patterns import pattern
-from .specification import Limit
+from .records import Limit
 from .typed import plain_number, without_name
 from .verdict import UNREADABLE, Verdict
 

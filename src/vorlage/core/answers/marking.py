@@ -5,17 +5,28 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 from fractions import Fraction
+from typing import Any
 
+from ..algebra import EvaluationError, Values
+from .answer import Checker
 from .verdict import BLANK, RIGHT, UNREADABLE, WAITING, Verdict, of_share
 
 CARRIED = "Right with your earlier answer."
 PARTLY_CARRIED = "Partly right with your earlier answer."
 
 
-def better(own: Verdict, carried: Verdict) -> Verdict:
-    """The better of the check against the key and the check against the key that the student's own earlier
-    answer leads to; at the same share the key counts. The verdict says so when the earlier answer decided.
+def carried_on(own: Verdict, checker: Checker, values: Values, response: Any) -> Verdict:
+    """The better of the check against the key and the check against the key that the student's own earlier answers
+    lead to (``values`` has them in it); at the same share the key counts. The verdict says so when the earlier answer
+    decided.
     """
+    if own.share >= 1:
+        return own
+    try:
+        carried = checker.drawn(values).check(response)
+    except EvaluationError:
+        # there is no such key
+        return own
     if carried.share <= own.share:
         return own
     told = CARRIED if carried.outcome == RIGHT else PARTLY_CARRIED

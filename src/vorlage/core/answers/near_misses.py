@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from fractions import Fraction
+from typing import TYPE_CHECKING, Any, Literal
 
 from flint import fmpq
+from pydantic import ConfigDict, model_validator
 
 from ..algebra import Exact, compare, magnitude, rounded
 from ..notation import Neg, Node, Number
+from .records import Share, Strict
 from .tolerance import DrawnTolerance
 
 
@@ -128,12 +132,53 @@ def angle_unit(attempt: Attempt) -> bool:
     return attempt.other_angle is not None and attempt.tolerance.admits(attempt.response, attempt.other_angle)
 
 
-NEAR_MISSES: dict[str, tuple[Callable[[Attempt], bool], str]] = {
-    "rounding": (rounding, "The value is right, but it is not rounded as asked."),
-    "truncation": (truncation, "The decimals were cut off instead of rounded."),
-    "sign": (sign, "Check the sign."),
-    "power_of_ten": (power_of_ten, "The figures are right, but the decimal point is in the wrong place."),
-    "digit_swap": (digit_swap, "Two digits seem to have changed places."),
-    "digit": (digit, "One digit seems to be wrong."),
-    "angle_unit": (angle_unit, "Check whether your calculator is set to degrees or to radians."),
+@dataclass(frozen=True, slots=True)
+class NearMiss:
+    """A near-miss: how it is seen, what a student is told, and what an author calls it."""
+
+    test: Callable[[Attempt], bool]
+    told: str
+    words: str
+
+
+# The register of near-misses.
+NEAR_MISSES = {
+    "rounding": NearMiss(
+        rounding, "The value is right, but it is not rounded as asked.", "rounded too far or not at all"
+    ),
+    "truncation": NearMiss(truncation, "The decimals were cut off instead of rounded.", "cut off instead of rounded"),
+    "sign": NearMiss(sign, "Check the sign.", "wrong sign"),
+    "power_of_ten": NearMiss(
+        power_of_ten, "The figures are right, but the decimal point is in the wrong place.", "decimal point misplaced"
+    ),
+    "digit_swap": NearMiss(digit_swap, "Two digits seem to have changed places.", "two digits swapped"),
+    "digit": NearMiss(digit, "One digit seems to be wrong.", "one digit wrong"),
+    "angle_unit": NearMiss(
+        angle_unit, "Check whether your calculator is set to degrees or to radians.", "degrees for radians"
+    ),
 }
+if TYPE_CHECKING:
+    NearMissName = str
+else:
+    NearMissName = Literal[tuple(NEAR_MISSES)]
+
+
+def name_or_object(schema: dict[str, Any]) -> None:
+    """In the JSON Schema: the bare name of a near-miss will do."""
+    described = dict(schema)
+    schema.clear()
+    schema["anyOf"] = [described["properties"]["name"], described]
+
+
+class Recognised(Strict):
+    """A near-miss that Vorlage looks for itself; it earns marks only when a share is set."""
+
+    model_config = ConfigDict(json_schema_extra=name_or_object)
+
+    name: NearMissName
+    share: Share = Fraction(0)
+
+    @model_validator(mode="before")
+    @classmethod
+    def by_name(cls, given: Any) -> Any:
+        return {"name": given} if isinstance(given, str) else given

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..algebra import Exact, approximate, magnitude
 from ..notation import line
-from .number import DrawnNumber
+from .kinds.number import DrawnNumber
 from .tolerance import DrawnTolerance
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from math import gcd
 
 from ..algebra import EvaluationError, NotRational, RationalReader
@@ -32,8 +33,8 @@ def lacking_form(response: Node, key: Node, form: str) -> str | None:
         return None
     if form == "as_key":
         return None if shape(response) == shape(key) else "This is equal, but not in the form asked for."
-    test, message = FORMS[form]
-    return None if test(response) else message
+    asked = FORMS[form]
+    return None if asked.test(response) else asked.lacking
 
 
 def terms_of(tree: Node) -> tuple[Node, ...]:
@@ -205,15 +206,46 @@ def shape(tree: Node) -> Shape:
     return (type(tree).__name__, *(shape(piece) if isinstance(piece, Node) else piece for piece in held))
 
 
-FORMS: dict[str, tuple[Callable[[Node], bool], str]] = {
-    "expanded": (is_expanded, "This is equal, but not multiplied out and collected."),
-    "factorised": (is_factorised, "This is equal, but not completely factorised."),
-    "lowest_terms": (is_in_lowest_terms, "This is equal, but not in its lowest terms."),
-    "single_fraction": (is_single_fraction, "This is equal, but not written as a single fraction."),
-    "completed_square": (is_completed_square, "This is equal, but not in completed square form."),
-    "rationalised": (is_rationalised, "This is equal, but a root is left in the denominator."),
-    "no_brackets": (
-        lambda tree: not has_brackets(tree),
-        "This is equal, but there are still brackets in it.",
+@dataclass(frozen=True, slots=True)
+class Form:
+    """A form in which a formula can be asked for."""
+
+    test: Callable[[Node], bool]
+    # what a student is told that has not got it
+    lacking: str
+    # what an author chooses, what a key says, and how it is proposed to an author
+    words: str
+    said: str
+    proposed: str
+
+
+# The register of forms, the most telling first.
+FORMS = {
+    "factorised": Form(
+        is_factorised, "This is equal, but not completely factorised.", "factorised", "factorised", "factorised"
     ),
-}
+    "completed_square": Form(
+        is_completed_square, "This is equal, but not in completed square form.", "completed square",
+        "in completed square form", "completed square",
+    ),
+    "expanded": Form(
+        is_expanded, "This is equal, but not multiplied out and collected.", "multiplied out", "multiplied out",
+        "multiplied out",
+    ),
+    "lowest_terms": Form(
+        is_in_lowest_terms, "This is equal, but not in its lowest terms.", "in lowest terms", "in lowest terms",
+        "lowest terms",
+    ),
+    "single_fraction": Form(
+        is_single_fraction, "This is equal, but not written as a single fraction.", "a single fraction",
+        "as a single fraction", "a single fraction",
+    ),
+    "rationalised": Form(
+        is_rationalised, "This is equal, but a root is left in the denominator.", "no root in a denominator",
+        "without roots in the denominator", "no root below",
+    ),
+    "no_brackets": Form(
+        lambda tree: not has_brackets(tree), "This is equal, but there are still brackets in it.", "without brackets",
+        "without brackets", "",
+    ),
+}  # fmt: skip

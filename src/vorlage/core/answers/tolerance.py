@@ -22,7 +22,7 @@ from ..algebra import (
     value_tree,
 )
 from ..notation import Node, Settings, line, literal, read_authored
-from .specification import Tolerance
+from .records import Tolerance
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from math import gcd
+from typing import TYPE_CHECKING, Any, Literal
+
+from pydantic import Field
 
 from ..notation import Call, Constant, Mixed, Node, Number, Postfix, Product, Quotient, Sum, unsigned, walk
-from .specification import Written
+from .records import HALF, Share, Strict
 
 
 def unmet(tree: Node, demand: Written) -> str | None:
     """What the writing lacks, as a sentence for the student; None when nothing does."""
-    if demand.form is not None and not FORMS[demand.form](unsigned(tree)):
-        return f"Write the answer as {NAMES[demand.form]}."
+    if demand.form is not None and not WAYS[demand.form].test(unsigned(tree)):
+        return f"Write the answer as {WAYS[demand.form].told}."
     if demand.lowest_terms and not in_lowest_terms(unsigned(tree)):
         return "Write the fraction in its lowest terms."
     number = unsigned(tree)
@@ -102,23 +107,71 @@ def contains_i(tree: Node) -> bool:
 
 
 IMAGINARY = Constant("i")
-FORMS = {
-    "integer": is_whole,
-    "fraction": is_fraction,
-    "mixed": is_mixed,
-    "decimal": lambda tree: isinstance(tree, Number) and tree.exponent is None,
-    "percent": lambda tree: isinstance(tree, Postfix) and tree.sign == "%",
-    "standard_form": is_standard_form,
-    "surd": is_surd,
-    "cartesian": is_cartesian,
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """A way in which a number can be demanded to be written."""
+
+    test: Callable[[Node], bool]
+    # how a student is told, how an author types it, and how it is proposed to an author
+    told: str
+    typed: str
+    proposed: str = ""
+
+
+# The register of ways of writing.
+WAYS = {
+    "integer": Way(is_whole, "a whole number", "whole number", "a whole number"),
+    "fraction": Way(is_fraction, "a fraction", "fraction", "a fraction"),
+    "mixed": Way(is_mixed, "a mixed number", "mixed number"),
+    "decimal": Way(
+        lambda tree: isinstance(tree, Number) and tree.exponent is None, "a decimal", "decimal", "a decimal"
+    ),
+    "percent": Way(lambda tree: isinstance(tree, Postfix) and tree.sign == "%", "a percentage", "percent"),
+    "standard_form": Way(is_standard_form, "a number in standard form", "standard form"),
+    "surd": Way(is_surd, "an exact value with roots", "surd", "exact, with roots"),
+    "cartesian": Way(is_cartesian, "a + b i, multiplied out", "a + b i", "a + b i"),
 }
-NAMES = {
-    "integer": "a whole number",
-    "fraction": "a fraction",
-    "mixed": "a mixed number",
-    "decimal": "a decimal",
-    "percent": "a percentage",
-    "standard_form": "a number in standard form",
-    "surd": "an exact value with roots",
-    "cartesian": "a + b i, multiplied out",
-}
+if TYPE_CHECKING:
+    WrittenForm = str
+else:
+    WrittenForm = Literal[tuple(WAYS)]
+
+
+class Written(Strict):
+    """A demand on how a number is written, apart from its value."""
+
+    decimal_places: int | None = Field(default=None, ge=0, le=30)
+    significant_figures: int | None = Field(default=None, ge=1, le=30)
+    form: WrittenForm | None = None
+    lowest_terms: bool = False
+    share: Share = HALF
+
+
+def read_written(typed: str, share: str) -> dict[str, Any] | None:
+    """``2 dp``, ``3 sf``, ``fraction``, ``fraction in lowest terms``, ``standard form``, …; None for nothing."""
+    words = " ".join(typed.lower().split())
+    if not words:
+        return None
+    demand: dict[str, Any] = {"share": share} if share else {}
+    if words.endswith("in lowest terms"):
+        demand["lowest_terms"] = True
+        words = words.removesuffix("in lowest terms").strip()
+    count, _, unit = words.partition(" ")
+    if count.isdecimal() and unit in {"dp", "sf"}:
+        demand["decimal_places" if unit == "dp" else "significant_figures"] = int(count)
+    elif words:
+        demand["form"] = next((name for name, way in WAYS.items() if way.typed == words), words)
+    return demand
+
+
+def written_words(demand: Mapping[str, Any]) -> str:
+    """A demand as ``read_written`` reads it."""
+    if demand.get("decimal_places") is not None:
+        return f"{demand['decimal_places']} dp"
+    if demand.get("significant_figures") is not None:
+        return f"{demand['significant_figures']} sf"
+    form = demand.get("form")
+    words = WAYS[form].typed if form else ""
+    return f"{words} in lowest terms".strip() if demand.get("lowest_terms") else words

@@ -13,6 +13,7 @@ import zipfile
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from decimal import Decimal
 from functools import cache
 from pathlib import Path
 from threading import Lock
@@ -20,7 +21,7 @@ from typing import IO
 
 import typst
 
-from ..answers import Answer, ChoiceAnswer, EssayAnswer, MatchAnswer, OrderAnswer, ScaleAnswer, TrueFalseAnswer
+from ..answers import Items, Options, Pairs, Ruled, Scale, Words
 from ..forms import Form, FormSet, Plan
 from ..notation import NotationError, Settings, quoted, read_authored
 from ..notation import typst as typst_equation
@@ -34,10 +35,6 @@ PAGE_HEIGHT = 235
 FIGURE_HEIGHT = 125
 UPLOADED = re.compile(r"picture:([0-9a-f]{64})")
 FIXED_TIME = datetime(2026, 1, 1, tzinfo=UTC)
-
-
-# Kinds that need no line for an answer.
-NO_LINE = frozenset(["choice", "true_false", "match", "blanks", "hotspot", "essay", "scale", "none"])
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,7 +140,8 @@ class Printing:
                 else ""
             )
             wording = drawn.question.part_wordings[k]
-            answers = part.answer.kind not in NO_LINE and not wording.has_blank
+            space = drawn.space(k)
+            answers = space is not None and space.has_line and not wording.has_blank
             room = min(70.0, max(14.0, 11 * float(part.marks))) if answers else 0.0
             offers, tall = self.offers(drawn, k)
             tall += FIGURE_HEIGHT * len(wording.figures)
@@ -155,25 +153,23 @@ class Printing:
         return f"#{kind}({number}, [\n{body}\n])"
 
     def offers(self, drawn: DrawnQuestion, k: int) -> tuple[str, int]:
-        """What a part offers for choosing, and a height in millimetres that it surely does not exceed."""
-        answer = drawn.question.document.parts[k].answer
-        shown = [(label, f"({content(label)}, [{drawn.typst(text)}])") for label, text in drawn.offered(k)]
+        """What is laid before the student in a part, and a height in millimetres that it surely does not exceed."""
+        shown = {label: f"({content(label)}, [{drawn.typst(text)}]), " for label, text in drawn.offered(k)}
         height = sum(tallest(text.source) for _, text in drawn.offered(k))
-        if isinstance(answer, ChoiceAnswer):
-            return f"#options({', '.join(pair for _, pair in shown)})", height
-        if isinstance(answer, OrderAnswer):
-            return f"#items({', '.join(pair for _, pair in shown)})", height
-        if isinstance(answer, MatchAnswer):
-            lefts = "".join(f"{pair}, " for label, pair in shown if label.isdecimal())
-            rights = "".join(f"{pair}, " for label, pair in shown if not label.isdecimal())
-            return f"#pairs(({lefts}), ({rights}))", height
-        if isinstance(answer, TrueFalseAnswer):
-            return "#options(([], [true]), ([], [false]))", 14
-        if isinstance(answer, ScaleAnswer):
-            return f"#scale({answer.steps}, {content(answer.low)}, {content(answer.high)})", 14
-        if isinstance(answer, EssayAnswer):
-            lines = min(24, max(4, answer.words // 9))
-            return f"#ruled({lines})", 8 * lines + 12
+        match drawn.space(k):
+            case Options():
+                return f"#options({''.join(shown.values())})", height
+            case Items():
+                return f"#items({''.join(shown.values())})", height
+            case Pairs(lefts, rights):
+                left, right = ("".join(shown[label] for label, _ in side) for side in (lefts, rights))
+                return f"#pairs(({left}), ({right}))", height
+            case Words(words):
+                return f"#options({''.join(f'([], [{word}]), ' for word in words)})", 7 * len(words)
+            case Scale(steps, low, high):
+                return f"#scale({steps}, {content(low)}, {content(high)})", 14
+            case Ruled(lines):
+                return f"#ruled({lines})", 8 * lines + 12
         return "", 0
 
     # keys
@@ -195,13 +191,14 @@ class Printing:
         for number, (drawn, item) in enumerate(zip(self.drawn(form), form.items), start=1):
             labels = drawn.question.document.labels
             for k, entry in enumerate(item.keys):
-                if drawn.question.document.parts[k].answer.kind == "none":
+                specification = drawn.question.document.parts[k].answer
+                if not specification.asks:
                     continue
                 label = f"{number} {labels[k].full}".strip()
                 answer = key_markup(entry.key, drawn.question.settings)
                 after = f" #{quoted(entry.after)};" if entry.after else ""
                 rows += f"{content(label)}, [{answer}{after}], {content(entry.tolerance)}, [{entry.marks}],\n"
-                solutions += rubric_markup(label, drawn.question.document.parts[k].answer)
+                solutions += rubric_markup(label, specification.rubric_rows)
                 outlined = drawn.key_picture(k)
                 if outlined:
                     picture = printed_picture(outlined, "The regions of the key")
@@ -230,15 +227,13 @@ def add(archive: zipfile.ZipFile, name: str, content: bytes) -> None:
     archive.writestr(zipfile.ZipInfo(name, FIXED_TIME.timetuple()[:6]), content, zipfile.ZIP_DEFLATED)
 
 
-def rubric_markup(label: str, answer: Answer) -> str:
-    """The rubric of an answer at length; nothing for other kinds."""
-    if not isinstance(answer, EssayAnswer) or not answer.rubric:
-        return ""
+def rubric_markup(label: str, rubric: Iterable[tuple[str, Sequence[tuple[Decimal, str]]]]) -> str:
+    """A rubric: every criterion, and its levels with their marks; nothing where there is none."""
     rows = ""
-    for criterion in answer.rubric:
-        levels = "".join(f"({content(str(level.marks))}, {content(level.text)}), " for level in criterion.levels)
-        rows += f"({content(criterion.name)}, ({levels})), "
-    return f"#rubric({content(label)}, {rows})\n"
+    for name, levels in rubric:
+        cells = "".join(f"({content(str(marks))}, {content(text)}), " for marks, text in levels)
+        rows += f"({content(name)}, ({cells})), "
+    return f"#rubric({content(label)}, {rows})\n" if rows else ""
 
 
 def key_markup(key: str, settings: Settings) -> str:

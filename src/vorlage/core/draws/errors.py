@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from ..errors import CoreError
 
-class DrawError(ValueError):
+
+class DrawError(CoreError, ValueError):
     """A row that cannot be used.
 
-    ``row`` says which: ``("parameter", 2)`` or ``("condition", 0)``; ``field`` which cell of it;
-    ``place`` and ``length`` which characters.
+    ``row`` says which: ``("parameter", 2)`` or ``("condition", 0)``; ``field`` which cell of it; ``place`` and
+    ``length`` which characters.
     """
 
     def __init__(
@@ -18,11 +20,9 @@ class DrawError(ValueError):
         field: str = "definition",
         place: int = 0,
         length: int = 0,
+        about: str = "",
     ) -> None:
-        super().__init__(message)
-        self.code = code
-        self.message = message
+        super().__init__(code, message, about, field)
         self.row = row
-        self.field = field
         self.place = place
         self.length = length

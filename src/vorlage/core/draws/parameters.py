@@ -303,7 +303,9 @@ class Parameters:
             if unknown:
                 message = f"{unknown[0]} is not a parameter of this question."
                 place = max(0, text.find(unknown[0]))
-                self.errors.append(DrawError("unknown_name", message, row, "definition", place, len(unknown[0])))
+                self.errors.append(
+                    DrawError("unknown_name", message, row, "definition", place, len(unknown[0]), unknown[0])
+                )
                 continue
             self.conditions.append((k, condition, names))
             self.condition_sizes.append(size(tree))
@@ -478,7 +480,8 @@ class Parameters:
             if letters:
                 # a letter without a value, where a number is compared
                 message = f"{letters[0]} is not a parameter of this question. Condition {row + 1} needs its value."
-                self.errors.append(DrawError("nothing_left", message, ("parameter", self.row_of[name])))
+                row_of_name = ("parameter", self.row_of[name])
+                self.errors.append(DrawError("nothing_left", message, row_of_name, about=letters[0]))
                 return
         message = f"No draw meets the conditions; this one alone rejects {share:.0%} of what is tried."
         self.errors.append(DrawError("nothing_left", message, ("condition", row)))

@@ -94,7 +94,7 @@ class Figure:
             for k, tree in enumerate(statement.formulas):
                 self.compiled[statement.line, k] = Compiled(tree, self.settings.angle)
         except EvaluationError as problem:
-            self.problems.append(FigureProblem(statement.line, problem.message))
+            self.problems.append(FigureProblem(statement.line, problem.message, problem.code))
             return False
         return True
 
@@ -103,7 +103,7 @@ class Figure:
             try:
                 self.labels[span] = read(span, self.settings)
             except NotationError as problem:
-                self.problems.append(FigureProblem(number, problem.message))
+                self.problems.append(FigureProblem(number, problem.message, problem.code))
 
     @property
     def spoken_labels(self) -> list[Node]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from ..algebra import Compiled, Values
 from ..notation import NotationError, Settings
 from .drawing import coordinate
-from .statements import Reader, Statement, Unusable
+from .statements import Reader, Statement, StatementError
 
 Place = tuple[float, float]
 SHAPES = ("circle", "box", "polygon")
@@ -19,7 +19,7 @@ class Region:
     def __init__(self, written: str, settings: Settings, known: frozenset[str]) -> None:
         try:
             self.statement: Statement = Reader(settings, known).statement(1, written.strip())
-        except Unusable as problem:
+        except StatementError as problem:
             raise NotationError("region", str(problem)) from problem
         if self.statement.word not in SHAPES:
             raise NotationError("region", "A region is a circle, a box or a polygon, as in `circle (2, 3) 0.5`.")

@@ -21,6 +21,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from ..errors import CoreError
 from ..notation import Node, NotationError, Settings, names_in, read
 
 WORDS = ("frame", "picture", "axes", "grid", "curve", "line", "arrow", "polygon", "box", "circle", "point", "text")
@@ -47,6 +48,9 @@ class FigureProblem:
 
     line: int
     message: str
+    code: str = "statement"
+    # the name that is meant, where there is one
+    about: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,8 +65,11 @@ class Statement:
     equal: bool = False
 
 
-class Unusable(ValueError):
+class StatementError(CoreError, ValueError):
     """Why a line cannot be used."""
+
+    def __init__(self, message: str, code: str = "statement", about: str = "") -> None:
+        super().__init__(code, message, about)
 
 
 def pieces_of(text: str) -> list[str]:
@@ -80,9 +87,9 @@ def pieces_of(text: str) -> list[str]:
         else:
             current += sign
     if quoted:
-        raise Unusable("A quotation mark is missing.")
+        raise StatementError("A quotation mark is missing.")
     if depth:
-        raise Unusable("A bracket is missing.")
+        raise StatementError("A bracket is missing.")
     return [*pieces, current] if current else pieces
 
 
@@ -104,7 +111,7 @@ def place_of(piece: str) -> list[str]:
         coordinates = split_at_comma(piece[1:-1])
         if len(coordinates) == 2:
             return coordinates
-    raise Unusable(f"`{piece}` is no place: places are written as `(2, 3)`.")
+    raise StatementError(f"`{piece}` is no place: places are written as `(2, 3)`.")
 
 
 class Reader:
@@ -125,10 +132,8 @@ class Reader:
                 continue
             try:
                 found.append(self.statement(number, written.strip()))
-            except Unusable as problem:
-                self.problems.append(FigureProblem(number, str(problem)))
-            except NotationError as problem:
-                self.problems.append(FigureProblem(number, problem.message))
+            except (StatementError, NotationError) as problem:
+                self.problems.append(FigureProblem(number, problem.message, problem.code, problem.about))
         frames = [each for each in found if each.word == "frame"]
         if len(frames) != 1 and not self.problems:
             self.problems.append(FigureProblem(0, "A figure has one frame, such as `frame 0..10, 0..6`."))
@@ -141,13 +146,13 @@ class Reader:
             styles.add(word)
             word, _, rest = rest.strip().partition(" ")
         if word not in WORDS:
-            raise Unusable(f"`{word}` is not known: a line begins with {', '.join(WORDS[:-1])} or {WORDS[-1]}.")
+            raise StatementError(f"`{word}` is not known: a line begins with {', '.join(WORDS[:-1])} or {WORDS[-1]}.")
         rest = rest.strip()
         if word == "frame":
             return self.frame(number, rest)
         if word == "picture":
             if not NAME.match(rest):
-                raise Unusable("A picture is named, as in `picture harbour`.")
+                raise StatementError("A picture is named, as in `picture harbour`.")
             return Statement(number, word, frozenset(), (), (rest,))
         if word == "curve":
             return self.curve(number, rest, frozenset(styles))
@@ -157,7 +162,7 @@ class Reader:
         if word in {"axes", "grid"}:
             steps = [step for piece in others for step in split_at_comma(piece) if step]
             if len(steps) > 2 or len(texts) > (2 if word == "axes" else 0):
-                raise Unusable(
+                raise StatementError(
                     'Axes have two names at most, as in `axes "t / s" "v / (m/s)"`, and a grid two distances.'
                 )
             return Statement(number, word, frozenset(styles), self.formulas(steps), texts)
@@ -169,26 +174,26 @@ class Reader:
         radius = []
         if word == "circle":
             if len(others) != 2:
-                raise Unusable("A circle has a place and a radius: `circle (2, 3) 1.5`.")
+                raise StatementError("A circle has a place and a radius: `circle (2, 3) 1.5`.")
             radius = [others.pop()]
         if not least <= len(others) <= most:
             wanted = f"{least}" if least == most else f"at least {least}"
-            raise Unusable(f"`{word}` needs {wanted} place{'' if wanted == '1' else 's'}, such as `(2, 3)`.")
+            raise StatementError(f"`{word}` needs {wanted} place{'' if wanted == '1' else 's'}, such as `(2, 3)`.")
         if word == "text" and len(texts) != 1:
-            raise Unusable('Words stand between quotation marks: `text (2, 3) "P"`.')
+            raise StatementError('Words stand between quotation marks: `text (2, 3) "P"`.')
         return [coordinate for piece in others for coordinate in place_of(piece)] + radius
 
     def frame(self, number: int, rest: str) -> Statement:
         found = FRAME.match(rest)
         if found is None:
-            raise Unusable("A frame is written as `frame 0..10, 0..6`.")
+            raise StatementError("A frame is written as `frame 0..10, 0..6`.")
         ends = [found[name] for name in ("left", "right", "bottom", "top")]
         return Statement(number, "frame", frozenset(), self.formulas(ends), equal=bool(found["equal"]))
 
     def curve(self, number: int, rest: str, styles: frozenset[str]) -> Statement:
         found = CURVE.match(rest)
         if found is None:
-            raise Unusable("A curve is written as `curve y = x^2`, with `from 0 to 3` after it if wished.")
+            raise StatementError("A curve is written as `curve y = x^2`, with `from 0 to 3` after it if wished.")
         ends = [found["low"], found["high"]] if found["low"] else []
         return Statement(number, "curve", styles, (*self.formulas([found["formula"]], "x"), *self.formulas(ends)))
 
@@ -198,6 +203,7 @@ class Reader:
             tree = read(text, self.settings)
             strange = sorted(names_in(tree) - self.known - {more})
             if strange:
-                raise Unusable(f"{strange[0]} is not a parameter of this question.")
+                message = f"{strange[0]} is not a parameter of this question."
+                raise StatementError(message, "unknown_name", strange[0])
             trees.append(tree)
         return tuple(trees)

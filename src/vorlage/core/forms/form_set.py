@@ -11,8 +11,9 @@ from typing import Any
 
 from ..algebra import EvaluationError
 from ..draws import DrawError
+from ..errors import CoreError
 from ..notation import NotationError, Settings, line, mathml, read
-from ..questions import DrawnQuestion, FrozenDraw, QuestionDrawing, freeze, self_check, unworked
+from ..questions import DrawnQuestion, FrozenDraw, QuestionDrawing, freeze, unworked
 from .plan import Place, Plan
 
 # Letters and figures that nobody confuses on paper.
@@ -20,13 +21,14 @@ CODE_ALPHABET = "ACDEFHJKLMNPRTUVWXY3479"
 MAXIMUM_FORMS = 1000
 
 
-class KeyFailure(ValueError):
+class KeyFailure(CoreError, ValueError):
     """A key that does not pass its own check; the form set is not frozen."""
 
     def __init__(self, form: str, place: int, part: int, draw: int, reason: str) -> None:
         super().__init__(
+            "key_fails",
             f"Form {form}, question {place + 1}, part {part + 1}: in draw {draw} the key does not pass its own "
-            f"check ({reason})."
+            f"check ({reason}).",
         )
         self.form, self.place, self.part, self.draw, self.reason = form, place, part, draw, reason
 
@@ -177,7 +179,7 @@ def proved_key(drawn: DrawnQuestion, part: int, code: str, position: int) -> Key
         reason = drawn.failures.get(part) or next(iter(drawn.draw.problems.values()), "it has no value")
         raise KeyFailure(code, position, part, drawn.draw.number, reason)
     printed = line(answer.key_tree())
-    reason = self_check(answer, printed)
+    reason = answer.fault(printed)
     if reason:
         raise KeyFailure(code, position, part, drawn.draw.number, reason)
     return KeyEntry(described.id, printed, answer.closeness(), described.marks, described.after)

@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from ..answers import total_marks
-from ..questions import Question
+from ..questions import CompiledQuestion
 
 
 @dataclass(frozen=True, slots=True)
 class Place:
     """One position in a test: a fixed question that everybody gets."""
 
-    question: Question
+    question: CompiledQuestion
     # the identity under which its draws are made, kept for ever
     key: str
     revision: int

@@ -19,7 +19,7 @@ from .book import (
     stem,
 )
 from .fitting import Fitting, fitting
-from .fixed import FoundNumber, Goal, Unusable, found_numbers, given_answer, varied
+from .fixed import FoundNumber, Goal, VaryingError, found_numbers, given_answer, varied
 from .lists import list_formulas
 from .matching import Match, Matching
 from .search import Search
@@ -37,7 +37,7 @@ __all__ = [
     "Matching",
     "Search",
     "Solved",
-    "Unusable",
+    "VaryingError",
     "book",
     "fitting",
     "found_numbers",

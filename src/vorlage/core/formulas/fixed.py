@@ -11,6 +11,7 @@ from functools import cache
 
 from flint import fmpq
 
+from ..errors import CoreError
 from ..notation import NotationError, line, literal
 from ..quantities import Unit, read_unit
 from .book import stem
@@ -143,8 +144,11 @@ class Goal:
     calendar: str = ""
 
 
-class Unusable(ValueError):
+class VaryingError(CoreError, ValueError):
     """A text or an answer that nothing can be made of."""
+
+    def __init__(self, message: str) -> None:
+        super().__init__("cannot_vary", message)
 
 
 def found_numbers(text: str, mark: str = "point") -> list[FoundNumber]:
@@ -419,7 +423,7 @@ PREFACE = re.compile(r"\s*(?:[A-Za-z]\w{0,3}\s*=|≈|~|=|about|approximately|app
 
 
 def given_answer(text: str, mark: str = "point") -> Goal:
-    """The printed answer as one number with its unit. Raises ``Unusable``."""
+    """The printed answer as one number with its unit. Raises ``VaryingError``."""
     told = "Write the answer as one number, with its unit if it has one, such as 22 kJ."
     while (preface := PREFACE.match(text)) and preface.end():
         text = text[preface.end() :]
@@ -431,7 +435,7 @@ def given_answer(text: str, mark: str = "point") -> Goal:
         return Goal(fmpq(value.numerator, value.denominator), unit, 0, None, 1e-9 * abs(value), 0.0, 9, True)
     found = found_numbers(text, mark)
     if len(found) != 1:
-        raise Unusable(told)
+        raise VaryingError(told)
     number = found[0]
     exponent = number.exponent or 0
     last = 0.5 * 10.0 ** (exponent - number.decimals)

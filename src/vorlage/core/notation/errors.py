@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
+from ..errors import CoreError
 
-class NotationError(ValueError):
+
+class NotationError(CoreError, ValueError):
     """A formula that cannot be read.
 
-    ``place`` is the character position (from 0) where reading stopped, ``length`` how much of the
-    text is meant, ``message`` what was met and what would help, ``code`` a stable short name.
+    ``place`` is the character position (from 0) where reading stopped, ``length`` how much of the text is meant.
     """
 
-    def __init__(self, code: str, message: str, place: int = 0, length: int = 1) -> None:
-        super().__init__(message)
-        self.code = code
-        self.message = message
+    def __init__(self, code: str, message: str, place: int = 0, length: int = 1, about: str = "") -> None:
+        super().__init__(code, message, about)
         self.place = place
         self.length = length

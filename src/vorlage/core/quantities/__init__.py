@@ -2,17 +2,19 @@
 
 from .dimensions import Measure, UnitMismatch, compared_units, measure, unit_words
 from .splitting import split_quantity
-from .units import Unit, load_units, read_unit, refuse_run_together
+from .units import Unit, is_unit, load_units, read_unit, refuse_run_together, same_unit
 
 __all__ = [
     "Measure",
     "Unit",
     "UnitMismatch",
     "compared_units",
+    "is_unit",
     "load_units",
     "measure",
     "read_unit",
     "refuse_run_together",
+    "same_unit",
     "split_quantity",
     "unit_words",
 ]

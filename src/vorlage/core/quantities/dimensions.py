@@ -9,6 +9,7 @@ from fractions import Fraction
 
 from flint import fmpq
 
+from ..errors import CoreError
 from ..notation import (
     Call,
     Constant,
@@ -44,12 +45,11 @@ ANGLES = frozenset(["asin", "acos", "atan", "asec", "acsc", "acot"])
 SMALL = 4
 
 
-class UnitMismatch(ValueError):
+class UnitMismatch(CoreError, ValueError):
     """Two pieces of a formula whose units do not go together."""
 
     def __init__(self, message: str) -> None:
-        super().__init__(message)
-        self.message = message
+        super().__init__("units", message)
 
 
 @dataclass(frozen=True, slots=True)

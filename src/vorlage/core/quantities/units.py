@@ -331,3 +331,21 @@ class UnitReader:
         if not re.fullmatch(r"-?\d{1,2}", digits):
             raise NotationError("unit", "This power of a unit cannot be read.", self.tokens[self.position - 1][2])
         return int(digits)
+
+
+def is_unit(text: str) -> bool:
+    """Whether words are a unit with a dimension."""
+    try:
+        return bool(text) and bool(read_unit(text).dimension)
+    except NotationError:
+        return False
+
+
+def same_unit(one: str, other: str) -> bool:
+    """Whether two spellings are one unit; False where one of them is no unit."""
+    try:
+        units = read_unit(one), read_unit(other)
+    except NotationError:
+        return False
+    first, second = ((unit.dimension, unit.factor, unit.pi) for unit in units)
+    return first == second

@@ -4,12 +4,13 @@
 with its place; ``Question.drawing`` gives draws; ``soundness`` decides whether it may be kept.
 """
 
-from ..formulas import Unusable, varied
-from .diagnostics import TrialResult, Warning, diagnose, run_trials, self_check, unworked
+from ..formulas import VaryingError, varied
+from .diagnostics import Caution, TrialResult, diagnose, run_trials, unworked
 from .differences import Difference, differences
 from .document import (
     DataTable,
     DocumentError,
+    Fault,
     Filing,
     Parameter,
     Part,
@@ -24,7 +25,7 @@ from .facts import facts
 from .frozen import FrozenDraw, freeze, thaw
 from .giveaways import Demand
 from .identities import adopted, says_the_same
-from .question import Problem, Question, QuestionDrawing
+from .question import CompiledQuestion, Problem, QuestionDrawing
 from .soundness import LOOKED_AT, Unsound, soundness
 from .survey import Spread, Survey, survey
 from .text import QuestionText, lone_span
@@ -34,11 +35,14 @@ from .varying import FoundFormula, Proposal, keeping_sign, propose, read_named
 __all__ = [
     "FORMAT",
     "LOOKED_AT",
+    "Caution",
+    "CompiledQuestion",
     "DataTable",
     "Demand",
     "Difference",
     "DocumentError",
     "DrawnQuestion",
+    "Fault",
     "Filing",
     "FoundFormula",
     "FrozenDraw",
@@ -47,7 +51,6 @@ __all__ = [
     "PartLabel",
     "Problem",
     "Proposal",
-    "Question",
     "QuestionDocument",
     "QuestionDrawing",
     "QuestionText",
@@ -55,8 +58,7 @@ __all__ = [
     "Survey",
     "TrialResult",
     "Unsound",
-    "Unusable",
-    "Warning",
+    "VaryingError",
     "adopted",
     "diagnose",
     "differences",
@@ -72,7 +74,6 @@ __all__ = [
     "run_trials",
     "says_the_same",
     "schema",
-    "self_check",
     "soundness",
     "survey",
     "thaw",

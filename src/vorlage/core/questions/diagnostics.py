@@ -9,29 +9,14 @@ from dataclasses import dataclass, replace
 from flint import fmpq
 
 from ..algebra import Compiled, EvaluationError, Exact, approximate, sign, to_fraction
-from ..answers import (
-    UNCHECKED,
-    DrawnAnswer,
-    DrawnBlanks,
-    DrawnChoice,
-    DrawnConditions,
-    DrawnHotspot,
-    DrawnMatch,
-    DrawnNoMarks,
-    DrawnNumber,
-    DrawnOrder,
-    DrawnQuantity,
-    DrawnText,
-    DrawnTrueFalse,
-    EssayAnswer,
-    TextAnswer,
-)
+from ..answers import DrawnAnswer
+from ..answers.kinds.number import DrawnNumber
 from ..draws import Formula
 from ..notation import NotationError, line, literal, read, read_authored, substitute, terminating_places, tidy
 from .document import Trial
 from .drawn import DrawnQuestion
 from .giveaways import THOROUGH, Demand, given_away
-from .question import Question, QuestionDrawing
+from .question import CompiledQuestion, QuestionDrawing
 from .remedies import nearly_nothing, remedy
 from .text import lone_span
 from .working import solution_faults
@@ -45,7 +30,7 @@ COUNTED_WORD = re.compile(r"\$([A-Za-z_0-9]+)\$ ([a-z]{2,}[^s\W]s)\b")
 
 
 @dataclass(frozen=True, slots=True)
-class Warning:
+class Caution:
     """One kind of trouble, with the draws that show it (none: it concerns the whole question)."""
 
     code: str
@@ -56,26 +41,26 @@ class Warning:
     demand: Demand | None = None
 
 
-def part_label(question: Question, part: int) -> str:
+def part_label(question: CompiledQuestion, part: int) -> str:
     return question.document.labels[part].full or "The answer"
 
 
-def diagnose(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Warning]:
+def diagnose(question: CompiledQuestion, drawn: Sequence[DrawnQuestion]) -> list[Caution]:
     """The warnings for some draws of a question."""
     found: dict[tuple[str, str, str], list[int]] = {}
     for item in drawn:
         for code, message, *cure in draw_warnings(question, item):
             found.setdefault((code, message, "".join(cure)), []).append(item.draw.number)
-    warnings = [Warning(code, message, tuple(draws), cure) for (code, message, cure), draws in found.items()]
+    warnings = [Caution(code, message, tuple(draws), cure) for (code, message, cure), draws in found.items()]
     return [*warnings, *text_warnings(drawn), *question_warnings(question, drawn)]
 
 
-def text_warnings(drawn: Sequence[DrawnQuestion]) -> list[Warning]:
+def text_warnings(drawn: Sequence[DrawnQuestion]) -> list[Caution]:
     """What the texts show that they should not: formulas that cannot be worked out, the answer itself, solutions that
     are not true. What is said of one draw is said of the first that shows it, with the others' numbers."""
-    found: dict[tuple[str, str], Warning] = {}
+    found: dict[tuple[str, str], Caution] = {}
 
-    def note(warning: Warning, alike: str) -> None:
+    def note(warning: Caution, alike: str) -> None:
         known = found.get((warning.code, alike))
         draws = (*known.draws, *warning.draws) if known else warning.draws
         found[warning.code, alike] = replace(known or warning, draws=tuple(dict.fromkeys(draws)))
@@ -83,13 +68,13 @@ def text_warnings(drawn: Sequence[DrawnQuestion]) -> list[Warning]:
     for place, item in enumerate(drawn):
         for where, formula, reason in unworked(item):
             message = f"{formula} in {where} cannot be worked out: {reason}"
-            note(Warning("not_worked_out", message, (item.draw.number,)), where + formula)
+            note(Caution("not_worked_out", message, (item.draw.number,)), where + formula)
         for given in given_away(item, place < THOROUGH):
-            note(Warning("given_away", given.message, (item.draw.number,), given.cure, given.demand), given.alike)
+            note(Caution("given_away", given.message, (item.draw.number,), given.cure, given.demand), given.alike)
         for part in range(len(item.answers)):
             for code, message, span in solution_faults(item, part):
                 label = part_label(item.question, part)
-                note(Warning(code, f"{label}: {message}", (item.draw.number,)), label + span)
+                note(Caution(code, f"{label}: {message}", (item.draw.number,)), label + span)
     return list(found.values())
 
 
@@ -108,7 +93,7 @@ def unworked(item: DrawnQuestion, solutions: bool = True) -> list[tuple[str, str
     return [(where, formula, reason) for where, text in texts for formula, reason in item.not_worked_out(text)]
 
 
-def draw_warnings(question: Question, item: DrawnQuestion) -> list[tuple[str, ...]]:
+def draw_warnings(question: CompiledQuestion, item: DrawnQuestion) -> list[tuple[str, ...]]:
     """(code, message) or (code, message, cure) for everything that is wrong with one draw."""
     found: list[tuple[str, ...]] = []
     for name, reason in item.draw.problems.items():
@@ -134,9 +119,9 @@ def draw_warnings(question: Question, item: DrawnQuestion) -> list[tuple[str, ..
                 cure = key_remedy(question, item, part)
                 found.append(("no_key", f"{label} has no value: {item.failures[part]}", cure))
             continue
-        plain = answer.number if isinstance(answer, DrawnQuantity) else answer
-        if isinstance(plain, DrawnNumber):
-            key = question.document.parts[part].answer.key  # type: ignore[union-attr]
+        plain = answer.number
+        if plain is not None:
+            key = plain.checker.answer.key
             usable = not question.uses[part]
             for code, message in number_warnings(plain):
                 cure = CURES[code].format(key=key) if usable and code in CURES else ""
@@ -147,7 +132,7 @@ def draw_warnings(question: Question, item: DrawnQuestion) -> list[tuple[str, ..
             found.append(("options_alike", f"{label}: {alike[0]} and {alike[1]} look the same.", alike[2]))
         if all_permitted_are_right(answer):
             found.append(("all_right", f"{label}: every answer that may be typed is right.", ""))
-        failure = self_check(answer)
+        failure = answer.fault()
         if failure:
             found.append(("key_fails", f"{label}: the key does not pass its own check ({failure})."))
     return found
@@ -167,7 +152,7 @@ def slip_warnings(answer: DrawnNumber, label: str, key: str) -> list[tuple[str, 
     return found
 
 
-def one_of_many(question: Question, item: DrawnQuestion) -> list[tuple[str, ...]]:
+def one_of_many(question: CompiledQuestion, item: DrawnQuestion) -> list[tuple[str, ...]]:
     """``1 crates``: a drawn 1 before a word that speaks of several."""
     found: list[tuple[str, ...]] = []
     sources = [question.document.wording, *(part.wording for part in question.document.parts)]
@@ -178,11 +163,11 @@ def one_of_many(question: Question, item: DrawnQuestion) -> list[tuple[str, ...]
     return found
 
 
-def angle_of(question: Question) -> str:
+def angle_of(question: CompiledQuestion) -> str:
     return question.settings.angle
 
 
-def key_remedy(question: Question, item: DrawnQuestion, part: int) -> str:
+def key_remedy(question: CompiledQuestion, item: DrawnQuestion, part: int) -> str:
     """The condition that would give the key of a part a value."""
     answer = question.document.parts[part].answer
     key = getattr(answer, "key", "")
@@ -240,10 +225,9 @@ PERMITTED = 60
 
 def all_permitted_are_right(answer: DrawnAnswer) -> bool:
     """Whether limits leave nothing that is wrong: all whole numbers between two ends, or some numbers between them."""
-    checker = getattr(answer, "checker", None)
-    limits = getattr(getattr(checker, "answer", None), "limits", ())
+    limits = answer.specification.limits_set if answer.specification is not None else ()
     between = [limit for limit in limits if limit.rule == "between" and limit.low and limit.high]
-    if not between or not isinstance(answer, DrawnNumber | DrawnQuantity | DrawnConditions):
+    if not between or not answer.takes_numbers:
         return False
     try:
         low, high = (Compiled(read_authored(end)).value({}) for end in (between[0].low, between[0].high))
@@ -257,28 +241,9 @@ def all_permitted_are_right(answer: DrawnAnswer) -> bool:
         if last - first > PERMITTED:
             return False
         tried = [fmpq(value) for value in range(first, last + 1)]
-    unit = f" {checker.answer.unit}" if isinstance(answer, DrawnQuantity) and checker is not None else ""
     return bool(tried) and all(
-        answer.check(f"{line(literal(to_fraction(value)))}{unit}").outcome == "right" for value in tried
+        answer.check(answer.written_out(literal(to_fraction(value)))).outcome == "right" for value in tried
     )
-
-
-def self_check(answer: DrawnAnswer, printed: str | None = None) -> str:
-    """Why the printed key is not fully right by the question's own rules; empty when it is."""
-    if isinstance(answer, DrawnNoMarks) or (
-        isinstance(answer, DrawnText) and (answer.is_pattern or not answer.accepted)
-    ):
-        # there is nothing to be checked, and a pattern is no answer to itself
-        return ""
-    if isinstance(answer, DrawnBlanks):
-        return next(filter(None, map(self_check, answer.gaps)), "")
-    if isinstance(answer, DrawnChoice | DrawnTrueFalse | DrawnMatch | DrawnOrder | DrawnHotspot):
-        verdict = answer.check(answer.right_response())
-        return "" if verdict.outcome == "right" else verdict.because
-    verdict = answer.check(line(answer.key_tree()) if printed is None else printed)
-    if verdict.outcome == "right":
-        return ""
-    return verdict.feedback[0].rstrip(".") if verdict.feedback else f"{verdict.outcome}: {verdict.because}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -291,7 +256,7 @@ class TrialResult:
     others: tuple[tuple[int, str], ...]
 
 
-def run_trials(question: Question, drawn: Sequence[DrawnQuestion]) -> list[TrialResult]:
+def run_trials(question: CompiledQuestion, drawn: Sequence[DrawnQuestion]) -> list[TrialResult]:
     """Rerun the author's own tests: those with parameters in every draw given, the others in draw 1."""
     results = []
     for k, part in enumerate(question.document.parts):
@@ -308,7 +273,7 @@ def run_trials(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Trial
     return results
 
 
-def trial_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Warning]:
+def trial_warnings(question: CompiledQuestion, drawn: Sequence[DrawnQuestion]) -> list[Caution]:
     """The author's own tests that do not come out as they were kept."""
     found = []
     for result in run_trials(question, drawn):
@@ -316,7 +281,7 @@ def trial_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> list[W
             outcomes = " or ".join(dict.fromkeys(outcome for _, outcome in result.others))
             message = f"your test “{result.trial.response}” is {outcomes}, and not {result.trial.outcome}."
             draws = tuple(number for number, _ in result.others)
-            found.append(Warning("trial", f"{part_label(question, result.part)}: {message}", draws))
+            found.append(Caution("trial", f"{part_label(question, result.part)}: {message}", draws))
     return found
 
 
@@ -338,34 +303,32 @@ def pinned_draws(drawing: QuestionDrawing) -> list[tuple[DrawnQuestion, list[str
     found = []
     for place in range(len(drawing.question.document.pins)):
         item, objections = drawing.pinned(place)
-        failures = (self_check(answer) for answer in item.answers if answer is not None)
+        failures = (answer.fault() for answer in item.answers if answer is not None)
         told = [f"the key fails its own check ({failure})" for failure in failures if failure]
         found.append((item, [*objections, *told]))
     return found
 
 
-def question_warnings(question: Question, drawn: Sequence[DrawnQuestion]) -> list[Warning]:
-    found = [Warning("units", doubt.message) for doubt in question.doubts]
-    found += [Warning("unclosed", message) for message in dict.fromkeys(question.unclosed)]
+def question_warnings(question: CompiledQuestion, drawn: Sequence[DrawnQuestion]) -> list[Caution]:
+    found = [Caution("units", doubt.message) for doubt in question.doubts]
+    found += [Caution("unclosed", message) for message in dict.fromkeys(question.unclosed)]
     count, share = question.parameters.count, question.parameters.share_kept
     if not question.document.parameters:
-        found.append(Warning("fixed", "Nothing varies yet: every paper will have the same question."))
+        found.append(Caution("fixed", "Nothing varies yet: every paper will have the same question."))
     elif count is not None and count < 30:
-        found.append(Warning("few", f"Only {count} different draw{'' if count == 1 else 's'}; "
+        found.append(Caution("few", f"Only {count} different draw{'' if count == 1 else 's'}; "
                              f"more forms than that will repeat numbers."))  # fmt: skip
     if share is not None and share < 0.05:
-        found.append(Warning("rejecting", f"The conditions reject nearly everything: {share:.1%} is kept."))
+        found.append(Caution("rejecting", f"The conditions reject nearly everything: {share:.1%} is kept."))
     found += trial_warnings(question, drawn[:TRIED])
     for k, asked in enumerate(question.document.parts):
-        if isinstance(asked.answer, EssayAnswer) and asked.answer.most not in {0, asked.marks}:
-            given = f"the rubric gives up to {asked.answer.most} marks, and the part has {asked.marks}."
-            found.append(Warning("rubric", f"{part_label(question, k)}: {given}"))
+        for code, message in asked.answer.doubts(asked.marks):
+            found.append(Caution(code, f"{part_label(question, k)}: {message}"))
     if question.document.parameters and len(drawn) > 1:
         for part in range(len(question.document.parts)):
-            asked_for = question.document.parts[part].answer
-            if asked_for.kind in UNCHECKED or asked_for.kind == "conditions" or asked_for == TextAnswer():
+            if not question.document.parts[part].answer.varied:
                 continue
             keys = {line(tree) for item in drawn if (tree := item.key_tree(part)) is not None}
             if len(keys) == 1:
-                found.append(Warning("same", f"{part_label(question, part)} is the same in every draw shown."))
+                found.append(Caution("same", f"{part_label(question, part)} is the same in every draw shown."))
     return found

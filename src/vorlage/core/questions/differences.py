@@ -6,20 +6,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from .document import QuestionDocument
+from ..answers import KINDS
+from .document import PartLabel, QuestionDocument
 
-LISTS = {
-    "parameters": ("Parameter", "name"), "conditions": ("Condition", ""), "parts": ("Part", ""),
-    "tables": ("Data table", "name"), "bands": ("part marks", ""), "slips": ("slip", ""),
-    "options": ("option", ""), "pairs": ("pair", ""), "items": ("item", ""), "rows": ("row", ""),
-    "columns": ("column", "name"), "accept": ("accepted answer", ""), "where": ("where", ""),
-    "pictures": ("Picture", "name"),
-    "figures": ("Figure", "name"), "regions": ("region", ""), "pins": ("pinned draw", ""),
-    "gaps": ("gap", ""),
-    "rubric": ("criterion", "name"), "levels": ("level", ""),
-    "recognise": ("recognised mistake", "name"), "distractors": ("distractor", ""),
-    "relations": ("condition", ""), "limits": ("limit", ""),
-}  # fmt: skip
+# What a member of a list is called; the kinds of answer name theirs, and any other goes by the name of its list.
+MEMBERS = {
+    "parameters": "Parameter", "conditions": "Condition", "parts": "Part", "tables": "Data table", "figures": "Figure",
+    "pictures": "Picture", "pins": "pinned draw",
+} | {each.field: each.each for kind in KINDS.values() for each in kind.asked if each.each}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,37 +27,46 @@ class Difference:
 
 def differences(before: QuestionDocument, after: QuestionDocument) -> list[Difference]:
     """Every field that differs, in the order of the document; rows with names are compared by name."""
-    old, new = (dict(flattened(document.model_dump(mode="json"))) for document in (before, after))
+    old, new = (
+        dict(Reading(document.labels).flattened(document.model_dump(mode="json"))) for document in (before, after)
+    )
     places = dict.fromkeys([*old, *new])
     # keep the order of the newer document, with what has gone after its neighbours
     return [Difference(place, old.get(place), new.get(place)) for place in places if old.get(place) != new.get(place)]
 
 
-def flattened(value: Any, place: str = "") -> Iterator[tuple[str, str]]:
-    """Every leaf of a document with words for its place."""
-    if isinstance(value, dict):
-        for name, inner in value.items():
-            if name in {"format", "id"} or inner in (None, "", [], {}):
-                continue
-            if isinstance(inner, list):
-                yield from of_list(name, inner, place)
-            else:
-                yield from flattened(inner, joined(place, name.replace("_", " ")))
-    elif isinstance(value, bool):
-        yield place, "yes" if value else "no"
-    else:
-        yield place, str(value)
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """A document on its way to words, with the labels of its parts."""
 
+    labels: tuple[PartLabel, ...]
 
-def of_list(name: str, items: list[Any], place: str) -> Iterator[tuple[str, str]]:
-    word, key = LISTS.get(name, (name, ""))
-    for number, item in enumerate(items, start=1):
-        label = item.get(key) if key and isinstance(item, dict) else None
-        here = joined(place, f"{word} {label or (chr(96 + number) if name == 'parts' else number)}")
-        if isinstance(item, list):
-            yield here, " · ".join(map(str, item))
+    def flattened(self, value: Any, place: str = "") -> Iterator[tuple[str, str]]:
+        """Every leaf of a document with words for its place."""
+        if isinstance(value, dict):
+            for name, inner in value.items():
+                if name in {"format", "id"} or inner in (None, "", [], {}):
+                    continue
+                if isinstance(inner, list):
+                    yield from self.of_list(name, inner, place)
+                else:
+                    yield from self.flattened(inner, joined(place, name.replace("_", " ")))
+        elif isinstance(value, bool):
+            yield place, "yes" if value else "no"
         else:
-            yield from flattened(item, here)
+            yield place, str(value)
+
+    def of_list(self, name: str, items: list[Any], place: str) -> Iterator[tuple[str, str]]:
+        word = MEMBERS.get(name, name.removesuffix("s"))
+        for number, item in enumerate(items, start=1):
+            label = item.get("name") if isinstance(item, dict) else None
+            if name == "parts":
+                label = self.labels[number - 1].full
+            here = joined(place, f"{word} {number if label is None else label}".strip())
+            if isinstance(item, list):
+                yield here, " · ".join(map(str, item))
+            else:
+                yield from self.flattened(item, here)
 
 
 def joined(place: str, step: str) -> str:

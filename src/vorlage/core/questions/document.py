@@ -12,8 +12,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
-from ..answers import LETTERS, Answer, Identity, Marks, QuantityAnswer, Share, Strict, total_marks
+from ..answers import KINDS, LETTERS, AnyAnswer, Identity, Marks, Share, Strict, total_marks
 from ..draws import read_shown
+from ..errors import CoreError
 from .upgrades import FORMAT, UnknownFormat, upgraded
 
 
@@ -112,7 +113,7 @@ class Part(Strict):
 
     id: Identity = ""
     wording: str = Field(default="", max_length=10_000)
-    answer: Answer
+    answer: AnyAnswer
     marks: Marks = Decimal(1)
     # what stands after the answer space, such as a unit
     after: str = Field(default="", max_length=40)
@@ -129,16 +130,16 @@ class Part(Strict):
     @model_validator(mode="before")
     @classmethod
     def unmarked(cls, given: Any) -> Any:
-        """Information and a scale earn no marks, whatever is said."""
+        """A kind that earns no marks has none, whatever is said."""
         answer = given.get("answer") if isinstance(given, dict) else None
-        kind = answer.get("kind") if isinstance(answer, dict) else getattr(answer, "kind", "")
-        return {**given, "marks": 0} if kind in {"scale", "none"} else given
+        name = answer.get("kind") if isinstance(answer, dict) else getattr(answer, "kind", "")
+        kind = KINDS.get(name) if isinstance(name, str) else None
+        return given if kind is None or kind.document.marked else {**given, "marks": 0}
 
     @property
     def printed_after(self) -> str:
         """What is printed after the answer space: a unit that is given, or else what the author wrote there."""
-        given = isinstance(self.answer, QuantityAnswer) and self.answer.unit_rule == "given"
-        return self.answer.unit if given and isinstance(self.answer, QuantityAnswer) else self.after
+        return self.answer.unit_given or self.after
 
 
 ROMAN = "i ii iii iv v vi vii viii ix x xi xii xiii xiv xv xvi xvii xviii xix xx".split()
@@ -216,13 +217,22 @@ class QuestionDocument(Strict):
         return tuple(labels)
 
 
-class DocumentError(ValueError):
-    """A document that is not a question; ``problems`` says where and what, in words."""
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """What is wrong with a document: the path to the field, a code, and words."""
 
-    def __init__(self, problems: list[tuple[tuple[str | int, ...], str]]) -> None:
-        place, message = problems[0]
-        super().__init__(f"{' ▸ '.join(str(step) for step in place)}: {message}")
-        self.problems = problems
+    path: tuple[str | int, ...]
+    code: str
+    message: str
+
+
+class DocumentError(CoreError, ValueError):
+    """A document that is not a question; ``faults`` says where and what."""
+
+    def __init__(self, faults: list[Fault]) -> None:
+        first = faults[0]
+        super().__init__(first.code, f"{' ▸ '.join(str(step) for step in first.path)}: {first.message}")
+        self.faults = faults
 
 
 class FiledDocument(QuestionDocument):
@@ -239,16 +249,17 @@ class FiledDocument(QuestionDocument):
 def load_filed(raw: Any) -> tuple[QuestionDocument, Filing]:
     """The document and its filing from their JSON object, of this format or an older one. Raises ``DocumentError``."""
     if not isinstance(raw, dict):
-        raise DocumentError([((), "A question document is a JSON object.")])
+        raise DocumentError([Fault((), "no_object", "A question document is a JSON object.")])
     try:
         return FiledDocument.model_validate(upgraded(raw)).parted()
     except UnknownFormat as problem:
-        raise DocumentError([(("format",), str(problem))]) from None
+        raise DocumentError([Fault(("format",), problem.code, problem.message)]) from None
     except ValidationError as problem:
         errors = problem.errors()
         # a list whose members are wrong is reported as too short as well
         told = [error for error in errors if error["type"] != "too_short"] or errors
-        raise DocumentError([(plain_place(error["loc"]), plain_message(error)) for error in told]) from problem
+        faults = [Fault(plain_place(error["loc"]), error["type"], plain_message(error)) for error in told]
+        raise DocumentError(faults) from problem
 
 
 def load_document(raw: Any) -> QuestionDocument:
@@ -256,16 +267,10 @@ def load_document(raw: Any) -> QuestionDocument:
     return load_filed(raw)[0]
 
 
-KINDS = frozenset(
-    ["number", "quantity", "formula", "equation", "inequality", "interval", "set", "list", "point", "vector", "matrix",
-     "conditions", "chemical", "text", "blanks", "hotspot", "choice", "true_false", "match", "order", "essay", "scale",
-     "none"]
-)  # fmt: skip
-
-
 def plain_place(place: tuple[str | int, ...]) -> tuple[str | int, ...]:
     """The place without the names of the kinds of answer that were tried."""
-    return tuple(step for step in place if step not in KINDS)
+    before = ("", *place)
+    return tuple(step for last, step in zip(before, place) if not (last == "answer" and step in KINDS))
 
 
 MESSAGES = {

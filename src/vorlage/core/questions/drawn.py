@@ -11,21 +11,7 @@ from typing import TYPE_CHECKING, Any
 from flint import fmpq
 
 from ..algebra import EvaluationError, Real, Value, approximate
-from ..answers import (
-    LETTERS,
-    DrawnAnswer,
-    DrawnBlanks,
-    DrawnChoice,
-    DrawnFormula,
-    DrawnHotspot,
-    DrawnMatch,
-    DrawnNumber,
-    DrawnOrder,
-    DrawnQuantity,
-    Verdict,
-    better,
-    with_carried,
-)
+from ..answers import LETTERS, DrawnAnswer, Offering, Space, Verdict, carried_on
 from ..draws import (
     Draw,
     Shown,
@@ -57,14 +43,14 @@ from ..notation import (
 from .text import WORKED_OUT, QuestionText
 
 if TYPE_CHECKING:
-    from .question import Question
+    from .question import CompiledQuestion
 
 
 @dataclass
 class DrawnQuestion:
     """A question with the values of one draw."""
 
-    question: Question
+    question: CompiledQuestion
     draw: Draw
     # what the order of options is drawn with
     key: bytes = b""
@@ -99,15 +85,13 @@ class DrawnQuestion:
             except EvaluationError as problem:
                 self.failures[k] = problem.message
                 answer = None
-            if isinstance(answer, DrawnChoice | DrawnMatch | DrawnOrder):
-                answer = answer.shown_in(self.order_of(f"options {k}", answer))
-            elif isinstance(answer, DrawnBlanks):
-                chosen = answer.chosen_from.items()
-                answer = answer.shown_in({j: self.order_of(f"options {k} {j}", gap) for j, gap in chosen})
+            if answer is not None and answer.offerings:
+                offerings = answer.offerings.items()
+                answer = answer.shown_in({name: self.order_of(f"options {k}{name}", each) for name, each in offerings})
             drawn.append(answer)
             name = self.question.given[k]
-            if name and isinstance(answer, DrawnNumber | DrawnQuantity | DrawnFormula):
-                self.worked[name] = answer.key
+            if name and answer is not None and answer.worth is not None:
+                self.worked[name] = answer.worth
         return drawn
 
     @property
@@ -115,80 +99,69 @@ class DrawnQuestion:
         """The order of everything that is offered, by what it was drawn as; orders are drawn with the answers."""
         return self.orders if self.answers else {}
 
-    def order_of(self, name: str, answer: DrawnChoice | DrawnMatch | DrawnOrder) -> tuple[int, ...]:
+    def order_of(self, name: str, offering: Offering) -> tuple[int, ...]:
         """The order in which options, right sides or items are shown in this draw, the same for ever."""
         if name not in self.orders:
-            self.orders[name] = self.drawn_order(name, answer)
+            self.orders[name] = self.drawn_order(name, offering)
         return self.orders[name]
 
-    def drawn_order(self, name: str, answer: DrawnChoice | DrawnMatch | DrawnOrder) -> tuple[int, ...]:
-        count, fixed = len(answer.order), set[int]()
-        if isinstance(answer, DrawnChoice):
-            if not answer.answer.shuffle:
-                return answer.order
-            fixed = {k for k, option in enumerate(answer.answer.options) if option.fixed}
+    def drawn_order(self, name: str, offering: Offering) -> tuple[int, ...]:
+        if not offering.shuffled:
+            return tuple(range(offering.count))
         stream = Stream(self.key, self.draw.number, name)
-        free = [k for k in range(count) if k not in fixed]
+        free = [k for k in range(offering.count) if k not in offering.fixed]
         mixed = list(free)
         for last in range(len(mixed) - 1, 0, -1):
             other = stream.below(last + 1)
             mixed[last], mixed[other] = mixed[other], mixed[last]
-        if isinstance(answer, DrawnOrder) and mixed == free:
-            # items are never shown in the order that is asked for
+        if offering.never_as_written and mixed == free:
             mixed = [*mixed[1:], mixed[0]]
         places = dict(zip(free, mixed))
-        return tuple(places.get(k, k) for k in range(count))
+        return tuple(places.get(k, k) for k in range(offering.count))
+
+    def space(self, part: int) -> Space | None:
+        """What is laid before the student for a part; None where its answer has no value in this draw."""
+        answer = self.answers[part]
+        return None if answer is None else answer.space()
 
     def offered(self, part: int) -> list[tuple[str, QuestionText]]:
         """What a part offers, as it is shown: options and items with their letters; of pairs the left sides
         with their numbers, then the right sides with their letters."""
-        answer, texts = self.answers[part], self.question.options[part]
-        if isinstance(answer, DrawnMatch):
-            lefts = len(answer.answer.pairs)
-            numbered = [(str(k + 1), texts[k]) for k in range(lefts)]
-            return numbered + [(LETTERS[k], texts[lefts + place]) for k, place in enumerate(answer.order)]
-        if isinstance(answer, DrawnChoice | DrawnOrder):
-            return [(LETTERS[k], texts[place]) for k, place in enumerate(answer.order)]
-        return []
+        space, texts = self.space(part), self.question.options[part]
+        return [(label, texts[place]) for label, place in (space.entries if space is not None else ())]
 
     def in_gaps(self, part: int) -> list[list[QuestionText]]:
         """What can be chosen in each gap of a part's text, in the order shown; nothing where one types."""
-        answer, texts = self.answers[part], iter(self.question.options[part])
-        if not isinstance(answer, DrawnBlanks):
-            return []
-        shown: list[list[QuestionText]] = []
-        for gap in answer.gaps:
-            options = [next(texts) for _ in gap.order] if isinstance(gap, DrawnChoice) else []
-            shown.append([options[place] for place in gap.order] if options else [])
-        return shown
+        answer, texts = self.answers[part], self.question.options[part]
+        return [[texts[place] for _, place in gap] for gap in answer.in_gaps()] if answer is not None else []
 
     def check(self, responses: Sequence[Any]) -> list[Verdict | None]:
-        """The verdict for each part, in order; None for a part whose key has no value in this draw.
-
-        A part that uses the answer of an earlier one is checked against its key and against the key that the
-        student's own earlier answer leads to; the better one counts.
-        """
+        """The verdict for each part, in order; None for a part whose key has no value in this draw."""
         verdicts: list[Verdict | None] = []
         typed: dict[str, Value] = {}
-        for k, (answer, response) in enumerate(zip(self.answers, responses, strict=True)):
-            verdict = None if answer is None else answer.check(response)
-            checker = self.question.checkers[k]
-            if (
-                verdict is not None
-                and checker is not None
-                and verdict.share < 1
-                and self.question.uses[k] & typed.keys()
-            ):
-                carried = with_carried(checker, {**self.values, **self.worked, **typed}, response)
-                verdict = verdict if carried is None else better(verdict, carried)
-            said = self.question.document.parts[k].feedback.of(verdict.outcome) if verdict is not None else ""
-            if verdict is not None and said:
-                verdict = replace(verdict, feedback=(*verdict.feedback, said))
+        for k, response in enumerate(responses):
+            verdict = self.verdict(k, response, typed)
             verdicts.append(verdict)
             name = self.question.given[k]
             if name and verdict is not None and verdict.value is not None:
                 typed[name] = verdict.value
         return verdicts
+
+    def verdict(self, part: int, response: Any, earlier: Mapping[str, Value] | None = None) -> Verdict | None:
+        """The verdict for a part, with what its author says to everybody with that outcome; None where its key has no
+        value in this draw.
+
+        A part that uses the answer of an earlier one is checked against its key and against the key that the student's
+        own earlier answers (``earlier``, by the names that they give) lead to; the better one counts.
+        """
+        answer, checker = self.answers[part], self.question.checkers[part]
+        if answer is None or checker is None:
+            return None
+        verdict = answer.check(response)
+        if earlier and self.question.uses[part] & earlier.keys():
+            verdict = carried_on(verdict, checker, {**self.values, **self.worked, **earlier}, response)
+        said = self.question.document.parts[part].feedback.of(verdict.outcome)
+        return replace(verdict, feedback=(*verdict.feedback, said)) if said else verdict
 
     def key_tree(self, part: int) -> Node | None:
         """The key of a part as it is printed."""
@@ -261,8 +234,8 @@ class DrawnQuestion:
         """A value in the worked solution of a part: the key as the key is printed, another number with a figure more
         than the key has where the key is rounded."""
         answer = self.answers[part]
-        number = answer.number if isinstance(answer, DrawnQuantity) else answer
-        if not isinstance(number, DrawnNumber) or isinstance(value, str | Node):
+        number = None if answer is None else answer.number
+        if number is None or isinstance(value, str | Node):
             return readable(value)
         key = number.key_tree()
         if is_the_same(value, number.key):
@@ -367,9 +340,10 @@ class DrawnQuestion:
     def key_picture(self, part: int) -> str:
         """The figure of a part that is answered in it, its regions outlined; empty for other kinds."""
         answer = self.answers[part]
-        if not isinstance(answer, DrawnHotspot):
+        if answer is None or answer.outlined is None:
             return ""
-        return self.picture(answer.answer.figure, "The regions of the key", answer.key_regions)
+        figure, regions = answer.outlined
+        return self.picture(figure, "The regions of the key", regions)
 
     def spoken(self, text: QuestionText) -> list[str]:
         """The words for every maths span of a text and every figure, as they are read aloud."""

@@ -9,24 +9,31 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
 from hashlib import blake2b
 from typing import Any
 
-# The lists of an answer whose members have identities.
-OFFERED = ("options", "pairs", "distractors", "items", "gaps", "regions", "rubric")
-# What says most of what a member of a list is; a name that is made from it is the same wherever it is made.
-TELLING: dict[str, tuple[str, ...]] = {
-    "parameters": ("name",), "parts": ("wording", "answer"), "options": ("text",), "pairs": ("left", "right"),
-    "distractors": ("text",), "items": ("text",), "gaps": ("answer",), "regions": ("region",), "rubric": ("name",),
-}  # fmt: skip
-# By what else a member is found again in an earlier revision, the surest first.
-FOUND_BY: dict[str, tuple[tuple[str, ...], ...]] = {
-    "parameters": (("name",), ("definition", "unit")),
-    "parts": (("wording", "answer"), ("wording",), ("answer",), ("gives",), ("solution",)),
-    "pairs": (("left", "right"), ("left",), ("right",)),
-    "gaps": (("answer",),),
-}
+from ..answers import KINDS
+
 Members = list[dict[str, Any]]
+
+
+@dataclass(frozen=True, slots=True)
+class Listed:
+    """A list whose members have identities: its name, what says most of what a member is (a name that is made from it
+    is the same wherever it is made), and by what a member is found again in an earlier revision, the surest first."""
+
+    name: str
+    telling: tuple[str, ...]
+    found_by: tuple[tuple[str, ...], ...]
+
+
+PARAMETERS = Listed("parameters", ("name",), (("name",), ("definition", "unit")))
+PARTS = Listed(
+    "parts",
+    ("wording", "answer"),
+    (("wording", "answer"), ("wording",), ("answer",), ("gives",), ("solution",)),
+)
 
 
 def members_of(holder: Any, name: str) -> Members:
@@ -35,23 +42,29 @@ def members_of(holder: Any, name: str) -> Members:
     return [member for member in found if isinstance(member, dict)] if isinstance(found, list | tuple) else []
 
 
-def lists_of(document: Any) -> Iterator[tuple[str, Members]]:
-    """Every list of a document whose members have identities, with its name."""
-    yield "parameters", members_of(document, "parameters")
-    parts = members_of(document, "parts")
-    yield "parts", parts
+def lists_of(document: Any) -> Iterator[tuple[Listed, Members]]:
+    """Every list of a document whose members have identities."""
+    yield PARAMETERS, members_of(document, PARAMETERS.name)
+    parts = members_of(document, PARTS.name)
+    yield PARTS, parts
     for part in parts:
         yield from lists_of_answer(part.get("answer"))
 
 
-def lists_of_answer(answer: Any) -> Iterator[tuple[str, Members]]:
-    for name in OFFERED:
-        found = members_of(answer, name)
-        if found:
-            yield name, found
-        if name == "gaps":
-            for gap in found:
-                yield "options", members_of(gap.get("answer"), "options")
+def lists_of_answer(answer: Any) -> Iterator[tuple[Listed, Members]]:
+    for listed in lists_of_kind(answer):
+        found = members_of(answer, listed.name)
+        yield listed, found
+        for member in found:
+            yield from lists_of_answer(member.get("answer"))
+
+
+def lists_of_kind(answer: Any) -> list[Listed]:
+    """The lists that an answer of its kind has; none where its kind is not known."""
+    name = answer.get("kind") if isinstance(answer, dict) else None
+    kind = KINDS.get(name) if isinstance(name, str) else None
+    members = kind.members.items() if kind is not None else ()
+    return [Listed(name, member.telling, member.found_by or (member.telling,)) for name, member in members]
 
 
 def without_identities(value: Any) -> Any:
@@ -88,10 +101,10 @@ def identified(document: dict[str, Any]) -> dict[str, Any]:
                 member["id"] = ""
             else:
                 taken.add(given)
-    for name, members in lists:
+    for listed, members in lists:
         for member in members:
             if not member["id"]:
-                member["id"] = fresh(f"{name} {told(member, TELLING[name])}", taken)
+                member["id"] = fresh(f"{listed.name} {told(member, listed.telling)}", taken)
                 taken.add(member["id"])
     return document
 
@@ -112,21 +125,21 @@ def adopted(document: dict[str, Any], earlier: dict[str, Any]) -> dict[str, Any]
     Both are written out in full, as a checked document is. What is not found again by its words is taken for what
     stood in its place and is of its kind, and is new otherwise. The document is changed in place.
     """
-    adopt(members_of(document, "parameters"), members_of(earlier, "parameters"), "parameters")
-    for part, before in adopt(members_of(document, "parts"), members_of(earlier, "parts"), "parts"):
+    adopt(document, earlier, PARAMETERS)
+    for part, before in adopt(document, earlier, PARTS):
         adopt_offered(part.get("answer"), before.get("answer"))
     return identified(document)
 
 
 def adopt_offered(answer: Any, earlier: Any) -> None:
-    for name in OFFERED:
-        for member, before in adopt(members_of(answer, name), members_of(earlier, name), name):
-            if name == "gaps":
-                adopt_offered(member.get("answer"), before.get("answer"))
+    for listed in lists_of_kind(answer):
+        for member, before in adopt(answer, earlier, listed):
+            adopt_offered(member.get("answer"), before.get("answer"))
 
 
-def adopt(members: Members, earlier: Members, name: str) -> list[tuple[dict[str, Any], dict[str, Any]]]:
-    """Give members the identities of those that they were, and pair the two."""
+def adopt(holder: Any, before: Any, listed: Listed) -> list[tuple[dict[str, Any], dict[str, Any]]]:
+    """Give the members of a list the identities of those that they were, and pair the two."""
+    members, earlier = members_of(holder, listed.name), members_of(before, listed.name)
     pairs: list[tuple[dict[str, Any], dict[str, Any]]] = []
     left, old = list(enumerate(members)), list(enumerate(earlier))
 
@@ -143,12 +156,12 @@ def adopt(members: Members, earlier: Members, name: str) -> list[tuple[dict[str,
         return lambda place, member: told(member, fields)
 
     take(lambda place, member: told(member, member))
-    for fields in FOUND_BY.get(name, (TELLING[name],)):
+    for fields in listed.found_by:
         take(saying(fields))
     take(lambda place, member: f"{place} {kind_of(member)}")
-    for member, before in pairs:
-        member["id"] = before["id"]
-    known = {before["id"] for before in earlier}
+    for member, was in pairs:
+        member["id"] = was["id"]
+    known = {was["id"] for was in earlier}
     for _, member in left:
         if member.get("id") in known:
             member["id"] = ""

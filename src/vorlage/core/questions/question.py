@@ -6,31 +6,9 @@ from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import chain
-from typing import Any
 
 from ..algebra import Compiled, EvaluationError, Value
-from ..answers import (
-    Answer,
-    BlanksAnswer,
-    Checker,
-    ChoiceAnswer,
-    CollectionAnswer,
-    ConditionsAnswer,
-    DrawnAnswer,
-    EquationAnswer,
-    FormulaAnswer,
-    HotspotAnswer,
-    InequalityAnswer,
-    MatchAnswer,
-    NumberAnswer,
-    OrderAnswer,
-    QuantityAnswer,
-    Tolerance,
-    TrueFalseAnswer,
-    Verdict,
-    check_limits,
-    checker_for,
-)
+from ..answers import Answer, Checker, DrawnAnswer, Verdict
 from ..draws import (
     Column,
     DrawError,
@@ -70,53 +48,27 @@ Path = tuple[str | int, ...]
 class Problem:
     """Something that keeps a question from being used.
 
-    ``path`` leads to the field in the document, such as ``("parameters", 2, "definition")``; ``place`` and
-    ``length`` say which of its characters are meant.
+    ``path`` leads to the field in the document, such as ``("parameters", 2, "definition")``; ``code`` is a stable short
+    name; ``place`` and ``length`` say which of the field's characters are meant, ``about`` which name.
     """
 
     path: Path
+    code: str
     message: str
     place: int = 0
     length: int = 0
+    about: str = ""
 
 
-# An answer without its other fields, to see which of them cannot be read.
-NOTHING_MORE: dict[str, Any] = {"slips": (), "bands": (), "where": (), "tolerance": Tolerance()}
-
-
-# The kinds whose answer is line maths.
-TYPED_IN_MATHS = (
-    NumberAnswer, QuantityAnswer, FormulaAnswer, EquationAnswer, InequalityAnswer, CollectionAnswer,
-)  # fmt: skip
-
-
-def option_sources(answer: Answer) -> tuple[str, ...]:
-    """The texts that are offered: options, the two sides of pairs, items."""
-    if isinstance(answer, ChoiceAnswer):
-        return tuple(option.text for option in answer.options)
-    if isinstance(answer, BlanksAnswer):
-        return tuple(text for gap in answer.gaps for text in option_sources(gap.answer))
-    if isinstance(answer, MatchAnswer):
-        return (*(pair.left for pair in answer.pairs), *answer.right_sides)
-    return tuple(item.text for item in answer.items) if isinstance(answer, OrderAnswer) else ()
-
-
-def lines_of(answer: Answer) -> list[tuple[str, str]]:
-    """Every field of an answer that holds line maths with parameters, with its text."""
-    if isinstance(answer, ConditionsAnswer):
-        return [("key", answer.key), *(("relations", each.relation) for each in answer.relations)]
-    if not isinstance(answer, TYPED_IN_MATHS):
-        return [("key", answer.key)] if isinstance(answer, TrueFalseAnswer) else []
-    found = [("key", answer.key)]
-    if isinstance(answer, NumberAnswer | QuantityAnswer | CollectionAnswer):
-        tolerance = answer.tolerance
-        found += [("tolerance", text) for text in (tolerance.value, tolerance.low, tolerance.high)]
-    if isinstance(answer, NumberAnswer | QuantityAnswer):
-        found += [("bands", band.tolerance.value) for band in answer.bands]
-    if isinstance(answer, FormulaAnswer | EquationAnswer):
-        found += [("where", relation) for relation in answer.where]
-    found += [("slips", slip.key) for slip in answer.slips]
-    return [(name, text) for name, text in found if text]
+def answer_problem(answer: Answer, path: Path, problem: NotationError | EvaluationError) -> Problem:
+    """What keeps an answer from being used, at the field in which it stands."""
+    name = problem.field or "key"
+    message = f"This limit cannot be used: {problem.message}" if name == "limits" else problem.message
+    if isinstance(problem, EvaluationError):
+        return Problem((*path, name), problem.code, message, about=problem.about)
+    text = next((text for field_name, text in answer.lines() if field_name == name), "")
+    place = min(problem.place, len(text))
+    return Problem((*path, name), problem.code, message, place, problem.length, problem.about)
 
 
 def columns_of(table: DataTable) -> tuple[Column, ...]:
@@ -136,7 +88,7 @@ def cell_value(text: str) -> Value:
     return text.strip()
 
 
-class Question:
+class CompiledQuestion:
     """A document whose formulas have been read; ``problems`` is empty when it can be drawn."""
 
     def __init__(self, document: QuestionDocument) -> None:
@@ -181,10 +133,7 @@ class Question:
         ]
         # what each part offers: options, the left and right sides of pairs, items
         self.options = [
-            [
-                self.read_text(text, ("parts", k, "answer", "options", j))
-                for j, text in enumerate(option_sources(part.answer))
-            ]
+            [self.read_text(text, ("parts", k, "answer", "options", j)) for j, text in enumerate(part.answer.texts())]
             for k, part in enumerate(document.parts)
         ]
         # dollar signs in the texts that look as if they had meant maths
@@ -205,18 +154,20 @@ class Question:
     def draw_problem(self, error: DrawError) -> Problem:
         kind, row = error.row
         path: Path = ("parameters", row, error.field) if kind == "parameter" else ("conditions", row)
-        return Problem(path, error.message, error.place, error.length)
+        return Problem(path, error.code, error.message, error.place, error.length, error.about)
 
     def read_text(self, source: str, path: Path) -> QuestionText:
         text = QuestionText(source, self.settings)
-        self.problems.extend(Problem(path, found.message, found.place, found.length) for found in text.problems)
+        self.problems.extend(
+            Problem(path, found.code, found.message, found.place, found.length, found.about) for found in text.problems
+        )
         there = {f"figure:{figure.name}" for figure in self.document.figures}
         there |= {f"image:{picture.name}" for picture in self.document.pictures}
         for address, _ in text.figures:
             if address not in there and not text.problems:
                 what, _, name = address.partition(":")
                 message = f"There is no {'picture' if what == 'image' else what} called {name or '…'}."
-                self.problems.append(Problem(path, message, max(0, source.find(address)), len(address)))
+                self.problems.append(Problem(path, "no_picture", message, max(0, source.find(address)), len(address)))
         return text
 
     def read_figures(self) -> dict[str, Figure]:
@@ -227,12 +178,16 @@ class Question:
             figure = Figure(source.lines, self.settings, known)
             for problem in figure.problems:
                 where = f"Line {problem.line}: " if problem.line else ""
-                self.problems.append(Problem(("figures", k, "lines"), where + problem.message))
+                self.problems.append(
+                    Problem(("figures", k, "lines"), problem.code, where + problem.message, about=problem.about)
+                )
             if source.name in figures:
-                self.problems.append(Problem(("figures", k, "name"), f"There are two figures called {source.name}."))
+                message = f"There are two figures called {source.name}."
+                self.problems.append(Problem(("figures", k, "name"), "name_twice", message))
             for name in figure.pictures:
                 if name not in self.pictures:
-                    self.problems.append(Problem(("figures", k, "lines"), f"There is no picture called {name}."))
+                    message = f"There is no picture called {name}."
+                    self.problems.append(Problem(("figures", k, "lines"), "no_picture", message))
             if any(statement.word == "frame" for statement in figure.statements):
                 # the lines that can be used are drawn while another is being mended
                 figures[source.name] = figure
@@ -244,80 +199,80 @@ class Question:
             name = ""
             try:
                 name = canonical_name(part.gives, settings) if part.gives else ""
-                if name and not isinstance(part.answer, NumberAnswer | QuantityAnswer | FormulaAnswer):
+                if name and not part.answer.gives:
                     raise DrawError("gives", "Only a number, a quantity or a formula can be used in later parts.")
                 if name and (name in self.parameters.names or name in self.given):
                     raise DrawError("name_twice", f"{name} is taken already.")
             except DrawError as problem:
-                self.problems.append(Problem(("parts", k, "gives"), problem.message, 0, len(part.gives)))
+                found = Problem(("parts", k, "gives"), problem.code, problem.message, 0, len(part.gives))
+                self.problems.append(found)
                 name = ""
             self.given.append(name)
         return replace(settings, names=settings.names | {name for name in self.given if name})
 
     def make_checker(self, k: int, answer: Answer) -> Checker | None:
-        path: Path = ("parts", k, "answer")
-        if not isinstance(answer, BlanksAnswer):
-            checker, used = self.make_one(k, answer, path)
-            self.uses.append(used)
-            return checker
-        places, gaps = self.part_wordings[k].blanks, len(answer.gaps)
-        if places != gaps:
+        """The checker of part ``k``; None, with the problems noted, where its answer cannot be used."""
+        places, gaps = self.part_wordings[k].blanks, answer.gaps_in_text
+        if gaps is not None and places != gaps:
             message = f"The text has {places} place{'' if places == 1 else 's'} ___ for answers, and there are {gaps}."
-            self.problems.append(Problem(("parts", k, "wording"), message))
-        found = [self.make_one(k, gap.answer, (*path, "gaps", j, "answer")) for j, gap in enumerate(answer.gaps)]
+            self.problems.append(Problem(("parts", k, "wording"), "gaps", message))
+        found = [self.make_one(k, inner, ("parts", k, "answer", *path)) for path, inner in answer.inner()]
         self.uses.append(frozenset[str]().union(*(used for _, used in found)))
-        sound = all(checker is not None for checker, _ in found)
-        return checker_for(answer, self.settings) if sound else None
+        checkers = [checker for checker, _ in found]
+        if any(checker is None for checker in checkers):
+            return None
+        own = [inner is answer for _, inner in answer.inner()]
+        return checkers[0] if own == [True] else answer.checker(self.settings)
 
     def make_one(self, k: int, answer: Answer, path: Path) -> tuple[Checker | None, frozenset[str]]:
         """The checker of an answer in part ``k``, and the names of earlier answers that it uses."""
         nothing = frozenset[str]()
         try:
-            check_limits(getattr(answer, "limits", ()), self.settings)
+            checker = answer.checker(self.settings)
         except (NotationError, EvaluationError) as problem:
-            self.problems.append(Problem((*path, "limits"), f"This limit cannot be used: {problem.message}"))
+            self.problems.append(answer_problem(answer, path, problem))
             return None, nothing
-        try:
-            checker = checker_for(answer, self.settings)
-        except NotationError as problem:
-            field_name, text = self.blame(answer, problem)
-            self.problems.append(
-                Problem((*path, field_name), problem.message, min(problem.place, len(text)), problem.length)
-            )
-            return None, nothing
-        except EvaluationError as problem:
-            self.problems.append(Problem((*path, "key"), problem.message))
-            return None, nothing
-        if isinstance(answer, HotspotAnswer):
-            texts = [self.wording, self.part_wordings[k]]
-            if answer.figure not in {figure.name for figure in self.document.figures}:
-                self.problems.append(Problem((*path, "figure"), f"There is no figure called {answer.figure}."))
-            elif f"figure:{answer.figure}" not in {address for text in texts for address, _ in text.figures}:
-                message = f"Show the figure in the wording: `![what it shows](figure:{answer.figure})`."
-                self.problems.append(Problem((*path, "figure"), message))
-        used = nothing.union(*(self.names_of(text) for _, text in lines_of(answer)))
+        self.check_figures(k, answer, path)
+        lines = answer.lines()
+        used = nothing.union(*(self.names_of(text) for _, text in lines))
         carried = used & set(self.given[:k])
         if self.parameters.errors:
             return checker, carried
-        numeric = isinstance(answer, NumberAnswer | QuantityAnswer)
         known = self.parameters.definitions.keys() | {name for name in self.given[:k] if name}
-        unknown = used - known if numeric else used & set(self.given[k:]) - {""}
-        for field_name, text in lines_of(answer):
+        unknown = used - known if answer.numeric else used & set(self.given[k:]) - {""}
+        for field_name, text in lines:
             strange = sorted(unknown & self.names_of(text))
             if strange:
-                later = strange[0] in self.given
-                message = "is not known yet in this part" if later else "is not a parameter of this question"
-                place = max(0, text.find(strange[0]))
-                self.problems.append(Problem((*path, field_name), f"{strange[0]} {message}.", place, len(strange[0])))
+                self.problems.append(self.unknown_problem(strange[0], text, (*path, field_name)))
                 return None, carried
-        if not used & known and lines_of(answer):
+        if not used & known and lines:
             # the same in every draw: what stands against it is said at the key, and not draw by draw
             try:
                 checker.drawn({})
             except EvaluationError as problem:
-                self.problems.append(Problem((*path, "key"), problem.message))
+                self.problems.append(Problem((*path, "key"), problem.code, problem.message))
                 return None, carried
         return checker, carried
+
+    def unknown_problem(self, name: str, text: str, path: Path) -> Problem:
+        """A name in a line of an answer that nothing is known of there."""
+        place = max(0, text.find(name))
+        if name in self.given:
+            return Problem(path, "later", f"{name} is not known yet in this part.", place, len(name))
+        message = f"{name} is not a parameter of this question."
+        return Problem(path, "unknown_name", message, place, len(name), about=name)
+
+    def check_figures(self, k: int, answer: Answer, path: Path) -> None:
+        """The figures in which a part is answered are there, and the student sees them."""
+        shown = {address for text in (self.wording, self.part_wordings[k]) for address, _ in text.figures}
+        for field_name, name in answer.figures:
+            if name not in {figure.name for figure in self.document.figures}:
+                message = f"There is no figure called {name}."
+            elif f"figure:{name}" not in shown:
+                message = f"Show the figure in the wording: `![what it shows](figure:{name})`."
+            else:
+                continue
+            self.problems.append(Problem((*path, field_name), "no_figure", message))
 
     def column_units(self, name: str) -> dict[str, str]:
         """The units of the columns of a drawn row."""
@@ -336,7 +291,7 @@ class Question:
                     declared[column] = read_unit(unit)
             except NotationError as problem:
                 place = ("parameters", k, "unit")
-                self.doubts.append(Problem(place, problem.message, problem.place, problem.length))
+                self.doubts.append(Problem(place, problem.code, problem.message, problem.place, problem.length))
         if not declared:
             return
         self.measures = {name: Measure(unit, sure=not unit.offset) for name, unit in declared.items()}
@@ -354,23 +309,22 @@ class Question:
             try:
                 compared_units(condition.tree, self.measures)
             except UnitMismatch as mismatch:
-                self.problems.append(Problem(("conditions", row), mismatch.message))
+                self.problems.append(Problem(("conditions", row), "units", mismatch.message))
         for k, part in enumerate(self.document.parts):
             self.check_part_units(k, part)
 
     def check_part_units(self, k: int, part: Part) -> None:
-        answer = part.answer
+        if not part.answer.numeric:
+            return
         path: Path = ("parts", k, "answer", "key")
         unit: Unit | None = None
-        if isinstance(answer, QuantityAnswer):
-            unit, written = read_unit(answer.unit), answer.unit
-        elif isinstance(answer, NumberAnswer) and part.after:
+        written = part.answer.unit_beside(part.after)
+        if written:
             # words after the answer space are no unit, and that is no fault
             with suppress(NotationError):
-                unit, written = read_unit(part.after), part.after
-        if not isinstance(answer, NumberAnswer | QuantityAnswer):
-            return
-        found = self.measured(read_authored(answer.key, self.settings), path)
+                unit = read_unit(written)
+        key = part.answer.lines()[0][1]
+        found = self.measured(read_authored(key, self.settings), path)
         if unit is not None:
             label = self.document.labels[k].full or "The answer"
             self.compare_units(found, unit, written, path, label)
@@ -383,7 +337,7 @@ class Question:
         try:
             return measure(tree, self.measures)
         except UnitMismatch as mismatch:
-            self.problems.append(Problem(path, mismatch.message))
+            self.problems.append(Problem(path, "units", mismatch.message))
             return None
 
     def compare_units(self, found: Measure | None, unit: Unit, written: str, path: Path, what: str) -> None:
@@ -393,10 +347,10 @@ class Question:
             return
         if found.unit.dimension != unit.dimension:
             message = f"{what} comes out in {found.words()}, and not in {written}."
-            self.problems.append(Problem(path, message))
+            self.problems.append(Problem(path, "units", message))
         elif (found.unit.factor, found.unit.pi) != (unit.factor, unit.pi) and not unit.offset:
             message = f"{what} comes out in another unit than {written}: a factor is missing."
-            self.doubts.append(Problem(path, message))
+            self.doubts.append(Problem(path, "units", message))
 
     def computation(self, tree: Node) -> Computation:
         """A formula of one of the texts, made ready once for all draws."""
@@ -447,9 +401,9 @@ class Question:
             if isinstance(definition, Formula):
                 found += [(name, divisor) for divisor in differences_below(definition.tree)]
         for k, part in enumerate(self.document.parts):
-            if isinstance(part.answer, NumberAnswer | QuantityAnswer) and self.checkers[k] is not None:
+            if part.answer.numeric and self.checkers[k] is not None:
                 label = self.document.labels[k].full or "The answer"
-                tree = read_authored(part.answer.key, self.settings)
+                tree = read_authored(part.answer.lines()[0][1], self.settings)
                 found += [(label, divisor) for divisor in differences_below(tree)]
         return found
 
@@ -466,27 +420,6 @@ class Question:
         except NotationError:
             return frozenset()
 
-    def blame(self, answer: Answer, problem: NotationError) -> tuple[str, str]:
-        """Which field of an answer cannot be read."""
-        if isinstance(answer, QuantityAnswer):
-            try:
-                read_unit(answer.unit)
-            except NotationError as found:
-                if found.message == problem.message:
-                    return "unit", answer.unit
-        fields = lines_of(answer)
-        if isinstance(answer, ConditionsAnswer):
-            return ("key" if not answer.key.strip() else "relations"), ""
-        for name, text in fields:
-            try:
-                checker_for(answer.model_copy(update={"key": text} | NOTHING_MORE), self.settings)
-            except (NotationError, EvaluationError) as found:
-                if getattr(found, "message", "") == problem.message:
-                    return name, text
-        if isinstance(answer, HotspotAnswer):
-            return "regions", ""
-        return fields[0] if fields else ("accept", "")
-
     def drawing(self, key: str, revision: int) -> QuestionDrawing:
         """Draws of this question under an identity that is kept with it."""
         return QuestionDrawing(self, key, revision)
@@ -495,7 +428,7 @@ class Question:
 class QuestionDrawing:
     """The draws of one revision."""
 
-    def __init__(self, question: Question, key: str, revision: int) -> None:
+    def __init__(self, question: CompiledQuestion, key: str, revision: int) -> None:
         self.question = question
         self.drawing = Drawing(question.parameters, key, revision)
         self.key = stream_key(key, revision)

@@ -6,9 +6,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from ..draws import DrawError
-from .diagnostics import Warning, diagnose, pinned_draws
+from ..errors import CoreError
+from .diagnostics import Caution, diagnose, pinned_draws
 from .drawn import DrawnQuestion
-from .question import Problem, Question
+from .question import CompiledQuestion, Problem
 
 # So many draws are looked at before a question may be kept.
 LOOKED_AT = 8
@@ -25,10 +26,10 @@ class Soundness:
     drawn: list[DrawnQuestion] = field(default_factory=list)
     # pinned draws, each with what has broken it
     pinned: list[tuple[DrawnQuestion, list[str]]] = field(default_factory=list)
-    warnings: list[Warning] = field(default_factory=list)
+    warnings: list[Caution] = field(default_factory=list)
 
     @property
-    def fatal(self) -> list[Warning]:
+    def fatal(self) -> list[Caution]:
         """The warnings that keep the question from being used."""
         return [warning for warning in self.warnings if warning.code in FATAL]
 
@@ -49,15 +50,15 @@ class Soundness:
         return [*(each.message for each in self.problems), *(each.message for each in self.fatal), *pins]
 
 
-class Unsound(ValueError):
+class Unsound(CoreError, ValueError):
     """A question that may not be kept, with the reasons in words."""
 
     def __init__(self, reasons: list[str]) -> None:
-        super().__init__(" ".join(reasons))
+        super().__init__("unsound", " ".join(reasons))
         self.reasons = reasons
 
 
-def soundness(question: Question, key: str, revision: int, further: Iterable[int] = ()) -> Soundness:
+def soundness(question: CompiledQuestion, key: str, revision: int, further: Iterable[int] = ()) -> Soundness:
     """What the first draws, the pinned ones and further ones that are asked for say of a question.
 
     ``key`` is the identity under which the draws are made, ``revision`` the number that it would be kept as.

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from ..algebra import Exact, approximate, compare
-from ..answers import DrawnAnswer, DrawnNumber, DrawnQuantity
+from ..answers import DrawnAnswer
 from ..draws import DrawError
 from ..notation import line
-from .diagnostics import Warning, diagnose
+from .diagnostics import Caution, diagnose
 from .drawn import DrawnQuestion
 from .question import QuestionDrawing
 
@@ -45,7 +45,7 @@ class Survey:
 
     drawn: int
     spreads: tuple[Spread, ...] = ()
-    warnings: tuple[Warning, ...] = ()
+    warnings: tuple[Caution, ...] = ()
     stopped: str = ""
     failures: tuple[tuple[int, str], ...] = field(default=())
 
@@ -72,7 +72,7 @@ def survey(drawing: QuestionDrawing, count: int = SURVEYED) -> Survey:
 
 def numeric(answer: DrawnAnswer | None) -> list[tuple[DrawnAnswer, Exact]]:
     """The answer with its key when that is a number."""
-    return [(answer, answer.key)] if isinstance(answer, DrawnNumber | DrawnQuantity) else []
+    return [(answer, answer.number.key)] if answer is not None and answer.number is not None else []
 
 
 def spread(part: int, found: Sequence[tuple[int, DrawnAnswer, Exact]]) -> Spread:

@@ -154,9 +154,11 @@ UNCLOSED = (
 class TextProblem:
     """A maths span that cannot be used, and where in the text it stands."""
 
+    code: str
     message: str
     place: int
     length: int
+    about: str = ""
 
 
 class QuestionText:
@@ -173,7 +175,7 @@ class QuestionText:
         self.problems: list[TextProblem] = []
         # dollar signs that look as if they began maths
         self.doubts = [
-            TextProblem(UNCLOSED, max(0, source.find(left.partition(BLANK_SIGN)[0])), 1)
+            TextProblem("unclosed", UNCLOSED, max(0, source.find(left.partition(BLANK_SIGN)[0])), 1)
             for left in env.get("unclosed", [])
         ]
         # the figures and pictures in their order: ``figure:name``, and what is said that they show
@@ -183,10 +185,10 @@ class QuestionText:
             place = max(0, source.find(address))
             if not address.startswith((FIGURE, PICTURE)):
                 message = "Only what belongs to the question can be shown: `![what it shows](figure:name)`."
-                self.problems.append(TextProblem(message, place, len(address)))
+                self.problems.append(TextProblem("picture", message, place, len(address)))
             elif not image.content.strip():
                 message = "Say between the square brackets what the figure shows, for those who cannot see it."
-                self.problems.append(TextProblem(message, place, len(address)))
+                self.problems.append(TextProblem("picture", message, place, len(address)))
             self.figures.append((address, image.children or []))
         search_from = 0
         for content in self.spans(self.tokens):
@@ -195,7 +197,7 @@ class QuestionText:
             try:
                 self.trees[content] = read(content, settings)
             except NotationError as problem:
-                self.problems.append(TextProblem(problem.message, place + problem.place, problem.length))
+                self.problems.append(TextProblem(problem.code, problem.message, place + problem.place, problem.length))
 
     def spans(self, tokens: Sequence[Token]) -> list[str]:
         found: list[str] = []

@@ -8,13 +8,17 @@ from copy import deepcopy
 from typing import Any, Literal
 
 from ..answers import read_rubric
+from ..errors import CoreError
 from .identities import identified, members_of
 
 FORMAT: Literal["vorlage-question-2"] = "vorlage-question-2"
 
 
-class UnknownFormat(ValueError):
+class UnknownFormat(CoreError, ValueError):
     """A document of a format that this version does not read."""
+
+    def __init__(self, message: str) -> None:
+        super().__init__("unknown_format", message)
 
 
 def filing_apart(raw: dict[str, Any]) -> dict[str, Any]:

@@ -22,7 +22,7 @@ from ..formulas import (
     Goal,
     Matching,
     Search,
-    Unusable,
+    VaryingError,
     found_numbers,
     given_answer,
     list_formulas,
@@ -88,10 +88,10 @@ class Offer:
 
 
 def propose(text: str, answer: str, settings: Settings = Settings()) -> Proposal:  # noqa: B008 (frozen)
-    """How a fixed question with its answer could vary. Raises ``Unusable`` with what to do about it."""
+    """How a fixed question with its answer could vary. Raises ``VaryingError`` with what to do about it."""
     numbers = found_numbers(text, settings.decimal_mark)
     if not numbers:
-        raise Unusable("There is no number in this question that could vary.")
+        raise VaryingError("There is no number in this question that could vary.")
     goal = given_answer(answer, settings.decimal_mark)
     formulas = offered(offers(text, numbers, goal), numbers, goal)
     note = ""

@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from fractions import Fraction
 
 from ..algebra import Compiled, EvaluationError, approximate, stripped
-from ..answers import DrawnQuantity
 from ..notation import (
     Constant,
     Drawn,
@@ -118,13 +117,10 @@ def in_another_form(item: DrawnQuestion, part: int, end: Node) -> str:
     """What is said when a solution ends in the right value, but not as the answer has to be written."""
     answer = item.answers[part]
     plain = stripped(end)
-    if answer is None or isinstance(plain, Quantity) or item.question.document.parts[part].answer.kind == "blanks":
+    if answer is None or isinstance(plain, Quantity) or answer.specification is None:
         return ""
     written = line(plain)
-    response = f"{written} {answer.checker.answer.unit}" if isinstance(answer, DrawnQuantity) else written
-    if not hasattr(answer, "checker"):
-        return ""
-    verdict = answer.check(response)
+    verdict = answer.check(answer.written_out(plain))
     if verdict.code not in {"written", "form"} or verdict.outcome == "right":
         return ""
     wanted = verdict.feedback[0] if verdict.feedback else ""

@@ -1,26 +1,9 @@
-"""Pages that belong to no station: the jump field, and what is said when something is missing."""
+"""What is said when something is missing, or goes wrong."""
 
 from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_GET
-
-from vorlage.web.accounts.permissions import member
-from vorlage.web.papers.models import Test
-from vorlage.web.questions.models import Question
-
-SHOWN = 6
-
-
-@member
-@require_GET
-def jump(request: HttpRequest) -> HttpResponse:
-    """Questions and tests whose names hold what was typed."""
-    text = request.GET.get("jump", "").strip()
-    questions = Question.objects.of(request.membership).listed().search(text)[:SHOWN] if text else []
-    tests = Test.objects.of(request.membership).named(text)[:SHOWN] if text else []
-    return render(request, "design/jump.html", {"questions": questions, "tests": tests, "text": text})
 
 
 def page(request: HttpRequest, status: int, title: str, message: str) -> HttpResponse:

@@ -19,7 +19,7 @@ from typing import Any
 from django.db import connection, models, transaction
 from django.utils import timezone
 
-from vorlage.web.accounts.models import User
+from vorlage.web.people.models import User
 
 # The classes of the locks in the database: of a job by its number, and of every worker that lives.
 JOB_LOCK, WORKER_LOCK = 7001, 7002

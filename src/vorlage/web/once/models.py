@@ -14,7 +14,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.utils import timezone
 
-from vorlage.web.accounts.models import User
+from vorlage.web.people.models import User
 
 # What is sent twice is sent again within this time, or meant anew.
 REMEMBERED = timedelta(days=1)

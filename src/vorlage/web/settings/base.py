@@ -16,12 +16,15 @@ INSTALLED_APPS = [
     "allauth",
     "allauth.account",
     "vorlage.web.design",
-    "vorlage.web.accounts",
+    "vorlage.web.once",
     "vorlage.web.files",
     "vorlage.web.jobs",
-    "vorlage.web.once",
-    "vorlage.web.questions",
-    "vorlage.web.papers",
+    "vorlage.web.people",
+    "vorlage.web.bank",
+    "vorlage.web.desk",
+    "vorlage.web.plans",
+    "vorlage.web.forms",
+    "vorlage.web.find",
 ]
 
 MIDDLEWARE = [
@@ -37,7 +40,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "allauth.account.middleware.AccountMiddleware",
-    "vorlage.web.accounts.middleware.MembershipMiddleware",
+    "vorlage.web.people.middleware.MembershipMiddleware",
 ]
 
 ROOT_URLCONF = "vorlage.web.urls"
@@ -58,7 +61,7 @@ TEMPLATES = [
     },
 ]
 
-AUTH_USER_MODEL = "accounts.User"
+AUTH_USER_MODEL = "people.User"
 AUTHENTICATION_BACKENDS = ["allauth.account.auth_backends.AuthenticationBackend"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
@@ -71,8 +74,8 @@ ACCOUNT_LOGIN_METHODS = {"email"}
 ACCOUNT_SIGNUP_FIELDS = ["email*", "password1*"]
 ACCOUNT_EMAIL_VERIFICATION = "none"
 ACCOUNT_RATE_LIMITS = {"login": "30/m/ip", "login_failed": "10/m/ip,5/5m/key"}
-ACCOUNT_ADAPTER = "vorlage.web.accounts.forms.AccountAdapter"
-ACCOUNT_FORMS = {"login": "vorlage.web.accounts.forms.SignInForm"}
+ACCOUNT_ADAPTER = "vorlage.web.people.forms.AccountAdapter"
+ACCOUNT_FORMS = {"login": "vorlage.web.people.forms.SignInForm"}
 LOGIN_URL = "account_login"
 LOGIN_REDIRECT_URL = "home"
 ACCOUNT_LOGOUT_REDIRECT_URL = "account_login"

@@ -18,14 +18,6 @@ document.addEventListener("htmx:configRequest", (event) => {
 });
 document.addEventListener("submit", (event) => { if (event.target.matches("[data-ends]")) { ended = true; } });
 
-// a part shows what its kind of answer needs; what was typed for another kind waits
-document.addEventListener("change", (event) => {
-  if (!event.target.matches("[data-kind-choice]")) { return; }
-  const part = event.target.closest(".part-fields");
-  part.dataset.kind = event.target.value;
-  part.querySelector("[data-key]").placeholder = event.target.selectedOptions[0].dataset.hint;
-});
-
 // a kept rubric is taken into the field
 document.addEventListener("change", (event) => {
   if (!event.target.matches("[data-rubric]") || !event.target.value) { return; }
@@ -35,12 +27,13 @@ document.addEventListener("change", (event) => {
   touch();
 });
 
-// so does a gap
+// a gap shows what its kind of answer needs
 document.addEventListener("change", (event) => {
   if (!event.target.matches("[data-gap-kind]")) { return; }
   const row = event.target.closest(".gap-row");
   const hints = event.target.selectedOptions[0].dataset;
-  row.dataset.gap = event.target.value;
+  row.classList.toggle("has-unit", "unit" in hints);
+  row.classList.toggle("has-more", Boolean(hints.moreHint));
   row.querySelector("[name$=-key]").placeholder = hints.keyHint;
   row.querySelector("[name$=-more]").placeholder = hints.moreHint;
 });
@@ -351,7 +344,7 @@ document.addEventListener("click", (event) => {
   if (!button) { return; }
   const part = button.closest(".part-fields");
   part.querySelector("[data-key]").value = button.dataset.takeKey;
-  const unit = part.querySelector(part.dataset.kind === "quantity" ? "[name$='-unit']" : "[name$='-after']");
+  const unit = part.querySelector("[name$='-unit']") || part.querySelector("[name$='-after']");
   if (button.dataset.takeUnit) { unit.value = button.dataset.takeUnit; }
   button.remove();
   touch();
@@ -407,7 +400,7 @@ document.addEventListener("paste", (event) => {
 function askedPart() {
   const chosen = document.getElementById("try-part");
   const part = document.querySelectorAll("#parts .part-fields")[Number(chosen ? chosen.value : 0)];
-  return part && part.dataset.kind === "hotspot" ? part : null;
+  return part && part.querySelector("[data-pointed]") ? part : null;
 }
 document.addEventListener("pointerover", (event) => {
   const figure = event.target.closest && event.target.closest("#sheet svg.figure");

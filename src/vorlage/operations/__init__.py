@@ -1,0 +1,1 @@
+"""What runs around the application: its database cluster, starting it, the demo, the tests, fuzzing."""

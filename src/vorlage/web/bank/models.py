@@ -1,0 +1,257 @@
+"""Questions and their immutable revisions."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import asdict
+from decimal import Decimal
+from functools import cached_property
+from typing import Any
+
+from django.contrib.postgres.fields import ArrayField
+from django.contrib.postgres.indexes import GinIndex
+from django.db import models, transaction
+
+from vorlage.core.answers import plain_marks
+from vorlage.core.questions import (
+    CompiledQuestion,
+    Filing,
+    Problem,
+    QuestionDocument,
+    Unsound,
+    adopted,
+    facts,
+    load_document,
+    says_the_same,
+    soundness,
+)
+from vorlage.web.files.models import Stored
+from vorlage.web.people.models import Department, Membership, User
+
+
+class MarksField(models.DecimalField):
+    """Marks with two decimal places at most; read without zeros at the end."""
+
+    def __init__(self, **options: Any) -> None:
+        super().__init__(**{"max_digits": 7, "decimal_places": 2, **options})
+
+    def from_db_value(self, value: Decimal | None, *rest: Any) -> Decimal | None:
+        return None if value is None else plain_marks(value)
+
+
+class QuestionQuerySet(models.QuerySet["Question"]):
+    def of(self, membership: Membership) -> QuestionQuerySet:
+        """The questions of the department that a member works in."""
+        return self.filter(department=membership.department_id)
+
+    def listed(self) -> QuestionQuerySet:
+        """With all that a list shows of them, in one query, and without their documents."""
+        return self.select_related("current").defer("search_text", "current__document")
+
+    def search(self, text: str) -> QuestionQuerySet:
+        """Questions that hold every word, in title, topic, wording or note, wherever they are filed."""
+        found = self
+        for word in text.lower().split()[:8]:
+            found = found.filter(search_text__contains=word)
+        return found
+
+
+class Question(models.Model):
+    """A question of a department, and where it is filed; what it says is in its revisions."""
+
+    department = models.ForeignKey(Department, on_delete=models.PROTECT, related_name="questions")
+    # the identity under which draws are made, kept for ever
+    key = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
+    subject = models.CharField(max_length=20)
+    topic = models.CharField(max_length=100, blank=True)
+    level = models.PositiveSmallIntegerField()
+    # the newest revision; null only while the first one is being stored
+    current = models.OneToOneField("Revision", on_delete=models.PROTECT, null=True, related_name="+")
+    # what it is found by as it now stands: its filing, and the words of its newest revision
+    search_text = models.TextField()
+    created = models.DateTimeField(auto_now_add=True)
+    changed = models.DateTimeField(auto_now=True)
+
+    objects = QuestionQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["-changed", "-pk"]
+        indexes = [
+            models.Index(fields=["department", "-changed", "-id"], name="questions_of_department"),
+            GinIndex(fields=["search_text"], opclasses=["gin_trgm_ops"], name="questions_search"),
+        ]
+
+    def __str__(self) -> str:
+        return self.title
+
+    @property
+    def title(self) -> str:
+        """What it is called now."""
+        return self.current.title if self.current else ""
+
+    @property
+    def latest(self) -> int:
+        """The number of its newest revision; 0 when it has none yet."""
+        return self.current.number if self.current else 0
+
+    @property
+    def filing(self) -> Filing:
+        return Filing(subject=self.subject, topic=self.topic, level=self.level)
+
+    @staticmethod
+    @transaction.atomic
+    def save_revision(
+        department: Department,
+        author: User,
+        document: QuestionDocument,
+        filing: Filing = Filing(),  # noqa: B008 (frozen)
+        question: Question | None = None,
+        key: uuid.UUID | None = None,
+        note: str = "",
+    ) -> Revision:
+        """Keep a document as a new revision of a question, or as the first of a new one, and file the question.
+
+        ``key`` is the identity under which a new question's draws were already looked at. Raises ``Unsound`` for a
+        question that may not be kept: this is the only way in which a revision is stored.
+        """
+        if question is not None:
+            question = Question.objects.select_for_update(of=("self",)).select_related("current").get(pk=question.pk)
+        else:
+            taken = key is None or Question.objects.filter(key=key).exists()
+            question = Question(department=department, key=uuid.uuid4() if taken else key)
+        number = question.latest + 1
+        if question.current is not None:
+            document = joined(document, question.current)
+        compiled = CompiledQuestion(document)
+        judged = soundness(compiled, str(question.key), number)
+        judged.problems += Picture.missing(department, document)
+        if not judged.sound:
+            raise Unsound(judged.reasons)
+        question.file_under(filing, document)
+        revision = Revision.objects.create(
+            question=question,
+            number=number,
+            document=document.model_dump(mode="json"),
+            author=author,
+            note=note[:200],
+            **asdict(facts(judged.drawn[0])),
+        )
+        Question.objects.filter(pk=question.pk).update(current=revision)
+        question.current = revision
+        return revision
+
+    def file_under(self, filing: Filing, document: QuestionDocument | None = None) -> None:
+        """File the question, which says what the document says or else what its newest revision does."""
+        document = document or load_document(self.current.document)
+        self.subject, self.topic, self.level = filing.subject, filing.topic, filing.level
+        self.search_text = search_text(document, filing)
+        self.save()
+
+
+def joined(document: QuestionDocument, earlier: Revision) -> QuestionDocument:
+    """A document that comes from elsewhere, with the identities of the revision before for what it still has.
+
+    One from the desk has them already.
+    """
+    before = load_document(earlier.document)
+    if {part.id for part in document.parts} & {part.id for part in before.parts}:
+        return document
+    return load_document(adopted(document.model_dump(mode="json"), before.model_dump(mode="json")))
+
+
+def search_text(document: QuestionDocument, filing: Filing) -> str:
+    """Everything of a question that somebody may search for, in lower case."""
+    pieces = [document.title, filing.topic, filing.subject, document.wording, document.note]
+    pieces += [part.wording for part in document.parts]
+    return "\n".join(piece for piece in pieces if piece).lower()
+
+
+class Revision(models.Model):
+    """One state of a question and what is true of it; never changed once written."""
+
+    question = models.ForeignKey(Question, on_delete=models.PROTECT, related_name="revisions")
+    number = models.PositiveIntegerField()
+    document = models.JSONField()
+    title = models.CharField(max_length=200)
+    marks = MarksField()
+    # the kinds of its answers, each once
+    kinds = ArrayField(models.CharField(max_length=20))
+    # of every part: identity, label, kind, marks
+    parts = models.JSONField()
+    # how many different draws there are; null when they are too many to list
+    draws = models.BigIntegerField(null=True)
+    # what it asks, with the numbers of the first draw, as HTML
+    sheet = models.TextField()
+    author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    note = models.CharField(max_length=200, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["question", "-number"]
+        constraints = [models.UniqueConstraint(fields=["question", "number"], name="one_revision_a_number")]
+
+    def __str__(self) -> str:
+        return f"{self.title} (revision {self.number})"
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        if self.pk is not None:
+            raise TypeError("A revision is never changed.")
+        super().save(*args, **kwargs)
+
+    def holds(self, document: QuestionDocument) -> bool:
+        """Whether this is what it says."""
+        return says_the_same(self.document, document.model_dump(mode="json"))
+
+    @cached_property
+    def compiled(self) -> CompiledQuestion:
+        """The question, ready to be drawn."""
+        return CompiledQuestion(load_document(self.document))
+
+
+class Picture(models.Model):
+    """An uploaded picture; questions know it by the hash of its content."""
+
+    department = models.ForeignKey(Department, on_delete=models.CASCADE, related_name="pictures")
+    file = models.ForeignKey(Stored, on_delete=models.PROTECT, related_name="+")
+    media_type = models.CharField(max_length=20)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    added = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["department", "file"], name="one_picture_of_a_content")]
+
+    def __str__(self) -> str:
+        return f"Picture {self.file_id[:8]}"
+
+    @staticmethod
+    def missing(department: Department, document: QuestionDocument) -> list[Problem]:
+        """The pictures that a document speaks of and the department does not have."""
+        digests = [source.digest for source in document.pictures]
+        held = set(Picture.objects.filter(department=department, file__in=digests).values_list("file", flat=True))
+        return [
+            Problem(
+                ("pictures", k, "digest"),
+                "no_picture",
+                f"The picture “{source.name}” is not there any more. Add it again.",
+            )
+            for k, source in enumerate(document.pictures)
+            if source.digest not in held
+        ]
+
+
+class Rubric(models.Model):
+    """A rubric that a department keeps, to be used in many questions."""
+
+    department = models.ForeignKey(Department, on_delete=models.CASCADE, related_name="rubrics")
+    name = models.CharField(max_length=100)
+    # its lines, as they are typed on the desk
+    text = models.TextField()
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["department", "name"], name="one_rubric_of_a_name")]
+
+    def __str__(self) -> str:
+        return self.name

@@ -1,0 +1,23 @@
+"""Pictures that questions show."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponseBase
+from django.shortcuts import get_object_or_404
+from django.views.decorators.http import require_GET
+
+from vorlage.web.files.responses import sent
+from vorlage.web.people.permissions import member
+
+from .models import Picture
+
+
+@member
+@require_GET
+def picture(request: HttpRequest, digest: str) -> HttpResponseBase:
+    """The content of a picture of one's own department; a hash never changes what it stands for."""
+    held = Picture.objects.select_related("file").filter(department=request.membership.department)
+    found = get_object_or_404(held, file=digest)
+    response = sent(request, found.file, found.media_type)
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response

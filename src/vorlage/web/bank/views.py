@@ -1,0 +1,118 @@
+"""The list of questions, ready ones to start from, and what each revision changed."""
+
+from __future__ import annotations
+
+import difflib
+import re
+from functools import cache
+
+from django.core.paginator import Paginator
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.utils.safestring import SafeString
+from django.views.decorators.http import require_GET
+
+from vorlage.core.questions import CompiledQuestion, Difference, differences, load_document
+from vorlage.library import Ready, ready_questions
+from vorlage.web.design.asking import chosen_number
+from vorlage.web.people.permissions import author, member
+
+from .markup import safe
+from .models import Question
+
+PAGE = 24
+SUBJECTS = [(name, name.capitalize()) for name in ("mathematics", "physics", "chemistry")]
+
+
+@member
+@require_GET
+def questions(request: HttpRequest) -> HttpResponse:
+    """The department's questions, found by words and narrowed by subject."""
+    text, subject = request.GET.get("search", ""), request.GET.get("subject", "")
+    found = Question.objects.of(request.membership).listed().search(text)
+    if subject in dict(SUBJECTS):
+        found = found.filter(subject=subject)
+    page = Paginator(found, PAGE).get_page(request.GET.get("page"))
+    context = {
+        "page": page,
+        "sheets": [(question, safe(question.current.sheet)) for question in page.object_list],
+        "search": text,
+        "subject": subject,
+        "subjects": SUBJECTS,
+    }
+    template = "bank/_results.html" if request.htmx and not request.htmx.boosted else "bank/list.html"
+    return render(request, template, context)
+
+
+# the desk
+
+
+def question_of(request: HttpRequest, pk: int) -> Question:
+    """A question of one's department with its newest revision."""
+    return get_object_or_404(Question.objects.of(request.membership).select_related("current__author"), pk=pk)
+
+
+@author
+@require_GET
+def gallery(request: HttpRequest) -> HttpResponse:
+    """Ready questions to start from, by subject and topic."""
+    subject = request.GET.get("subject", "")
+    wanted = [each for each in ready_questions().values() if subject in {"", each.filing.subject}]
+    topics: dict[str, list[tuple[Ready, SafeString]]] = {}
+    for each in wanted:
+        topics.setdefault(each.filing.topic, []).append((each, first_draw(each)))
+    context = {"topics": topics, "count": len(wanted), "subjects": SUBJECTS, "subject": subject}
+    return render(request, "bank/gallery.html", context)
+
+
+def load_gallery() -> None:
+    """Draw every ready question now; otherwise whoever looks at them first waits for it."""
+    for each in ready_questions().values():
+        first_draw(each)
+
+
+@cache
+def first_draw(ready: Ready) -> SafeString:
+    """What a ready question asks, in its first draw."""
+    drawn = CompiledQuestion(ready.document).drawing(ready.name, 1).draw(1)
+    texts = [drawn.question.wording, *drawn.question.part_wordings[:1]]
+    return safe("".join(drawn.html(text) for text in texts))
+
+
+@member
+@require_GET
+def history(request: HttpRequest, pk: int) -> HttpResponse:
+    """The revisions of a question, and what each changed."""
+    found = question_of(request, pk)
+    revisions = list(found.revisions.select_related("author").order_by("-number"))
+    entries = []
+    for newer, older in zip(revisions, [*revisions[1:], None]):
+        changes = []
+        if older is not None:
+            changes = differences(load_document(older.document), load_document(newer.document))
+        entries.append((newer, [(change, *marked(change)) for change in changes]))
+    numbers = {revision.number: revision for revision in revisions}
+    asked = [request.GET.get(name, "") for name in ("from", "to")]
+    chosen = [numbers.get(chosen_number(text)) for text in asked]
+    comparison = None
+    if chosen[0] is not None and chosen[1] is not None:
+        old, new = (load_document(revision.document) for revision in chosen if revision is not None)
+        comparison = [(change, *marked(change)) for change in differences(old, new)]
+    compared = [revision.number if revision else 0 for revision in chosen]
+    if comparison is None and len(revisions) > 1:
+        compared = [revisions[1].number, revisions[0].number]
+    context = {"question": found, "entries": entries, "comparison": comparison, "compared": compared}
+    return render(request, "bank/history.html", context)
+
+
+def marked(change: Difference) -> tuple[list[tuple[str, bool]], list[tuple[str, bool]]]:
+    """The words before and after, each with whether it changed."""
+    old, new = (re.findall(r"\s+|\w+|[^\w\s]", text or "") for text in (change.before, change.after))
+    before: list[tuple[str, bool]] = []
+    after: list[tuple[str, bool]] = []
+    for kind, a, b, c, d in difflib.SequenceMatcher(None, old, new, autojunk=False).get_opcodes():
+        if a < b:
+            before.append(("".join(old[a:b]), kind != "equal"))
+        if c < d:
+            after.append(("".join(new[c:d]), kind != "equal"))
+    return before, after

@@ -1,0 +1,1 @@
+"""The question desk: editing a question, and nothing else."""

@@ -1,0 +1,216 @@
+"""The part of the desk that depends on the kind of answer: a form made of what the kind asks for."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cache
+from typing import Any
+
+from django import forms
+from django.forms.boundfield import BoundField
+from django.utils.safestring import SafeString
+
+from vorlage.core.answers import GAP_KINDS, KINDS, Asked, Input, Kind
+
+from .rows import PartRow
+from .typed import member_of
+from .uids import new_uid
+
+
+def django_field(entry: Input) -> forms.Field:
+    """The form field of an input, with its limit and its help."""
+    attributes: dict[str, Any] = {"class": classes(entry)}
+    if entry.example:
+        attributes["placeholder"] = entry.example
+    if entry.help:
+        attributes["title"] = entry.help
+    if entry.words and entry.way != "tick":
+        attributes["aria-label"] = entry.words
+    if entry.maths or entry.mono:
+        attributes["spellcheck"] = "false"
+    if entry.maths:
+        attributes |= {"data-maths": True, "autocapitalize": "off"}
+    if entry.name == "key":
+        attributes["data-key"] = True
+    match entry.way:
+        case "lines":
+            return forms.CharField(required=False, widget=forms.Textarea(attributes | {"rows": False, "cols": False}))
+        case "choice":
+            return forms.ChoiceField(required=False, choices=entry.choices, widget=forms.Select(attributes))
+        case "tick":
+            return forms.BooleanField(required=False, widget=forms.CheckboxInput(attributes))
+        case "hidden":
+            return forms.CharField(required=False, widget=forms.HiddenInput)
+    if entry.width == "tiny" and (entry.default or entry.example).isdecimal():
+        attributes["inputmode"] = "numeric"
+    return forms.CharField(required=False, max_length=entry.longest, widget=forms.TextInput(attributes))
+
+
+def classes(entry: Input) -> str:
+    kinds = {"choice": "form-select", "tick": "form-check-input"}
+    mono = ["mono"] if entry.maths or entry.mono else []
+    width = {"short": ["short"], "tiny": ["marks"]}.get(entry.width, [])
+    return " ".join([kinds.get(entry.way, "form-control"), *mono, *width])
+
+
+class InputForm(forms.Form):
+    """A form whose inputs are called as the desk calls them."""
+
+    use_required_attribute = False
+
+    def __init__(self, stem: str, typed: Mapping[str, Any]) -> None:
+        super().__init__(prefix=stem, auto_id="%s", initial=dict(typed))
+
+
+@cache
+def form_class(entries: tuple[Input, ...]) -> type[InputForm]:
+    """The form of these inputs."""
+    made = {entry.name: django_field(entry) for entry in entries if not entry.is_list and entry.way != "ticks"}
+    return type("AnswerForm", (InputForm,), made)
+
+
+@dataclass(frozen=True)
+class Cell:
+    """An input where it stands; ``described`` is where the messages about it are."""
+
+    entry: Input
+    bound: BoundField | None = None
+    described: str = ""
+    # of ticks: value, words, whether it is on
+    ticks: list[tuple[str, str, bool]] = field(default_factory=list)
+    # of a list: its rows
+    rows: list[AnswerRow] = field(default_factory=list)
+
+    @property
+    def widget(self) -> SafeString:
+        """Its markup."""
+        if self.bound is None:
+            return SafeString()
+        described = {"aria-describedby": self.described} if self.described else {}
+        return self.bound.as_widget(attrs=described)
+
+
+@dataclass(frozen=True)
+class AnswerRow:
+    """A row of a list: its identity and the inputs in it."""
+
+    uid: str
+    member: str
+    cells: list[Cell] = field(default_factory=list)
+    # of a gap: what stands in its columns, and its kind
+    shown: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def kind(self) -> Kind:
+        """The kind of a gap."""
+        return GAP_KINDS.get(self.shown.get("kind", ""), KINDS["number"])
+
+
+@dataclass(frozen=True)
+class Line:
+    """A label and the inputs behind it."""
+
+    label: str
+    cells: list[Cell]
+
+    @property
+    def note(self) -> str:
+        return next((cell.entry.note for cell in self.cells if cell.entry.note), "")
+
+    @property
+    def first(self) -> Cell:
+        return self.cells[0]
+
+
+@dataclass(frozen=True)
+class AnswerFields:
+    """All that is asked for the answer of a part, in its places."""
+
+    row: PartRow
+    answer: list[Line]
+    accepted: list[Cell]
+    more: list[Line]
+    # what waits until the part turns back, as JSON
+    waiting: str
+
+    @property
+    def kind(self) -> Kind:
+        return self.row.answer_kind
+
+    @property
+    def marked(self) -> bool:
+        return self.kind.document.marked
+
+    @property
+    def pointed(self) -> bool:
+        return self.kind.document.pointed
+
+    @property
+    def gives(self) -> bool:
+        return self.kind.document.gives
+
+    @property
+    def has_more(self) -> bool:
+        """Whether anything stands in what is folded away."""
+        entries = (cell.entry for line in self.more for cell in line.cells)
+        return bool(self.row.gives) or any(entry.filled(self.row.typed) for entry in entries)
+
+
+def answer_fields(row: PartRow) -> AnswerFields:
+    """What the kind of a part's answer asks for, with what is typed in it."""
+    kind = row.answer_kind
+    defaults = {entry.name: entry.default for entry in kind.inputs}
+    form = form_class(kind.inputs)(f"part-{row.uid}", defaults | row.typed)
+    places: dict[str, list[Line]] = {"answer": [], "accepted": [], "more": []}
+    for asked in kind.asked:
+        add_lines(places[asked.place], asked, form, row)
+    rest = {name: value for name, value in row.typed.items() if name not in kind.names}
+    accepted = [cell for line in places["accepted"] for cell in line.cells]
+    return AnswerFields(row, places["answer"], accepted, places["more"], json.dumps(rest) if rest else "")
+
+
+def add_lines(lines: list[Line], asked: Asked, form: InputForm, row: PartRow) -> None:
+    """Put the inputs of a field into lines: one with a label begins a line, another stands beside the one before."""
+    for entry in asked.inputs:
+        place = "more" if asked.place == "more" else "key"
+        cell = cell_of(entry, form, row, f"message-part-{row.uid}-{place}")
+        if entry.label or not lines:
+            lines.append(Line(entry.label, [cell]))
+        else:
+            lines[-1].cells.append(cell)
+
+
+def cell_of(entry: Input, form: InputForm, row: PartRow, described: str) -> Cell:
+    typed = row.typed.get(entry.name)
+    if entry.is_list:
+        rows = typed if isinstance(typed, list) else []
+        return Cell(entry, rows=[row_of(entry, each) for each in rows])
+    if entry.way == "ticks":
+        return Cell(entry, ticks=ticks(entry, str(typed or "")))
+    return Cell(entry, form[entry.name], "" if entry.way == "hidden" else described)
+
+
+def ticks(entry: Input, typed: str) -> list[tuple[str, str, bool]]:
+    """(value, words, whether it is on), those that are on first and in their order."""
+    words = dict(entry.choices)
+    chosen = {value.partition("|")[0]: value for value in typed.splitlines()}
+    on = [(value, words[name], True) for name, value in chosen.items() if name in words]
+    return on + [(name, said, False) for name, said in entry.choices if name not in chosen]
+
+
+def row_of(entry: Input, row: Mapping[str, str]) -> AnswerRow:
+    """A row of a list, ready to be shown."""
+    uid, member = row.get("id") or new_uid(), member_of(entry)
+    if entry.way == "gaps":
+        return AnswerRow(uid, member, shown=row)
+    form = form_class(entry.columns)(f"{member}-{uid}", row)
+    return AnswerRow(uid, member, [Cell(column, form[column.name]) for column in entry.columns], row)
+
+
+def new_row(kind: str, name: str) -> tuple[Input, AnswerRow] | None:
+    """An empty row of a list that a kind has; None where it has no such list."""
+    entries = KINDS[kind].inputs if kind in KINDS else ()
+    entry = next((each for each in entries if each.name == name and each.is_list), None)
+    return None if entry is None else (entry, row_of(entry, {}))

@@ -1,0 +1,10 @@
+from django.apps import AppConfig
+
+
+class DeskConfig(AppConfig):
+    name = "vorlage.web.desk"
+    label = "desk"
+
+    def ready(self) -> None:
+        """What it shows on the pages of others is put there."""
+        from . import slots  # noqa: F401

@@ -1,0 +1,115 @@
+"""The page on which a fixed question becomes a varying one."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils.safestring import SafeString
+from django.views.decorators.http import require_GET, require_POST
+
+from vorlage.core.algebra import to_fraction
+from vorlage.core.notation import line, literal, substitute
+from vorlage.core.questions import FoundFormula, Proposal, VaryingError, keeping_sign, propose, read_named, varied
+from vorlage.web.people.permissions import author
+
+from .form import Desk
+from .formulas import markup
+from .models import Draft
+from .rows import ConditionRow, ParameterRow, PartRow
+
+MOST = 4000
+
+
+@author
+@require_GET
+def from_fixed(request: HttpRequest) -> HttpResponse:
+    return render(request, "desk/from_fixed.html", {"text": "", "answer": ""})
+
+
+@author
+@require_POST
+def look_for_numbers(request: HttpRequest) -> HttpResponse:
+    """What could vary, and the formulas that give the answer."""
+    text, answer = typed(request)
+    context: dict[str, object] = {"text": text, "answer": answer}
+    try:
+        proposal = propose(text, answer)
+        context |= {"proposal": proposal, "formulas": list(map(shown, proposal.formulas))}
+    except VaryingError as problem:
+        context["refused"] = str(problem)
+    return render(request, "desk/_proposal.html", context)
+
+
+@author
+@require_POST
+def vary(request: HttpRequest) -> HttpResponse:
+    """Put the question on the desk as a draft, with what was picked."""
+    text, answer = typed(request)
+    try:
+        proposal = propose(text, answer)
+    except VaryingError as problem:
+        context = {"text": text, "answer": answer, "refused": str(problem)}
+        return render(request, "desk/from_fixed.html", context, status=422)
+    desk = desk_of(proposal, text, request)
+    draft = Draft.objects.create(
+        user=request.user,
+        department=request.membership.department,
+        key=uuid.uuid4(),
+        title=desk.title,
+        fields=desk.as_draft(),
+    )
+    return redirect(f"{reverse('new-question')}?draft={draft.key}")
+
+
+def shown(found: FoundFormula) -> tuple[FoundFormula, SafeString, SafeString]:
+    """A formula that was found and the book's, typeset by the core's own printer."""
+    printed = found.book.equations[0] if found.book else None
+    return found, markup(read_named(found.formula), True), markup(printed, True) if printed else SafeString("")
+
+
+def typed(request: HttpRequest) -> tuple[str, str]:
+    return request.POST.get("text", "").replace("\r\n", "\n")[:MOST], request.POST.get("answer", "")[:200]
+
+
+def desk_of(proposal: Proposal, text: str, request: HttpRequest) -> Desk:
+    """The desk with the numbers that were picked to vary; the others stay in the text and in the formula."""
+    picked = [number for number in proposal.numbers if f"vary-{number.name}" in request.POST]
+    formula, condition = request.POST.get("formula", "")[:500], ""
+    definitions = {
+        number.name: request.POST.get(f"definition-{number.name}", number.definition)[:200] for number in picked
+    }
+    if formula in {found.formula for found in proposal.formulas}:
+        fixed = {number.name: literal(to_fraction(number.value)) for number in proposal.numbers if number not in picked}
+        condition = keeping_sign(formula, proposal.numbers, definitions)
+        formula, condition = (
+            line(substitute(read_named(each), fixed)) if each else "" for each in (formula, condition)
+        )
+    rows = [
+        ParameterRow(
+            number.name,
+            definitions[number.name],
+            number.unit,
+            number.shown,
+        )
+        for number in picked
+    ]
+    close = {"mode": "relative", "tolerance": "1%"}
+    if proposal.figures:
+        close = {"mode": "significant_figures", "tolerance": str(proposal.figures)}
+    elif proposal.decimals:
+        close = {"mode": "decimal_places", "tolerance": str(proposal.decimals)}
+    kind = "quantity" if proposal.unit else "number"
+    part = PartRow(kind=kind, typed={"key": formula, "unit": proposal.unit, **close}, marks="2")
+    words = text.split()
+    title = " ".join(words[:7]) + ("…" if len(words) > 7 else "")
+    return Desk(
+        title=title[:200],
+        subject="physics" if proposal.unit else "mathematics",
+        wording=varied(text, picked),
+        parameters=rows or [ParameterRow()],
+        conditions=[ConditionRow(condition)],
+        parts=[part],
+    )

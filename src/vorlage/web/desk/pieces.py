@@ -1,0 +1,139 @@
+"""Pieces of the desk that are asked for by themselves: new rows, pictures, rubrics, a part that changes its kind."""
+
+from __future__ import annotations
+
+import re
+
+from django.db.models import QuerySet
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET, require_POST
+
+from vorlage.core.answers import KINDS, read_rubric
+from vorlage.web.bank.models import Picture, Rubric
+from vorlage.web.files.models import Stored
+from vorlage.web.people.permissions import author
+
+from .answer_form import new_row
+from .conversion import conversion, options_of
+from .form import Desk
+from .preview import Preview
+from .rows import ConditionRow, FigureRow, ParameterRow, PartRow, PictureRow, TableRow
+from .uploads import NotTaken, taken
+
+
+@author
+@require_GET
+def new_parameter(request: HttpRequest) -> HttpResponse:
+    row = ParameterRow(request.GET.get("name", "")[:40])
+    return render(request, "desk/_parameter.html", {"row": row, "preview": Preview()})
+
+
+@author
+@require_GET
+def new_condition(request: HttpRequest) -> HttpResponse:
+    row = ConditionRow(request.GET.get("text", "")[:500])
+    return render(request, "desk/_condition.html", {"row": row, "preview": Preview()})
+
+
+@author
+@require_GET
+def new_table(request: HttpRequest) -> HttpResponse:
+    return render(request, "desk/_table.html", {"row": TableRow(), "preview": Preview()})
+
+
+@author
+@require_GET
+def new_figure(request: HttpRequest) -> HttpResponse:
+    row = FigureRow(lines="frame 0..8, 0..5\n")
+    return render(request, "desk/_figure.html", {"row": row, "preview": Preview()})
+
+
+@author
+@require_POST
+def add_picture(request: HttpRequest) -> HttpResponse:
+    """Keep a picture that was sent, and make a row for it."""
+    chosen = request.FILES.get("picture_file")
+    context: dict[str, object] = {"preview": Preview()}
+    try:
+        if chosen is None or chosen.file is None:
+            raise NotTaken("Choose a picture first.")
+        kept = taken(chosen.file, chosen.size or 0)
+        file = Stored.keep(kept.content)
+        values = {"media_type": kept.media_type, "width": kept.width, "height": kept.height}
+        Picture.objects.get_or_create(department=request.membership.department, file=file, defaults=values)
+        name = re.sub(r"[^A-Za-z0-9_-]+", "-", (chosen.name or "").rpartition(".")[0]).strip("-_0123456789")[:30]
+        context["row"] = PictureRow(name or "picture", file.digest, str(kept.width), str(kept.height))
+    except NotTaken as problem:
+        context["refused"] = str(problem)
+    return render(request, "desk/_picture_sent.html", context)
+
+
+@author
+@require_GET
+def new_answer_row(request: HttpRequest, uid: str, kind: str, name: str) -> HttpResponse:
+    """An empty row of a list of an answer: an option, a gap."""
+    made = new_row(kind, name)
+    if made is None:
+        raise Http404
+    entry, row = made
+    return render(request, "desk/_answer_row.html", {"entry": entry, "answer_row": row, "uid": uid})
+
+
+def part_of(request: HttpRequest, uid: str) -> PartRow:
+    """A part of the desk as it stands in the browser."""
+    found = next((row for row in Desk.from_post(request.POST).parts if row.uid == uid), None)
+    if found is None:
+        raise Http404
+    return found
+
+
+@author
+@require_POST
+def part_conversion(request: HttpRequest, uid: str) -> HttpResponse:
+    """The fields of a part now that its kind has changed, and what it keeps."""
+    row = part_of(request, uid)
+    context = {"row": row, "conversion": conversion(row), "preview": Preview(), "rubrics": kept_rubrics(request)}
+    return render(request, "desk/_answer.html", context)
+
+
+@author
+@require_POST
+def options_of_part(request: HttpRequest, uid: str) -> HttpResponse:
+    """Options made from the part's answer and its slips."""
+    row = part_of(request, uid)
+    row.typed["options"] = options_of(row)
+    context = {"row": row, "preview": Preview(), "rubrics": kept_rubrics(request)}
+    return render(request, "desk/_answer.html", context)
+
+
+@author
+@require_POST
+def keep_rubric(request: HttpRequest, uid: str) -> HttpResponse:
+    """Keep the rubric of a part under a name, for other questions; one of the same name is replaced."""
+    text = request.POST.get(f"part-{uid}-rubric", "").strip()
+    name = request.POST.get(f"part-{uid}-rubric_name", "").strip()[:100]
+    said = ""
+    try:
+        if not name or not text:
+            said = "A rubric needs its lines and a name to be kept under."
+        elif read_rubric(text):
+            Rubric.objects.update_or_create(
+                department=request.membership.department, name=name, defaults={"text": text[:5000]}
+            )
+            said = f"Kept as “{name}” for the whole department."
+    except ValueError as problem:
+        said = str(problem)
+    context = {"uid": uid, "said": said, "rubrics": kept_rubrics(request), "may_write": True}
+    return render(request, "desk/_rubrics.html", context)
+
+
+def kept_rubrics(request: HttpRequest) -> QuerySet[Rubric]:
+    return Rubric.objects.filter(department=request.membership.department)[:200]
+
+
+@author
+@require_GET
+def new_part(request: HttpRequest) -> HttpResponse:
+    context = {"row": PartRow(), "kinds": KINDS.values(), "preview": Preview(), "rubrics": kept_rubrics(request)}
+    return render(request, "desk/_part.html", context)

@@ -1,0 +1,88 @@
+"""What a browser sends from the desk: the fields as they stand, and what is to be seen of the question."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import dataclass
+
+from django.http import HttpRequest
+
+from vorlage.core.questions import load_document
+from vorlage.web.bank.models import Question
+from vorlage.web.bank.views import question_of
+from vorlage.web.design.asking import chosen_number
+
+from .form import Desk
+from .preview import DRAWS, Wish
+
+
+@dataclass(frozen=True)
+class Posted:
+    """A desk that was sent: its fields, the question that they change, the identity under which its draws are made, and
+    the number of the revision that they stand for."""
+
+    desk: Desk
+    question: Question | None
+    key: str
+    revision: int
+
+    @property
+    def is_unchanged(self) -> bool:
+        """Whether it is the newest revision as it stands, filed where it is filed."""
+        found = self.question
+        return found is not None and self.revision == found.latest and self.desk.files_as(found.filing)
+
+
+def posted_desk(request: HttpRequest) -> Posted:
+    """The fields as they stand in the browser.
+
+    A reader's fields are not sent: theirs are those of the latest revision.
+    """
+    found = None
+    if pk := chosen_number(request.POST.get("question", "")):
+        found = question_of(request, pk)
+    if request.membership.may_write:
+        desk = Desk.from_post(request.POST)
+    else:
+        desk = Desk.from_document(load_document(found.current.document), found.filing) if found else Desk.blank()
+    key = str(found.key) if found else identity(request.POST.get("key", ""))
+    revision = 1
+    if found:
+        revision = found.latest if stands(found, desk) else found.latest + 1
+    return Posted(desk, found, key, revision)
+
+
+def stands(question: Question, desk: Desk) -> bool:
+    """Whether what is on a desk is the newest revision as it stands, wherever it is to be filed."""
+    read = desk.read
+    return read.document is not None and not read.problems and question.current.holds(read.document)
+
+
+def is_as_kept(question: Question, desk: Desk) -> bool:
+    """Whether nothing on a desk has changed, neither what the question says nor where it is filed."""
+    return desk.files_as(question.filing) and stands(question, desk)
+
+
+def identity(text: str) -> str:
+    try:
+        return str(uuid.UUID(text))
+    except ValueError:
+        return str(uuid.uuid4())
+
+
+def wish(request: HttpRequest) -> Wish:
+    """What the author wants to see; a draw that was gone to counts before the one that was chosen."""
+    return Wish(
+        chosen_number(request.POST.get("go", "")) or chosen_draw(request),
+        request.POST.get("try", ""),
+        chosen_number(request.POST.get("try_part", "")),
+        chosen_number(request.POST.get("rows", ""), DRAWS),
+        request.POST.get("sort", ""),
+        tuple(filter(None, request.POST.get("tries", "").splitlines()[-6:])),
+    )
+
+
+def chosen_draw(request: HttpRequest) -> int:
+    """The draw on the sheet; pinned draws have numbers below 0."""
+    text = request.POST.get("draw", "")
+    return -chosen_number(text[1:]) if text.startswith("-") else chosen_number(text, 1)

@@ -1,0 +1,210 @@
+"""Everything the desk shows that is computed: the sheet, the draw table, messages, the tried answer."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from decimal import Decimal
+
+from django.utils.html import escape
+from django.utils.safestring import SafeString
+
+from vorlage.core.answers import Answer, Verdict
+from vorlage.core.draws import Choice, DrawError, Formula, Range, read_definition
+from vorlage.core.formulas import Fitting, fitting
+from vorlage.core.notation import NotationError, Settings, mathml, noted
+from vorlage.core.questions import (
+    LOOKED_AT,
+    Caution,
+    CompiledQuestion,
+    DrawnQuestion,
+    Problem,
+    TrialResult,
+    run_trials,
+    soundness,
+)
+from vorlage.web.bank.markup import safe
+
+from .draw_table import DrawTable, draw_table
+from .field_messages import Message, messages_of
+from .form import Desk
+from .rows import ParameterRow
+from .ruler import RulerPicture, ruler_of
+from .sheet import Sheet, sheet_of, sheet_without_draws
+
+DRAWS = LOOKED_AT
+MOST_ROWS = 200
+# The last draw that can be asked for where there are more than can be counted.
+FURTHEST = 1_000_000
+# A tried answer is no longer.
+LONGEST_ANSWER = 4000
+# So many letters are offered to become parameters.
+LETTERS = 6
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What the author wants to see of a question."""
+
+    draw: int = 1
+    tried: str = ""
+    tried_part: int = 0
+    rows: int = DRAWS
+    sort: str = ""
+    # answers that were tried before, marked on the ruler
+    earlier: tuple[str, ...] = ()
+
+
+@dataclass
+class Preview:
+    """The computed half of the desk."""
+
+    messages: dict[str, list[Message]] = field(default_factory=dict)
+    # whether the question can be saved
+    sound: bool = False
+    marks: Decimal = Decimal(0)
+    count: int | None = None
+    counted: bool = False
+    draw: int = 1
+    sheet: Sheet = field(default_factory=Sheet)
+    table: DrawTable = field(default_factory=DrawTable)
+    warnings: list[Caution] = field(default_factory=list)
+    # why there is no table, when there is none
+    no_draws: str = ""
+    # how many rows the draw table has, and whether there could be more
+    limit: int = DRAWS
+    more: bool = False
+    # the part that is tried: information is passed over
+    tried_part: int = 0
+    # letters of the wording that could become parameters
+    letters: list[str] = field(default_factory=list)
+    # how the answer of each part is read, by the part's row
+    readings: dict[str, SafeString] = field(default_factory=dict)
+    # formulas of the book for parts whose answer is still empty, by the part's row
+    offers: dict[str, list[Fitting]] = field(default_factory=dict)
+    # the author's own tests by the part's row: answer, what it has to be, and in which draws it is something else
+    trials: dict[str, list[TrialResult]] = field(default_factory=dict)
+    verdict: Verdict | None = None
+    ruler: RulerPicture | None = None
+    reading: str = ""
+
+    @property
+    def pin(self) -> int:
+        """Which pinned draw lies on the sheet; 0 or less for other draws."""
+        return -self.draw
+
+
+def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview:
+    """Compute all that the desk shows for its present fields."""
+    shown = Preview(draw=wish.draw or 1, limit=max(DRAWS, min(MOST_ROWS, wish.rows)))
+    document, problems = desk.read.document, list(desk.read.problems)
+    shown.offers = book_offers(desk)
+    if document is None:
+        shown.no_draws = "The draws appear as soon as the fields make a question."
+        shown.messages = messages_of(desk, problems)
+        return shown
+    question = CompiledQuestion(document)
+    problems += problems_of_fields(question, problems)
+    shown.marks = document.marks
+    shown.letters = question.letters[:LETTERS]
+    asked = [k for k, part in enumerate(document.parts) if part.answer.asks]
+    shown.tried_part = wish.tried_part if wish.tried_part in asked else (asked or [0])[0]
+    shown.sound = not problems
+    if not question.parameters.errors:
+        shown.count, shown.counted = question.parameters.count, True
+        show_draws(shown, desk, question, key, revision, wish)
+    else:
+        shown.no_draws = "Mend the rows marked above; the draws appear at once."
+        shown.sheet = sheet_without_draws(question)
+    shown.messages = messages_of(desk, problems)
+    for row, part in zip(desk.parts, document.parts):
+        if row.key.strip():
+            shown.readings[row.uid] = key_reading(part.answer, question.settings)
+    return shown
+
+
+def problems_of_fields(question: CompiledQuestion, known: list[Problem]) -> list[Problem]:
+    """The problems of a question whose fields could all be used.
+
+    What stands in for an answer that could not be used is not shown as one, and nothing is said of it.
+    """
+    stood_in = {problem.path[1] for problem in known if is_of_answer(problem)}
+    for k in range(len(question.checkers)):
+        if k in stood_in:
+            question.checkers[k] = None
+    return [problem for problem in question.problems if not (is_of_answer(problem) and problem.path[1] in stood_in)]
+
+
+def is_of_answer(problem: Problem) -> bool:
+    return problem.path[:1] == ("parts",) and problem.path[2:3] == ("answer",)
+
+
+def show_draws(shown: Preview, desk: Desk, question: CompiledQuestion, key: str, revision: int, wish: Wish) -> None:
+    """The draws that are wanted, what is to be said of them, and the one that lies on the sheet."""
+    available = question.parameters.count or shown.limit
+    limit = min(shown.limit, available)
+    shown.more = available > limit and limit < MOST_ROWS
+    shown.draw = min(shown.draw, max(limit, question.parameters.count or FURTHEST))
+    if shown.draw < -len(question.document.pins):
+        shown.draw = 1
+    # a draw that was asked for stands below the others
+    wanted = [*range(1, limit + 1), shown.draw] if shown.draw > 0 else range(1, limit + 1)
+    judged = soundness(question, key, revision, wanted)
+    if not judged.drawn:
+        shown.no_draws = judged.problems[-1].message
+        shown.sound = False
+        shown.sheet = sheet_without_draws(question)
+        return
+    everything = [item for item, _ in judged.pinned] + judged.drawn
+    chosen = next(item for item in everything if item.draw.number == shown.draw)
+    shown.warnings = judged.warnings
+    shown.sound = shown.sound and not (judged.fatal or judged.broken)
+    shown.sheet = sheet_of(chosen)
+    warned = {number for warning in judged.warnings for number in warning.draws}
+    shown.table = draw_table(question, everything, warned, judged.broken, wish.sort)
+    if wish.tried.strip():
+        try_answer(shown, chosen, wish.tried[:LONGEST_ANSWER])
+    shown.ruler = ruler_of(chosen, shown.tried_part, shown.verdict, wish.earlier)
+    for result in run_trials(question, judged.drawn[:DRAWS]):
+        shown.trials.setdefault(desk.parts[result.part].uid, []).append(result)
+
+
+def try_answer(shown: Preview, drawn: DrawnQuestion, tried: str) -> None:
+    shown.verdict = drawn.verdict(shown.tried_part, tried)
+    if shown.verdict is not None and shown.verdict.tree is not None:
+        shown.reading = safe(mathml(shown.verdict.tree))
+
+
+def book_offers(desk: Desk) -> dict[str, list[Fitting]]:
+    """What the formula book has for parts without an answer, from the parameters and the words of the question."""
+    names = {row.name.strip(): row.unit.strip() for row in desk.parameters if row.name.strip() and is_number(row)}
+    offers = {}
+    for part in desk.parts:
+        if part.answer_kind.document.numeric and not part.key.strip():
+            offers[part.uid] = fitting(names, part.unit.strip(), f"{desk.wording} {part.wording}")
+    return {uid: found for uid, found in offers.items() if found}
+
+
+def is_number(row: ParameterRow) -> bool:
+    """Whether a parameter is a number that is drawn or given, and not computed from others."""
+    try:
+        definition = read_definition(row.definition, Settings())
+    except (DrawError, NotationError):
+        return False
+    if isinstance(definition, Formula):
+        return not definition.names
+    return isinstance(definition, Range) or (
+        isinstance(definition, Choice) and not isinstance(definition.values[0], str)
+    )
+
+
+def key_reading(answer: Answer, settings: Settings) -> SafeString:
+    """The key as it is read, and how it could be meant otherwise; nothing where it cannot be read."""
+    try:
+        with noted() as notes:
+            tree = answer.key_as_read(settings)
+    except NotationError:
+        tree = None
+    if tree is None:
+        return SafeString("")
+    otherwise = escape(" " + notes[0]) if notes else ""
+    return safe(f"{mathml(tree)}{otherwise}")

@@ -1,0 +1,219 @@
+"""The rows of the desk: what stands in their fields, and the pieces of a document that they spell."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any
+
+from vorlage.core.answers import KINDS, Kind, cells, identity_of, number_or_text, ticked
+from vorlage.core.questions import DataTable, Part
+
+from .typed import usable_typed
+from .uids import new_uid
+
+
+@dataclass
+class ParameterRow:
+    name: str = ""
+    definition: str = ""
+    unit: str = ""
+    shown: str = ""
+    note: str = ""
+    uid: str = field(default_factory=new_uid)
+
+    @property
+    def empty(self) -> bool:
+        return not (self.name.strip() or self.definition.strip())
+
+
+@dataclass
+class ConditionRow:
+    text: str = ""
+    uid: str = field(default_factory=new_uid)
+
+
+@dataclass
+class TableRow:
+    """A data table as it was pasted."""
+
+    name: str = ""
+    text: str = ""
+    uid: str = field(default_factory=new_uid)
+
+    @property
+    def empty(self) -> bool:
+        return not (self.name.strip() or self.text.strip())
+
+
+@dataclass
+class FigureRow:
+    """A figure of the question, its lines as they are typed."""
+
+    name: str = ""
+    lines: str = ""
+    uid: str = field(default_factory=new_uid)
+
+    @property
+    def empty(self) -> bool:
+        return not (self.name.strip() or self.lines.strip())
+
+
+@dataclass
+class PictureRow:
+    """An uploaded picture and its name in the question."""
+
+    name: str = ""
+    digest: str = ""
+    width: str = "0"
+    height: str = "0"
+    uid: str = field(default_factory=new_uid)
+
+    def raw(self) -> dict[str, Any]:
+        width, height = number_or_text(self.width), number_or_text(self.height)
+        return {"name": self.name.strip(), "digest": self.digest, "width": width, "height": height}
+
+
+@dataclass
+class PinRow:
+    """A pinned draw: its values as JSON."""
+
+    values: str = ""
+    uid: str = field(default_factory=new_uid)
+
+    def raw(self) -> dict[str, Any]:
+        try:
+            values = json.loads(self.values)
+        except ValueError:
+            values = {}
+        return {"values": values if isinstance(values, dict) else {}}
+
+
+@dataclass
+class PartRow:
+    """A part: what is said of it, the kind of its answer, and what is typed of the answer.
+
+    ``typed`` has what stands in the inputs of the answer by their names, also in those of kinds that the part had
+    before: it waits there until the part turns back.
+    """
+
+    wording: str = ""
+    kind: str = "number"
+    typed: dict[str, Any] = field(default_factory=dict)
+    marks: str = "1"
+    after: str = ""
+    solution: str = ""
+    gives: str = ""
+    under: str = ""
+    hints: str = ""
+    said_right: str = ""
+    said_partly: str = ""
+    said_wrong: str = ""
+    trials: str = ""
+    uid: str = field(default_factory=new_uid)
+
+    @property
+    def answer_kind(self) -> Kind:
+        """The kind of its answer; a number where a browser sent what is none."""
+        return KINDS.get(self.kind, KINDS["number"])
+
+    @property
+    def key(self) -> str:
+        """The key of its answer as it is typed."""
+        return str(self.typed.get("key") or "")
+
+    @property
+    def unit(self) -> str:
+        """The unit that its answer comes in."""
+        return str(self.typed.get("unit") or "") if "unit" in self.answer_kind.names else self.after
+
+    @property
+    def has_help(self) -> bool:
+        """Whether hints, feedback or tests of the author's own are there."""
+        return any((self.hints, self.said_right, self.said_partly, self.said_wrong, self.trials))
+
+    def raw(self) -> dict[str, Any]:
+        """The part of a document that the fields spell."""
+        kind = KINDS.get(self.kind)
+        document = kind.document if kind is not None else None
+        return {
+            "id": identity_of(self.uid),
+            "wording": unix(self.wording),
+            "marks": self.marks,
+            "after": self.after if document is None or (document.typed and document.checked) else "",
+            "solution": unix(self.solution),
+            "under": bool(self.under),
+            "gives": self.gives if document is not None and document.gives else "",
+            "hints": [{"text": text, "cost": cost or "0"} for text, cost, _ in map(cells, used_lines(self.hints))],
+            "feedback": {"right": self.said_right, "partly": self.said_partly, "wrong": self.said_wrong},
+            "trials": list(map(read_trial, used_lines(self.trials))),
+            "answer": kind.read(self.typed) if kind is not None else {"kind": self.kind},
+        }
+
+    @staticmethod
+    def of(part: Part) -> PartRow:
+        """The fields that show a part of a document."""
+        raw = part.model_dump(mode="json")
+        answer = raw["answer"]
+        typed = usable_typed(KINDS[answer["kind"]].write(answer))
+        return PartRow(
+            wording=part.wording,
+            kind=answer["kind"],
+            typed=typed,
+            marks=str(part.marks),
+            after=part.after,
+            solution=part.solution,
+            gives=part.gives,
+            under=ticked(part.under),
+            hints=as_lines((hint["text"], hint["cost"]) for hint in raw["hints"]),
+            said_right=part.feedback.right,
+            said_partly=part.feedback.partly,
+            said_wrong=part.feedback.wrong,
+            trials=as_lines((trial.response, trial.outcome) for trial in part.trials),
+            uid=part.id or new_uid(),
+        )
+
+
+def read_trial(written: str) -> dict[str, str]:
+    """An answer and, after the last stroke, the outcome that it has to have."""
+    response, stroke, outcome = written.rpartition("|")
+    response = response if stroke else written
+    return {"response": response.strip(), "outcome": (outcome.strip() if stroke else "") or "right"}
+
+
+def used_lines(text: str) -> list[str]:
+    return [line for line in text.splitlines() if line.strip()]
+
+
+def as_lines(rows: Iterable[tuple[str, ...]]) -> str:
+    """Rows of cells between upright strokes."""
+    return "\n".join(" | ".join(row) for row in rows)
+
+
+def unix(text: str) -> str:
+    """A text of several lines as a document has it."""
+    return text.replace("\r\n", "\n")
+
+
+HEADING = re.compile(r"(?P<name>.*?)\s*(?:[\[(](?P<unit>[^\])]*)[\])])?\s*\Z")
+
+
+def raw_table(row: TableRow) -> dict[str, Any]:
+    """A table from what was pasted: cells between tabs (or semicolons), the first line names the columns, with a unit
+    in brackets where there is one."""
+    separator = "\t" if "\t" in row.text else ";"
+    found = [[cell.strip() for cell in line.split(separator)] for line in used_lines(row.text)]
+    columns = []
+    for heading in found[0] if found else []:
+        named = HEADING.match(heading)
+        name = "_".join((named["name"] if named else heading).split())
+        columns.append({"name": name, "unit": (named["unit"] or "") if named else ""})
+    return {"name": row.name.strip(), "columns": columns, "rows": found[1:]}
+
+
+def pasted(table: DataTable) -> str:
+    """A table as a spreadsheet would paste it."""
+    heads = [f"{column.name} [{column.unit}]" if column.unit else column.name for column in table.columns]
+    return "\n".join("\t".join(row) for row in (heads, *table.rows))

@@ -1,0 +1,92 @@
+"""Keeping what stands on a desk as a revision."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import replace
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+
+from vorlage.core.questions import Unsound
+from vorlage.web.bank.models import Picture, Question, Revision
+from vorlage.web.design.asking import chosen_number
+from vorlage.web.people.permissions import author
+
+from .drafts import stroke_of
+from .models import Ending, desk_held
+from .posted import Posted, posted_desk, wish
+from .preview import preview
+from .views import desk_context
+
+UNSOUND = "Not saved yet: mend what is marked, then save again. Nothing you typed is lost."
+
+
+@author
+@require_POST
+def save_question(request: HttpRequest) -> HttpResponse:
+    """Keep what stands on the desk as a revision; when it cannot be kept, everything typed is still there."""
+    posted = posted_desk(request)
+    found, read = posted.question, posted.desk.read
+    document, filing = read.document, read.filing
+    if document is None or filing is None or read.problems:
+        return not_saved(request, posted, UNSOUND)
+    missing = Picture.missing(request.membership.department, document)
+    if missing:
+        return not_saved(request, posted, f"Not saved yet: {missing[0].message}")
+    stroke, draft_key = stroke_of(request), uuid.UUID(posted.key)
+    with desk_held(draft_key):
+        twin = Ending.of(request.user, draft_key, stroke)
+        now = Question.objects.of(request.membership).select_related("current__author").filter(key=draft_key).first()
+        if twin is not None and twin.revision is not None and twin.revision.holds(document):
+            # the same form, sent twice
+            return saved(request, twin.revision)
+        if now is not None and found is None and now.current.author == request.user and now.current.holds(document):
+            # the form of a new question, sent twice by a browser that does not count what it sends
+            return saved(request, now.current)
+        if now is not None and chosen_number(request.POST.get("base", "")) != now.latest:
+            words = (
+                f"{now.current.author} saved revision {now.latest} while you were writing. "
+                "Save again to keep yours as the next revision; theirs stays in the history."
+            )
+            overtaken = replace(posted, question=now, revision=now.latest + 1)
+            return not_saved(request, overtaken, words, status=409)
+        if now is not None and now.current.holds(document):
+            words = f"Nothing has changed since revision {now.latest}."
+            if filing != now.filing:
+                now.file_under(filing)
+                words = f"Filed anew; revision {now.latest} stands as it is."
+            Ending.note(request.user, draft_key, stroke, now.current)
+            messages.success(request, words)
+            return redirect("question", now.pk)
+        try:
+            kept = Question.save_revision(
+                request.membership.department,
+                request.user,
+                document,
+                filing,
+                question=now,
+                key=draft_key,
+                note=request.POST.get("revision_note", ""),
+            )
+        except Unsound:
+            return not_saved(request, posted, UNSOUND)
+        Ending.note(request.user, draft_key, stroke, kept)
+    return saved(request, kept)
+
+
+def saved(request: HttpRequest, revision: Revision) -> HttpResponse:
+    messages.success(request, f"Saved as revision {revision.number}.")
+    return redirect("question", revision.question_id)
+
+
+def not_saved(request: HttpRequest, posted: Posted, words: str, status: int = 422) -> HttpResponse:
+    """The desk with everything that was typed, and why it was not kept."""
+    shown = preview(posted.desk, posted.key, posted.revision, wish(request))
+    context = desk_context(request, posted, shown) | {"refused": words}
+    if status == 422:
+        # whoever saved meanwhile is still to be told of
+        context["base"] = chosen_number(request.POST.get("base", ""))
+    return render(request, "desk/desk.html", context, status=status)

@@ -1,0 +1,109 @@
+"""The question as it lies on the sheet, with the numbers of a draw."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from decimal import Decimal
+
+from django.utils.safestring import SafeString
+
+from vorlage.core.answers import Space
+from vorlage.core.notation import Drawn, Node, Style, mathml
+from vorlage.core.questions import CompiledQuestion, DrawnQuestion, PartLabel
+from vorlage.web.bank.markup import safe
+
+AUTHOR_STYLE = Style(show_drawn=True)
+
+
+@dataclass(frozen=True)
+class SheetPart:
+    """A part as it lies on the sheet."""
+
+    label: PartLabel
+    wording: SafeString
+    marks: Decimal
+    after: str
+    # whether anything is asked
+    asks: bool = True
+    key: SafeString = field(default_factory=SafeString)
+    accepted: str = ""
+    solution: SafeString = field(default_factory=SafeString)
+    # what is laid before the student, and the markup of what is offered by its letter or number
+    space: Space | None = None
+    offers: dict[str, SafeString] = field(default_factory=dict)
+    has_blank: bool = False
+    rubric: Sequence[tuple[str, Sequence[tuple[Decimal, str]]]] = ()
+    # the figure with the regions of the key
+    key_picture: SafeString = field(default_factory=SafeString)
+    spoken: list[str] = field(default_factory=list)
+
+    @property
+    def has_line(self) -> bool:
+        return self.space is not None and self.space.has_line and not self.has_blank
+
+    @property
+    def entries(self) -> list[tuple[str, SafeString]]:
+        """What is offered, with its letters."""
+        return list(self.offers.items())
+
+    @property
+    def sides(self) -> list[list[tuple[str, SafeString]]]:
+        """Of pairs the left and the right side."""
+        sides = [getattr(self.space, name) for name in ("lefts", "rights")]
+        return [[(label, self.offers[label]) for label, _ in side] for side in sides]
+
+    @property
+    def steps(self) -> range:
+        """The boxes of a scale."""
+        return range(getattr(self.space, "steps", 0))
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A question as it lies before a student."""
+
+    wording: SafeString = field(default_factory=SafeString)
+    spoken: list[str] = field(default_factory=list)
+    parts: list[SheetPart] = field(default_factory=list)
+
+
+def sheet_of(drawn: DrawnQuestion) -> Sheet:
+    """The sheet of a draw."""
+    question = drawn.question
+    parts = [sheet_part(drawn, k) for k in range(len(question.document.parts))]
+    return Sheet(safe(drawn.html(question.wording, AUTHOR_STYLE)), drawn.spoken(question.wording), parts)
+
+
+def sheet_part(drawn: DrawnQuestion, k: int) -> SheetPart:
+    question = drawn.question
+    part, tree, answer = question.document.parts[k], drawn.key_tree(k), drawn.answers[k]
+    return SheetPart(
+        label=question.document.labels[k],
+        wording=safe(drawn.part_html(k, AUTHOR_STYLE)),
+        marks=part.marks,
+        after=part.printed_after,
+        asks=part.answer.asks,
+        key=safe(mathml(Drawn(tree, "key"), AUTHOR_STYLE)) if tree is not None else SafeString("–"),
+        accepted="" if answer is None else answer.closeness(),
+        solution=safe(drawn.solution_html(k, AUTHOR_STYLE)),
+        space=drawn.space(k),
+        offers={label: safe(drawn.html(text, AUTHOR_STYLE)) for label, text in drawn.offered(k)},
+        has_blank=question.part_wordings[k].has_blank,
+        rubric=part.answer.rubric_rows,
+        key_picture=safe(drawn.key_picture(k)),
+        spoken=drawn.spoken(question.part_wordings[k]),
+    )
+
+
+def sheet_without_draws(question: CompiledQuestion) -> Sheet:
+    """The sheet when nothing can be drawn: names stand where values will."""
+
+    def shown(tree: Node, block: bool) -> str:
+        return mathml(tree, AUTHOR_STYLE, block)
+
+    parts = [
+        SheetPart(question.document.labels[k], safe(text.html(shown)), part.marks, part.printed_after, part.answer.asks)
+        for k, (part, text) in enumerate(zip(question.document.parts, question.part_wordings))
+    ]
+    return Sheet(safe(question.wording.html(shown)), [], parts)

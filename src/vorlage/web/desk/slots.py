@@ -1,0 +1,21 @@
+"""What the desk has to show on the page of questions."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from django.http import HttpRequest
+
+from vorlage.web.design.slots import fills
+from vorlage.web.people.models import Membership
+
+from .drafts import own_drafts
+
+SHOWN = 12
+
+
+@fills("bank-head", "desk/_drafts.html")
+def drafts(request: HttpRequest, memberships: Sequence[Membership]) -> dict[Any, dict[str, Any]]:
+    """One's own drafts, above the list of questions."""
+    return {each.pk: {"drafts": own_drafts(request)[:SHOWN] if each.may_write else []} for each in memberships}

@@ -1,0 +1,78 @@
+"""Small helpers for the desk's templates."""
+
+from __future__ import annotations
+
+import json
+
+from django import template
+from django.utils.html import escape, format_html, format_html_join
+from django.utils.safestring import SafeString
+
+from vorlage.core.answers import GAP_KINDS, Kind
+from vorlage.core.formulas import Fitting
+from vorlage.core.questions import Demand, TrialResult
+from vorlage.web.desk.answer_form import AnswerFields, answer_fields
+from vorlage.web.desk.field_messages import Message
+from vorlage.web.desk.form import Desk
+from vorlage.web.desk.preview import Preview
+from vorlage.web.desk.rows import PartRow
+
+register = template.Library()
+
+
+@register.simple_tag
+def messages_for(preview: Preview, field: str) -> list[Message]:
+    """What is wrong with a field."""
+    return preview.messages.get(field, [])
+
+
+@register.simple_tag
+def reading_of(preview: Preview, uid: str) -> SafeString:
+    """How the answer of a part is read, typeset."""
+    return preview.readings.get(uid, SafeString(""))
+
+
+@register.simple_tag
+def offers_of(preview: Preview, uid: str) -> list[Fitting]:
+    """What the formula book has for a part without an answer."""
+    return preview.offers.get(uid, [])
+
+
+@register.simple_tag
+def trials_of(preview: Preview, uid: str) -> list[TrialResult]:
+    """What became of a part's own tests."""
+    return preview.trials.get(uid, [])
+
+
+@register.simple_tag
+def demand_fields(demand: Demand, desk: Desk) -> str:
+    """The inputs of a part that a demand fills in, with what they show, as JSON; boxes are ticked with "on"."""
+    kind = desk.parts[demand.part].answer_kind
+    shown: dict[str, str] = {}
+    for name, value in demand.changes.items():
+        asked = kind.asks(name)
+        if asked is not None:
+            shown |= asked.write(value)
+    return json.dumps(shown, ensure_ascii=False)
+
+
+@register.simple_tag
+def gap_kinds() -> list[Kind]:
+    """The kinds of answer that can stand in a gap of a text."""
+    return list(GAP_KINDS.values())
+
+
+@register.simple_tag
+def answer_of(row: PartRow) -> AnswerFields:
+    """What the kind of a part's answer asks for."""
+    return answer_fields(row)
+
+
+@register.filter
+def code_spans(text: str) -> SafeString:
+    """The text with what stands between backticks set as code."""
+    pieces = [
+        format_html("<code>{}</code>", piece) if number % 2 else escape(piece)
+        for number, piece in enumerate(text.split("`"))
+    ]
+    return format_html_join("", "{}", [(piece,) for piece in pieces])

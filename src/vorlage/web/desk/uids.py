@@ -1,0 +1,16 @@
+"""The identity of a row of the desk, which is that of what stands in it: it goes into the document and comes back."""
+
+from __future__ import annotations
+
+import secrets
+
+from vorlage.core.answers import identity_of
+
+
+def new_uid() -> str:
+    return secrets.token_hex(4)
+
+
+def usable(uid: str) -> str:
+    """The identity that a browser sent for a row, or a new one where it made one up."""
+    return identity_of(uid) or new_uid()

@@ -1,0 +1,26 @@
+from django.urls import path
+
+from . import drafts, formulas, from_fixed, pieces, saving, views
+
+urlpatterns = [
+    path("questions/new/", views.new_question, name="new-question"),
+    path("questions/formulas/", formulas.formula_book, name="formula-book"),
+    path("questions/from-fixed/", from_fixed.from_fixed, name="from-fixed"),
+    path("questions/from-fixed/look/", from_fixed.look_for_numbers, name="look-for-numbers"),
+    path("questions/from-fixed/vary/", from_fixed.vary, name="vary"),
+    path("questions/<int:pk>/", views.question, name="question"),
+    path("questions/drafts/<int:pk>/drop/", drafts.drop_draft, name="drop-draft"),
+    path("questions/preview/", views.preview_question, name="preview-question"),
+    path("questions/survey/", views.survey_question, name="survey-question"),
+    path("questions/save/", saving.save_question, name="save-question"),
+    path("questions/rows/parameter/", pieces.new_parameter, name="new-parameter"),
+    path("questions/rows/condition/", pieces.new_condition, name="new-condition"),
+    path("questions/rows/table/", pieces.new_table, name="new-table"),
+    path("questions/rows/<slug:uid>/<slug:kind>/<slug:name>/", pieces.new_answer_row, name="new-answer-row"),
+    path("questions/rubrics/<slug:uid>/keep/", pieces.keep_rubric, name="keep-rubric"),
+    path("questions/parts/<slug:uid>/conversion/", pieces.part_conversion, name="part-conversion"),
+    path("questions/parts/<slug:uid>/options/", pieces.options_of_part, name="options-of-part"),
+    path("questions/rows/figure/", pieces.new_figure, name="new-figure"),
+    path("questions/pictures/", pieces.add_picture, name="add-picture"),
+    path("questions/rows/part/", pieces.new_part, name="new-part"),
+]

@@ -1,0 +1,141 @@
+"""The question desk: opened, renewed as one types, and a thousand draws at a glance."""
+
+from __future__ import annotations
+
+import uuid
+from decimal import Decimal
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET, require_POST
+
+from vorlage.core.answers import KINDS, total_marks
+from vorlage.core.questions import CompiledQuestion, Spread, load_document, survey
+from vorlage.library import ready_questions
+from vorlage.web.bank.views import SUBJECTS, question_of
+from vorlage.web.design.asking import chosen_number
+from vorlage.web.people.permissions import author, member
+
+from .drafts import keep_draft, others_writing, own_drafts
+from .form import Desk
+from .pieces import kept_rubrics
+from .posted import Posted, identity, posted_desk, wish
+from .preview import Preview, preview
+
+# What the bar under the fields inserts: how it looks, what it inserts, its name.
+SIGNS = [
+    ("√", "sqrt()", "square root"), ("ⁿ√", "root(3, )", "root of some order"), ("x²", "^2", "squared"),
+    ("xⁿ", "^()", "power"), ("|x|", "abs()", "absolute value"), ("a⁄b", "()/()", "fraction"), ("π", "pi", "pi"),
+    ("≤", " <= ", "at most"), ("≥", " >= ", "at least"), ("≠", " != ", "not equal"),
+    ("±", "±", "plus or minus"), ("∞", "infinity", "infinity"), ("∫", "integral(, x, 0, 1)", "integral"),
+    ("Σ", "sum(, k, 1, n)", "sum"), ("→", " -> ", "arrow"),
+]  # fmt: skip
+# How the sheet is looked at.
+VIEWS = [("paper", "Paper"), ("phone", "Phone"), ("large", "Large"), ("aloud", "Aloud"), ("solution", "Key")]
+
+
+def desk_context(request: HttpRequest, posted: Posted, shown: Preview) -> dict[str, object]:
+    """All that the page of the desk shows."""
+    question = posted.question
+    return {
+        "desk": posted.desk,
+        "question": question,
+        "revision": question.current if question else None,
+        "key": posted.key,
+        "base": question.latest if question else 0,
+        "preview": shown,
+        "kinds": KINDS.values(),
+        "signs": SIGNS,
+        "views": VIEWS,
+        "subjects": SUBJECTS,
+        "levels": [str(level) for level in range(1, 6)],
+        "view": request.POST.get("view", "paper"),
+        "tried": request.POST.get("try", ""),
+        "tries": request.POST.get("tries", ""),
+        "rubrics": kept_rubrics(request) if request.membership.may_write else [],
+    }
+
+
+@author
+@require_GET
+def new_question(request: HttpRequest) -> HttpResponse:
+    """An empty desk, one that was left, or a copy of another question."""
+    desk, key = Desk.blank(), str(uuid.uuid4())
+    draft = own_drafts(request).filter(question=None, key=identity(request.GET.get("draft", ""))).first()
+    if draft is not None:
+        desk, key = Desk.from_draft(draft.fields), str(draft.key)
+    elif ready := ready_questions().get(request.GET.get("ready", "")):
+        desk = Desk.from_document(ready.document, ready.filing)
+    elif request.GET.get("from", "").isdecimal():
+        source = question_of(request, int(request.GET["from"]))
+        desk = Desk.from_document(load_document(source.current.document), source.filing)
+        desk.title = f"{desk.title} (copy)"[:200]
+    if draft is not None or {"from", "ready"} & request.GET.keys():
+        context = desk_context(request, Posted(desk, None, key, 1), preview(desk, key, 1))
+        return render(request, "desk/desk.html", context | {"draft": draft, "kept": draft is not None})
+    shown = Preview(
+        no_draws="Write the wording, say what varies, give the answer: eight draws appear here as you type.",
+        marks=total_marks(Decimal(row.marks) for row in desk.parts),
+    )
+    return render(request, "desk/desk.html", desk_context(request, Posted(desk, None, key, 1), shown))
+
+
+@member
+@require_GET
+def question(request: HttpRequest, pk: int) -> HttpResponse:
+    found = question_of(request, pk)
+    revision = found.latest
+    desk = Desk.from_document(load_document(found.current.document), found.filing)
+    draft = own_drafts(request).filter(question=found).first() if request.membership.may_write else None
+    taken_up = request.GET.get("revision", "")
+    if taken_up.isdecimal():
+        old = get_object_or_404(found.revisions, number=taken_up)
+        desk, revision = Desk.from_document(load_document(old.document), found.filing), found.latest + 1
+        draft = None
+    elif draft is not None:
+        desk, revision = Desk.from_draft(draft.fields), found.latest + 1
+    shown = preview(desk, str(found.key), revision)
+    context = desk_context(request, Posted(desk, found, str(found.key), revision), shown)
+    if draft is not None:
+        context |= {"draft": draft, "changed": True, "kept": True, "base": draft.base}
+    if taken_up:
+        context |= {"taken_up": taken_up, "changed": True}
+    return render(request, "desk/desk.html", context)
+
+
+@member
+@require_POST
+def survey_question(request: HttpRequest) -> HttpResponse:
+    """A thousand draws at a glance."""
+    posted = posted_desk(request)
+    read = posted.desk.read
+    compiled = CompiledQuestion(read.document) if read.document is not None else None
+    if compiled is None or read.problems or compiled.problems:
+        return render(request, "desk/_survey.html", {"unsound": True})
+    found = survey(compiled.drawing(posted.key, posted.revision))
+    labels = [label.full or "Answer" for label in compiled.document.labels]
+    rows = [(labels[each.part], each, bars(each)) for each in found.spreads]
+    return render(request, "desk/_survey.html", {"survey": found, "rows": rows, "desk": posted.desk})
+
+
+def bars(found: Spread) -> list[tuple[int, int, int]]:
+    """The bars of a distribution: (x, y, height), at most 40 high."""
+    most = max(found.bars, default=0)
+    heights = [0 if not count else max(1, round(40 * count / most)) for count in found.bars]
+    return [(8 * k, 40 - height, height) for k, height in enumerate(heights)]
+
+
+@member
+@require_POST
+def preview_question(request: HttpRequest) -> HttpResponse:
+    """All that is computed on the desk, renewed as one types."""
+    posted = posted_desk(request)
+    found = posted.question
+    shown = preview(posted.desk, posted.key, posted.revision, wish(request))
+    context = desk_context(request, posted, shown)
+    context["changed"] = not posted.is_unchanged
+    if request.membership.may_write:
+        context["kept"] = keep_draft(request, posted, bool(context["changed"]))
+        context["others"] = others_writing(request, found)
+        context["overtaken"] = found is not None and 0 < chosen_number(request.POST.get("base", "")) < found.latest
+    return render(request, "desk/_preview.html", context)

@@ -1,0 +1,1 @@
+"""The jump field, which reads everything and writes nothing."""

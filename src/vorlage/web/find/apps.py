@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class FindConfig(AppConfig):
+    name = "vorlage.web.find"
+    label = "find"

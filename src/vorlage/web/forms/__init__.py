@@ -1,0 +1,1 @@
+"""Form sets: made, frozen, printed."""

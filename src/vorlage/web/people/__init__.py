@@ -1,0 +1,1 @@
+"""People, departments and who may do what."""

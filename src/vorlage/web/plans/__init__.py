@@ -1,0 +1,1 @@
+"""Tests: which questions, in which order."""

@@ -1,0 +1,23 @@
+"""What tests have to show on the pages of questions."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from django.http import HttpRequest
+
+from vorlage.web.bank.models import Question
+from vorlage.web.design.slots import fills
+
+from .models import TestPlace
+
+
+@fills("question-uses", "plans/_uses.html")
+def uses(request: HttpRequest, questions: Sequence[Question]) -> dict[Any, dict[str, Any]]:
+    """The tests that have each question."""
+    found: dict[Any, dict[Any, Any]] = {question.pk: {} for question in questions}
+    placed = TestPlace.objects.filter(revision__question__in=found).select_related("test", "revision")
+    for place in placed.defer("revision__document", "revision__sheet").order_by("test"):
+        found[place.revision.question_id][place.test_id] = place.test
+    return {key: {"uses": list(tests.values())} for key, tests in found.items()}

@@ -1,0 +1,161 @@
+"""Tests: their list, and the plan of one."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from vorlage.core.answers import total_marks
+from vorlage.web.bank.models import Question
+from vorlage.web.once.models import claim, once
+from vorlage.web.people.permissions import author, member
+
+from .forms import TestForm
+from .models import Test, TestPlace
+
+OFFERED = 20
+
+
+@member
+@require_GET
+def tests(request: HttpRequest) -> HttpResponse:
+    listed = Test.objects.of(request.membership).with_totals()
+    return render(request, "plans/tests.html", {"tests": listed, "form": TestForm()})
+
+
+@author
+@require_POST
+@once
+def new_test(request: HttpRequest) -> HttpResponse:
+    form = TestForm(request.POST)
+    if not form.is_valid():
+        listed = Test.objects.of(request.membership).with_totals()
+        return render(request, "plans/tests.html", {"tests": listed, "form": form}, status=422)
+    test = form.save(commit=False)
+    test.department, test.author = request.membership.department, request.user
+    test.save()
+    return redirect("test", test.pk)
+
+
+@member
+@require_GET
+def test(request: HttpRequest, pk: int) -> HttpResponse:
+    return test_page(request, test_of(request, pk))
+
+
+def test_of(request: HttpRequest, pk: int) -> Test:
+    """A test of one's department."""
+    return get_object_or_404(Test.objects.of(request.membership), pk=pk)
+
+
+def test_page(request: HttpRequest, found: Test, status: int = 200, **more: object) -> HttpResponse:
+    """The page of a test, with what a station above puts into its slots."""
+    return render(request, "plans/test.html", test_context(request, found, **more), status=status)
+
+
+def test_context(request: HttpRequest, found: Test, **more: object) -> dict[str, object]:
+    places = found.ordered()
+    running = total_marks([])
+    lines = []
+    for number, place in enumerate(places, start=1):
+        running = total_marks([running, place.revision.marks])
+        lines.append({"number": number, "place": place, "revision": place.revision, "running": running})
+    chosen = {place.revision.question_id for place in places}
+    return {
+        "test": found,
+        "lines": lines,
+        "marks": running,
+        "chosen": chosen,
+        "offered": offered(request, chosen),
+        "search": request.GET.get("search", ""),
+        "form": TestForm(instance=found),
+        **more,
+    }
+
+
+def offered(request: HttpRequest, chosen: set[int]) -> list[Question]:
+    """Questions that are not in the test yet, found by the words typed."""
+    search = request.GET.get("search", "")
+    return list(Question.objects.of(request.membership).listed().search(search).exclude(pk__in=chosen)[:OFFERED])
+
+
+@author
+@require_GET
+def offers(request: HttpRequest, pk: int) -> HttpResponse:
+    """The list of questions to add, renewed while searching."""
+    found = test_of(request, pk)
+    chosen = set(found.places.values_list("revision__question_id", flat=True))
+    return render(request, "plans/_offers.html", {"test": found, "offered": offered(request, chosen)})
+
+
+@author
+@require_POST
+def edit_test(request: HttpRequest, pk: int) -> HttpResponse:
+    found = test_of(request, pk)
+    form = TestForm(request.POST, instance=found)
+    if not form.is_valid():
+        return test_page(request, found, status=422, form=form)
+    form.save()
+    messages.success(request, "Saved.")
+    return redirect("test", pk)
+
+
+def plan(request: HttpRequest, found: Test) -> HttpResponse:
+    """The answer to a change of the plan: the piece for htmx, the page for others."""
+    if request.htmx:
+        return render(request, "plans/_plan_and_offers.html", test_context(request, found))
+    return redirect("test", found.pk)
+
+
+@author
+@require_POST
+def add_place(request: HttpRequest, pk: int, question: int) -> HttpResponse:
+    found = test_of(request, pk)
+    added = get_object_or_404(Question.objects.of(request.membership), pk=question)
+    with transaction.atomic():
+        if claim(request):
+            found.add(added)
+    return plan(request, found)
+
+
+def place_of(request: HttpRequest, pk: int, place: int) -> tuple[Test, TestPlace]:
+    found = test_of(request, pk)
+    return found, get_object_or_404(found.places, pk=place)
+
+
+@author
+@require_POST
+def remove_place(request: HttpRequest, pk: int, place: int) -> HttpResponse:
+    found, unwanted = place_of(request, pk, place)
+    found.take_out(unwanted)
+    return plan(request, found)
+
+
+@author
+@require_POST
+def move_place(request: HttpRequest, pk: int, place: int) -> HttpResponse:
+    """One up or one down."""
+    found, moved = place_of(request, pk, place)
+    found.move(moved, -1 if request.POST.get("to") == "up" else 1)
+    return plan(request, found)
+
+
+@author
+@require_POST
+def arrange(request: HttpRequest, pk: int) -> HttpResponse:
+    """The order that dragging left behind."""
+    found = test_of(request, pk)
+    found.arrange([int(value) for value in request.POST.getlist("place") if value.isdecimal()])
+    return plan(request, found)
+
+
+@author
+@require_POST
+def renew_place(request: HttpRequest, pk: int, place: int) -> HttpResponse:
+    """Take the latest revision of the question in this place."""
+    found, outdated = place_of(request, pk, place)
+    found.renew(outdated)
+    return plan(request, found)

@@ -1,6 +1,0 @@
-from django.apps import AppConfig
-
-
-class QuestionsConfig(AppConfig):
-    name = "vorlage.web.questions"
-    label = "questions"
