@@ -10,10 +10,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 import sympy
 
-from vorlage.operations.cluster import Cluster
 from vorlage.core.algebra import equivalent
 from vorlage.core.algebra.symbolic import to_sympy
 from vorlage.core.answers.kinds.number import NumberAnswer
@@ -22,9 +22,9 @@ from vorlage.core.draws import Drawing, Parameters, Row
 from vorlage.core.forms import Place, Plan, make_forms
 from vorlage.core.notation import Settings, read
 from vorlage.core.questions import CompiledQuestion
-from vorlage.library import samples
+from vorlage.library import ready_questions, samples
+from vorlage.operations.cluster import Cluster
 from vorlage.operations.fuzzing import slowest
-from vorlage.library import ready_questions
 
 from .pairs import PAIRS
 
@@ -195,13 +195,13 @@ class Pages:
         call_command("migrate", verbosity=0)
         load()
         for test in Test.objects.all():
-            perform(FormSet.order(test, 40, test.author).job_id)
+            perform(FormSet.order(test, 40, test.author).work.pk)
         return self
 
     def __exit__(self, *problem: object) -> None:
         self.cluster.destroy()
 
-    def addresses(self) -> list[tuple[object, str]]:
+    def addresses(self) -> list[tuple[Any, str]]:
         """Everybody's pages: (person, address)."""
         from django.urls import reverse
 
@@ -210,7 +210,7 @@ class Pages:
         from vorlage.web.people.models import User
         from vorlage.web.plans.models import Test
 
-        found: list[tuple[object, str]] = []
+        found: list[tuple[Any, str]] = []
         for user in User.objects.all():
             held = user.memberships.order_by("-role").values_list("department", flat=True)
             names = ["questions", "tests", "formula-book", "jump", "new-question", "gallery", "from-fixed"]
@@ -241,7 +241,7 @@ class Pages:
             client.force_login(user)
             for _ in range(3):
                 started = time.perf_counter()
-                answer = client.get(page)
+                answer: Any = client.get(page)
                 if answer.streaming:
                     list(answer.streaming_content)
                 times.append((1000 * (time.perf_counter() - started), page))

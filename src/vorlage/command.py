@@ -44,8 +44,8 @@ def draw(arguments: argparse.Namespace) -> int:
     except (OSError, json.JSONDecodeError, DocumentError) as problem:
         print(f"{arguments.file}: {problem}", file=sys.stderr)
         return 1
-    for problem in question.problems:
-        print(f"{' ▸ '.join(map(str, problem.path))}: {problem.message}", file=sys.stderr)
+    for found in question.problems:
+        print(f"{' ▸ '.join(map(str, found.path))}: {found.message}", file=sys.stderr)
     if question.problems:
         return 1
     drawing = question.drawing(arguments.key, arguments.revision)
@@ -59,31 +59,31 @@ def draw(arguments: argparse.Namespace) -> int:
 
 
 def demo(arguments: argparse.Namespace) -> int:
-    from vorlage import running
+    from vorlage.operations import running
 
     return running.demo(STATE / "demo", arguments.port)
 
 
 def serve(arguments: argparse.Namespace) -> int:
-    from vorlage import running
+    from vorlage.operations import running
 
     return running.serve(arguments.bind, arguments.workers)
 
 
 def worker(arguments: argparse.Namespace) -> int:
-    from vorlage import running
+    from vorlage.operations import running
 
     return running.work()
 
 
 def fuzz(arguments: argparse.Namespace) -> int:
-    from vorlage import fuzzing
+    from vorlage.operations import fuzzing
 
     return fuzzing.run(arguments.seconds, arguments.seed, arguments.perturbed)
 
 
 def test(arguments: argparse.Namespace) -> int:
-    from vorlage import testing
+    from vorlage.operations import testing
 
     return testing.run_all(STATE, arguments.labels)
 

@@ -24,8 +24,7 @@ from vorlage.core.questions import (
     thaw,
     upgraded,
 )
-from vorlage.library import samples
-from vorlage.library import ready_questions
+from vorlage.library import ready_questions, samples
 
 FORMAT_1 = Path(__file__).parents[1] / "upgrades/documents-of-format-1.json"
 

@@ -49,7 +49,7 @@ class Rules(TestCase):
 
     @contextmanager
     def doing(self, work: Callable[[Job], None]) -> Iterator[Job]:
-        with mock.patch.dict(tasks.KINDS, {"work": work}):
+        with mock.patch.dict(tasks.DOERS, {"work": work}):
             yield Job.order("work", self.author, 10)
 
     def test_it_is_queued_with_what_needs_it_or_not_at_all(self) -> None:

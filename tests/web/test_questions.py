@@ -11,8 +11,7 @@ from django.test import Client, TestCase, TransactionTestCase
 from django.urls import reverse
 
 from vorlage.core.questions import load_document
-from vorlage.library import samples
-from vorlage.library import ready_questions
+from vorlage.library import ready_questions, samples
 from vorlage.web.bank.models import Question, Revision
 from vorlage.web.desk.form import Desk
 from vorlage.web.desk.models import Draft

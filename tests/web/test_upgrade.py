@@ -19,8 +19,8 @@ from django.db import connection
 from psycopg import sql
 
 from tests.upgrades import numbers
-from vorlage.operations.cluster import SUPERUSER, binaries
 from vorlage.library import samples
+from vorlage.operations.cluster import SUPERUSER, binaries
 
 ROOT = Path(__file__).resolve().parents[2]
 DUMP = ROOT / "tests/upgrades/database-of-format-1.sql.xz"

@@ -71,17 +71,17 @@ def fill() -> None:
         revision = Question.save_revision(departments[department], writers[department], document, filing, key=key)
         questions[name] = revision.question
     for planned in json.loads((DEMO / "tests.json").read_text("utf-8")):
-        department = departments[planned["department"]]
+        held = departments[planned["department"]]
         test = Test.objects.create(
-            department=department, title=planned["title"], instructions=planned["instructions"],
-            author=writers[department.name],
-        )  # fmt: skip
+            department=held, title=planned["title"], instructions=planned["instructions"], author=writers[held.name]
+        )
         for name in planned["questions"]:
             test.add(questions[name])
         if planned.get("forms"):
             form_set = FormSet.order(test, planned["forms"], test.author)
             FormSet.objects.filter(pk=form_set.pk).update(seed=f"sandhaven/{test.title}")
-            perform(form_set.job_id)
-            form_set.job.refresh_from_db()
-            if form_set.job.state != form_set.job.State.DONE:
-                raise ValueError(form_set.job.reason)
+            work = form_set.work
+            perform(work.pk)
+            work.refresh_from_db()
+            if work.state != work.State.DONE:
+                raise ValueError(work.reason)

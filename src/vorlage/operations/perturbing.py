@@ -75,12 +75,16 @@ def times(factor: Fraction | int, node: Node) -> Node:
     return Product((number(factor), node), ("*",))
 
 
+FACTORS = [Fraction(2), Fraction(3), Fraction(10), Fraction(1, 2), Fraction(999, 1000)]
+SHIFTS = [Fraction(1), Fraction(-1), Fraction(1, 10), Fraction(1, 1000)]
+
+
 def altered(node: Node, chance: random.Random) -> Node:
     """One node with something in it made wrong."""
     anywhere: list[Callable[[], Node]] = [
         lambda: Neg(node),
-        lambda: times(chance.choice([2, 3, 10, Fraction(1, 2), Fraction(999, 1000)]), node),
-        lambda: Sum((node, number(chance.choice([1, -1, Fraction(1, 10), Fraction(1, 1000)])))),
+        lambda: times(chance.choice(FACTORS), node),
+        lambda: Sum((node, number(chance.choice(SHIFTS)))),
         lambda: Call("abs", (node,)),
         lambda: Call("sqrt", (Power(node, number(2)),)),
         lambda: Power(node, number(2)),

@@ -59,7 +59,7 @@ class TellingRunner(DiscoverRunner):
         Progress.tell(f"{Progress.tests} tests in {self.parallel} process{'es' if self.parallel > 1 else ''}")
         return suite
 
-    def get_resultclass(self) -> type[unittest.TestResult] | None:
+    def get_resultclass(self) -> Any:
         # the children tell for themselves
         return TellingAlone if self.parallel == 1 else None
 

@@ -15,7 +15,7 @@ ROOT = Path(__file__).resolve().parents[3]
 CHECKS = {
     "ruff check": ["ruff", "check", "."],
     "ruff format": ["ruff", "format", "--check", "."],
-    "mypy (core, strict)": ["mypy"],
+    "mypy (strict)": ["mypy"],
     "import contracts": ["lint-imports"],
 }
 

@@ -85,6 +85,13 @@ class Question(models.Model):
         return self.title
 
     @property
+    def newest(self) -> Revision:
+        """Its newest revision, of a question that has been stored."""
+        if self.current is None:
+            raise ValueError("The first revision of this question is not stored yet.")
+        return self.current
+
+    @property
     def title(self) -> str:
         """What it is called now."""
         return self.current.title if self.current else ""
@@ -96,7 +103,7 @@ class Question(models.Model):
 
     @property
     def filing(self) -> Filing:
-        return Filing(subject=self.subject, topic=self.topic, level=self.level)
+        return Filing.model_validate({"subject": self.subject, "topic": self.topic, "level": self.level})
 
     @staticmethod
     @transaction.atomic
@@ -117,8 +124,8 @@ class Question(models.Model):
         if question is not None:
             question = Question.objects.select_for_update(of=("self",)).select_related("current").get(pk=question.pk)
         else:
-            taken = key is None or Question.objects.filter(key=key).exists()
-            question = Question(department=department, key=uuid.uuid4() if taken else key)
+            taken = key is not None and Question.objects.filter(key=key).exists()
+            question = Question(department=department, key=uuid.uuid4() if taken or key is None else key)
         number = question.latest + 1
         if question.current is not None:
             document = joined(document, question.current)
@@ -142,7 +149,7 @@ class Question(models.Model):
 
     def file_under(self, filing: Filing, document: QuestionDocument | None = None) -> None:
         """File the question, which says what the document says or else what its newest revision does."""
-        document = document or load_document(self.current.document)
+        document = document or load_document(self.newest.document)
         self.subject, self.topic, self.level = filing.subject, filing.topic, filing.level
         self.search_text = search_text(document, filing)
         self.save()

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponseBase
+from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET
 
 from vorlage.web.files.responses import sent
 from vorlage.web.people.permissions import member
+from vorlage.web.people.requests import MemberRequest
 
 from .models import Picture
 
 
 @member
 @require_GET
-def picture(request: HttpRequest, digest: str) -> HttpResponseBase:
+def picture(request: MemberRequest, digest: str) -> HttpResponseBase:
     """The content of a picture of one's own department; a hash never changes what it stands for."""
     held = Picture.objects.select_related("file").filter(department=request.membership.department)
     found = get_object_or_404(held, file=digest)

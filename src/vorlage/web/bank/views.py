@@ -7,7 +7,7 @@ import re
 from functools import cache
 
 from django.core.paginator import Paginator
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET
@@ -16,6 +16,7 @@ from vorlage.core.questions import CompiledQuestion, Difference, differences, lo
 from vorlage.library import Ready, ready_questions
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import author, member
+from vorlage.web.people.requests import MemberRequest
 
 from .markup import safe
 from .models import Question
@@ -26,7 +27,7 @@ SUBJECTS = [(name, name.capitalize()) for name in ("mathematics", "physics", "ch
 
 @member
 @require_GET
-def questions(request: HttpRequest) -> HttpResponse:
+def questions(request: MemberRequest) -> HttpResponse:
     """The department's questions, found by words and narrowed by subject."""
     text, subject = request.GET.get("search", ""), request.GET.get("subject", "")
     found = Question.objects.of(request.membership).listed().search(text)
@@ -35,7 +36,7 @@ def questions(request: HttpRequest) -> HttpResponse:
     page = Paginator(found, PAGE).get_page(request.GET.get("page"))
     context = {
         "page": page,
-        "sheets": [(question, safe(question.current.sheet)) for question in page.object_list],
+        "sheets": [(question, safe(question.newest.sheet)) for question in page.object_list],
         "search": text,
         "subject": subject,
         "subjects": SUBJECTS,
@@ -47,14 +48,14 @@ def questions(request: HttpRequest) -> HttpResponse:
 # the desk
 
 
-def question_of(request: HttpRequest, pk: int) -> Question:
+def question_of(request: MemberRequest, pk: int) -> Question:
     """A question of one's department with its newest revision."""
     return get_object_or_404(Question.objects.of(request.membership).select_related("current__author"), pk=pk)
 
 
 @author
 @require_GET
-def gallery(request: HttpRequest) -> HttpResponse:
+def gallery(request: MemberRequest) -> HttpResponse:
     """Ready questions to start from, by subject and topic."""
     subject = request.GET.get("subject", "")
     wanted = [each for each in ready_questions().values() if subject in {"", each.filing.subject}]
@@ -81,7 +82,7 @@ def first_draw(ready: Ready) -> SafeString:
 
 @member
 @require_GET
-def history(request: HttpRequest, pk: int) -> HttpResponse:
+def history(request: MemberRequest, pk: int) -> HttpResponse:
     """The revisions of a question, and what each changed."""
     found = question_of(request, pk)
     revisions = list(found.revisions.select_related("author").order_by("-number"))

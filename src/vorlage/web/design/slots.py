@@ -5,7 +5,7 @@ A station never knows those above it: it names the place, and they fill it.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from django.http import HttpRequest
@@ -13,7 +13,7 @@ from django.template.loader import render_to_string
 from django.utils.safestring import SafeString
 
 # From a request and the objects that a page shows to what is to be said of each, by its key.
-Filler = Callable[[HttpRequest, Sequence[Any]], dict[Any, dict[str, Any]]]
+Filler = Callable[[Any, Sequence[Any]], dict[Any, dict[str, Any]]]
 FILLERS: dict[str, list[tuple[str, Filler]]] = {}
 
 
@@ -27,10 +27,10 @@ def fills(slot: str, template: str) -> Callable[[Filler], Filler]:
     return register
 
 
-def filled(slot: str, request: HttpRequest, objects: Sequence[Any], shared: dict[str, Any]) -> dict[Any, SafeString]:
+def filled(slot: str, request: HttpRequest, objects: Sequence[Any], shared: Mapping[Any, Any]) -> dict[Any, SafeString]:
     """What stands in a slot for each of some objects, by their keys; ``shared`` is known to every template."""
     found: dict[Any, SafeString] = {each.pk: SafeString() for each in objects}
     for template, filler in FILLERS.get(slot, []):
         for key, context in filler(request, objects).items():
-            found[key] += render_to_string(template, shared | context, request)
+            found[key] += render_to_string(template, {**shared, **context}, request)
     return found

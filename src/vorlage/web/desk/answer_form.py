@@ -88,7 +88,7 @@ class Cell:
         """Its markup."""
         if self.bound is None:
             return SafeString()
-        described = {"aria-describedby": self.described} if self.described else {}
+        described: dict[str, str | bool] = {"aria-describedby": self.described} if self.described else {}
         return self.bound.as_widget(attrs=described)
 
 

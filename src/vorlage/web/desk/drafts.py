@@ -7,7 +7,7 @@ from datetime import timedelta
 
 from django.contrib import messages
 from django.db.models import QuerySet
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.utils import timezone
 from django.views.decorators.http import require_POST
@@ -15,22 +15,23 @@ from django.views.decorators.http import require_POST
 from vorlage.web.bank.models import Question
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import author
+from vorlage.web.people.requests import MemberRequest
 
 from .form import Desk
 from .models import Draft, Ending, Stroke, desk_held
 from .posted import Posted, is_as_kept
 
 
-def own_drafts(request: HttpRequest) -> QuerySet[Draft]:
+def own_drafts(request: MemberRequest) -> QuerySet[Draft]:
     return Draft.objects.filter(user=request.user, department=request.membership.department)
 
 
-def stroke_of(request: HttpRequest) -> Stroke:
+def stroke_of(request: MemberRequest) -> Stroke:
     """How far the desk had been written when this was sent."""
     return Stroke(request.POST.get("leaf", "")[:16], chosen_number(request.POST.get("stroke", "")))
 
 
-def keep_draft(request: HttpRequest, posted: Posted, changed: bool) -> bool:
+def keep_draft(request: MemberRequest, posted: Posted, changed: bool) -> bool:
     """Keep what stands on the desk, and say whether it was; an unchanged question needs no draft, nor does an empty
     desk. What was overtaken on its way, by a save or by what was typed later, changes nothing."""
     desk, found = posted.desk, posted.question
@@ -70,13 +71,13 @@ def keep_draft(request: HttpRequest, posted: Posted, changed: bool) -> bool:
     return True
 
 
-def worth_keeping(request: HttpRequest, desk: Desk) -> bool:
+def worth_keeping(request: MemberRequest, desk: Desk) -> bool:
     """Whether something was typed on the desk of a new question, more than looked at."""
     typed = desk.title.strip() or desk.wording.strip() or desk.used_parameters()
     return bool(request.POST.get("touched") and typed)
 
 
-def others_writing(request: HttpRequest, found: Question | None) -> list[Draft]:
+def others_writing(request: MemberRequest, found: Question | None) -> list[Draft]:
     """Who else has changed this question's desk in the last minutes."""
     if found is None:
         return []
@@ -86,7 +87,7 @@ def others_writing(request: HttpRequest, found: Question | None) -> list[Draft]:
 
 @author
 @require_POST
-def drop_draft(request: HttpRequest, pk: int) -> HttpResponse:
+def drop_draft(request: MemberRequest, pk: int) -> HttpResponse:
     """Put a draft away for good; the revisions stay."""
     draft = get_object_or_404(own_drafts(request), pk=pk)
     question = draft.question_id

@@ -9,6 +9,7 @@ from __future__ import annotations
 import json
 from copy import deepcopy
 from dataclasses import asdict, dataclass, field
+from dataclasses import fields as dataclass_fields
 from functools import cached_property
 from typing import Any
 
@@ -73,11 +74,9 @@ class Desk:
 
     @staticmethod
     def from_post(post: QueryDict) -> Desk:
-        desk = Desk(
-            **{name: post.get(name, "") for name in TEXT_FIELDS},
-            calculator="calculator" in post,
-            complex="complex" in post,
-        )
+        desk = Desk(calculator="calculator" in post, complex="complex" in post)
+        for name in TEXT_FIELDS:
+            setattr(desk, name, post.get(name, ""))
         for uid in post.getlist("parameter")[:200]:
             desk.parameters.append(ParameterRow(**fields(post, "parameter", uid, ParameterRow), uid=usable(uid)))
         for uid in post.getlist("condition")[:200]:
@@ -280,9 +279,9 @@ def message_place(row: PartRow, rest: list[str | int]) -> str:
     return "more" if asked is not None and asked.place == "more" else "key"
 
 
-def fields(post: QueryDict, kind: str, uid: str, row: type) -> dict[str, Any]:
+def fields(post: QueryDict, kind: str, uid: str, row: type[Any]) -> dict[str, Any]:
     """The text fields of one row."""
-    names = [name for name in row.__dataclass_fields__ if name not in {"uid", "typed"}]
+    names = [each.name for each in dataclass_fields(row) if each.name not in {"uid", "typed"}]
     return {name: post.get(f"{kind}-{uid}-{name}", "") for name in names}
 
 
@@ -298,8 +297,9 @@ def part_from_draft(kept: dict[str, Any]) -> PartRow:
     return PartRow(**known | {"typed": usable_typed(older | (typed if isinstance(typed, dict) else {}))})
 
 
-def known_fields(row: type, kept: dict[str, Any]) -> dict[str, Any]:
-    return {name: value for name, value in kept.items() if name in row.__dataclass_fields__}  # type: ignore[attr-defined]
+def known_fields(row: type[Any], kept: dict[str, Any]) -> dict[str, Any]:
+    names = {each.name for each in dataclass_fields(row)}
+    return {name: value for name, value in kept.items() if name in names}
 
 
 # What stands in for a field of the question that cannot be used; for one of an answer, what its kind has there.
@@ -341,7 +341,7 @@ def harmless(raw: Any, path: tuple[str | int, ...]) -> Any:
     """What can stand where a path leads: of an answer, what the simplest one of its kind has there."""
     sample: Any = HARMLESS
     for step in path if "answer" in path else path[-1:]:
-        raw = raw[step] if isinstance(raw, list) or (isinstance(raw, dict) and step in raw) else None
+        raw = inside(raw, step)
         if step == "answer":
             sample = sample_of(raw)
         elif sample is HARMLESS and "answer" in path:
@@ -353,6 +353,13 @@ def harmless(raw: Any, path: tuple[str | int, ...]) -> Any:
         else:
             return MISSING
     return deepcopy(sample)
+
+
+def inside(raw: Any, step: str | int) -> Any:
+    """What a step leads to; None where it leads nowhere."""
+    if isinstance(raw, list) and isinstance(step, int):
+        return raw[step] if step < len(raw) else None
+    return raw.get(step) if isinstance(raw, dict) else None
 
 
 def sample_of(answer: Any) -> dict[str, Any]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import render
 from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.http import require_GET
@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET
 from vorlage.core.formulas import Constant, Formula, Letter, book, search_book
 from vorlage.core.notation import Name, Node, Style, line, mathml
 from vorlage.web.people.permissions import member
+from vorlage.web.people.requests import MemberRequest
 
 # So many formulas are shown for words.
 SHOWN = 60
@@ -41,7 +42,7 @@ def markup(tree: Node, block: bool = False) -> SafeString:
 
 @member
 @require_GET
-def formula_book(request: HttpRequest) -> HttpResponse:
+def formula_book(request: MemberRequest) -> HttpResponse:
     """A topic of the book, or the formulas that some words speak of."""
     words = " ".join(request.GET.get("words", "").split())[:100]
     topics: dict[str, list[str]] = {}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.safestring import SafeString
@@ -14,6 +14,7 @@ from vorlage.core.algebra import to_fraction
 from vorlage.core.notation import line, literal, substitute
 from vorlage.core.questions import FoundFormula, Proposal, VaryingError, keeping_sign, propose, read_named, varied
 from vorlage.web.people.permissions import author
+from vorlage.web.people.requests import MemberRequest
 
 from .form import Desk
 from .formulas import markup
@@ -25,13 +26,13 @@ MOST = 4000
 
 @author
 @require_GET
-def from_fixed(request: HttpRequest) -> HttpResponse:
+def from_fixed(request: MemberRequest) -> HttpResponse:
     return render(request, "desk/from_fixed.html", {"text": "", "answer": ""})
 
 
 @author
 @require_POST
-def look_for_numbers(request: HttpRequest) -> HttpResponse:
+def look_for_numbers(request: MemberRequest) -> HttpResponse:
     """What could vary, and the formulas that give the answer."""
     text, answer = typed(request)
     context: dict[str, object] = {"text": text, "answer": answer}
@@ -45,7 +46,7 @@ def look_for_numbers(request: HttpRequest) -> HttpResponse:
 
 @author
 @require_POST
-def vary(request: HttpRequest) -> HttpResponse:
+def vary(request: MemberRequest) -> HttpResponse:
     """Put the question on the desk as a draft, with what was picked."""
     text, answer = typed(request)
     try:
@@ -70,11 +71,11 @@ def shown(found: FoundFormula) -> tuple[FoundFormula, SafeString, SafeString]:
     return found, markup(read_named(found.formula), True), markup(printed, True) if printed else SafeString("")
 
 
-def typed(request: HttpRequest) -> tuple[str, str]:
+def typed(request: MemberRequest) -> tuple[str, str]:
     return request.POST.get("text", "").replace("\r\n", "\n")[:MOST], request.POST.get("answer", "")[:200]
 
 
-def desk_of(proposal: Proposal, text: str, request: HttpRequest) -> Desk:
+def desk_of(proposal: Proposal, text: str, request: MemberRequest) -> Desk:
     """The desk with the numbers that were picked to vary; the others stay in the text and in the formula."""
     picked = [number for number in proposal.numbers if f"vary-{number.name}" in request.POST]
     formula, condition = request.POST.get("formula", "")[:500], ""

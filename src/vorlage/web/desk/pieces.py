@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from django.db.models import QuerySet
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -13,6 +13,7 @@ from vorlage.core.answers import KINDS, read_rubric
 from vorlage.web.bank.models import Picture, Rubric
 from vorlage.web.files.models import Stored
 from vorlage.web.people.permissions import author
+from vorlage.web.people.requests import MemberRequest
 
 from .answer_form import new_row
 from .conversion import conversion, options_of
@@ -24,34 +25,34 @@ from .uploads import NotTaken, taken
 
 @author
 @require_GET
-def new_parameter(request: HttpRequest) -> HttpResponse:
+def new_parameter(request: MemberRequest) -> HttpResponse:
     row = ParameterRow(request.GET.get("name", "")[:40])
     return render(request, "desk/_parameter.html", {"row": row, "preview": Preview()})
 
 
 @author
 @require_GET
-def new_condition(request: HttpRequest) -> HttpResponse:
+def new_condition(request: MemberRequest) -> HttpResponse:
     row = ConditionRow(request.GET.get("text", "")[:500])
     return render(request, "desk/_condition.html", {"row": row, "preview": Preview()})
 
 
 @author
 @require_GET
-def new_table(request: HttpRequest) -> HttpResponse:
+def new_table(request: MemberRequest) -> HttpResponse:
     return render(request, "desk/_table.html", {"row": TableRow(), "preview": Preview()})
 
 
 @author
 @require_GET
-def new_figure(request: HttpRequest) -> HttpResponse:
+def new_figure(request: MemberRequest) -> HttpResponse:
     row = FigureRow(lines="frame 0..8, 0..5\n")
     return render(request, "desk/_figure.html", {"row": row, "preview": Preview()})
 
 
 @author
 @require_POST
-def add_picture(request: HttpRequest) -> HttpResponse:
+def add_picture(request: MemberRequest) -> HttpResponse:
     """Keep a picture that was sent, and make a row for it."""
     chosen = request.FILES.get("picture_file")
     context: dict[str, object] = {"preview": Preview()}
@@ -71,7 +72,7 @@ def add_picture(request: HttpRequest) -> HttpResponse:
 
 @author
 @require_GET
-def new_answer_row(request: HttpRequest, uid: str, kind: str, name: str) -> HttpResponse:
+def new_answer_row(request: MemberRequest, uid: str, kind: str, name: str) -> HttpResponse:
     """An empty row of a list of an answer: an option, a gap."""
     made = new_row(kind, name)
     if made is None:
@@ -80,7 +81,7 @@ def new_answer_row(request: HttpRequest, uid: str, kind: str, name: str) -> Http
     return render(request, "desk/_answer_row.html", {"entry": entry, "answer_row": row, "uid": uid})
 
 
-def part_of(request: HttpRequest, uid: str) -> PartRow:
+def part_of(request: MemberRequest, uid: str) -> PartRow:
     """A part of the desk as it stands in the browser."""
     found = next((row for row in Desk.from_post(request.POST).parts if row.uid == uid), None)
     if found is None:
@@ -90,7 +91,7 @@ def part_of(request: HttpRequest, uid: str) -> PartRow:
 
 @author
 @require_POST
-def part_conversion(request: HttpRequest, uid: str) -> HttpResponse:
+def part_conversion(request: MemberRequest, uid: str) -> HttpResponse:
     """The fields of a part now that its kind has changed, and what it keeps."""
     row = part_of(request, uid)
     context = {"row": row, "conversion": conversion(row), "preview": Preview(), "rubrics": kept_rubrics(request)}
@@ -99,7 +100,7 @@ def part_conversion(request: HttpRequest, uid: str) -> HttpResponse:
 
 @author
 @require_POST
-def options_of_part(request: HttpRequest, uid: str) -> HttpResponse:
+def options_of_part(request: MemberRequest, uid: str) -> HttpResponse:
     """Options made from the part's answer and its slips."""
     row = part_of(request, uid)
     row.typed["options"] = options_of(row)
@@ -109,7 +110,7 @@ def options_of_part(request: HttpRequest, uid: str) -> HttpResponse:
 
 @author
 @require_POST
-def keep_rubric(request: HttpRequest, uid: str) -> HttpResponse:
+def keep_rubric(request: MemberRequest, uid: str) -> HttpResponse:
     """Keep the rubric of a part under a name, for other questions; one of the same name is replaced."""
     text = request.POST.get(f"part-{uid}-rubric", "").strip()
     name = request.POST.get(f"part-{uid}-rubric_name", "").strip()[:100]
@@ -128,12 +129,12 @@ def keep_rubric(request: HttpRequest, uid: str) -> HttpResponse:
     return render(request, "desk/_rubrics.html", context)
 
 
-def kept_rubrics(request: HttpRequest) -> QuerySet[Rubric]:
+def kept_rubrics(request: MemberRequest) -> QuerySet[Rubric]:
     return Rubric.objects.filter(department=request.membership.department)[:200]
 
 
 @author
 @require_GET
-def new_part(request: HttpRequest) -> HttpResponse:
+def new_part(request: MemberRequest) -> HttpResponse:
     context = {"row": PartRow(), "kinds": KINDS.values(), "preview": Preview(), "rubrics": kept_rubrics(request)}
     return render(request, "desk/_part.html", context)

@@ -5,12 +5,11 @@ from __future__ import annotations
 import uuid
 from dataclasses import dataclass
 
-from django.http import HttpRequest
-
 from vorlage.core.questions import load_document
 from vorlage.web.bank.models import Question
 from vorlage.web.bank.views import question_of
 from vorlage.web.design.asking import chosen_number
+from vorlage.web.people.requests import MemberRequest
 
 from .form import Desk
 from .preview import DRAWS, Wish
@@ -33,7 +32,7 @@ class Posted:
         return found is not None and self.revision == found.latest and self.desk.files_as(found.filing)
 
 
-def posted_desk(request: HttpRequest) -> Posted:
+def posted_desk(request: MemberRequest) -> Posted:
     """The fields as they stand in the browser.
 
     A reader's fields are not sent: theirs are those of the latest revision.
@@ -44,7 +43,7 @@ def posted_desk(request: HttpRequest) -> Posted:
     if request.membership.may_write:
         desk = Desk.from_post(request.POST)
     else:
-        desk = Desk.from_document(load_document(found.current.document), found.filing) if found else Desk.blank()
+        desk = Desk.from_document(load_document(found.newest.document), found.filing) if found else Desk.blank()
     key = str(found.key) if found else identity(request.POST.get("key", ""))
     revision = 1
     if found:
@@ -55,7 +54,7 @@ def posted_desk(request: HttpRequest) -> Posted:
 def stands(question: Question, desk: Desk) -> bool:
     """Whether what is on a desk is the newest revision as it stands, wherever it is to be filed."""
     read = desk.read
-    return read.document is not None and not read.problems and question.current.holds(read.document)
+    return read.document is not None and not read.problems and question.newest.holds(read.document)
 
 
 def is_as_kept(question: Question, desk: Desk) -> bool:
@@ -70,7 +69,7 @@ def identity(text: str) -> str:
         return str(uuid.uuid4())
 
 
-def wish(request: HttpRequest) -> Wish:
+def wish(request: MemberRequest) -> Wish:
     """What the author wants to see; a draw that was gone to counts before the one that was chosen."""
     return Wish(
         chosen_number(request.POST.get("go", "")) or chosen_draw(request),
@@ -82,7 +81,7 @@ def wish(request: HttpRequest) -> Wish:
     )
 
 
-def chosen_draw(request: HttpRequest) -> int:
+def chosen_draw(request: MemberRequest) -> int:
     """The draw on the sheet; pinned draws have numbers below 0."""
     text = request.POST.get("draw", "")
     return -chosen_number(text[1:]) if text.startswith("-") else chosen_number(text, 1)

@@ -6,7 +6,7 @@ import uuid
 from dataclasses import replace
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
@@ -14,6 +14,7 @@ from vorlage.core.questions import Unsound
 from vorlage.web.bank.models import Picture, Question, Revision
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import author
+from vorlage.web.people.requests import MemberRequest
 
 from .drafts import stroke_of
 from .models import Ending, desk_held
@@ -26,7 +27,7 @@ UNSOUND = "Not saved yet: mend what is marked, then save again. Nothing you type
 
 @author
 @require_POST
-def save_question(request: HttpRequest) -> HttpResponse:
+def save_question(request: MemberRequest) -> HttpResponse:
     """Keep what stands on the desk as a revision; when it cannot be kept, everything typed is still there."""
     posted = posted_desk(request)
     found, read = posted.question, posted.desk.read
@@ -43,17 +44,17 @@ def save_question(request: HttpRequest) -> HttpResponse:
         if twin is not None and twin.revision is not None and twin.revision.holds(document):
             # the same form, sent twice
             return saved(request, twin.revision)
-        if now is not None and found is None and now.current.author == request.user and now.current.holds(document):
+        if now is not None and found is None and now.newest.author == request.user and now.newest.holds(document):
             # the form of a new question, sent twice by a browser that does not count what it sends
-            return saved(request, now.current)
+            return saved(request, now.newest)
         if now is not None and chosen_number(request.POST.get("base", "")) != now.latest:
             words = (
-                f"{now.current.author} saved revision {now.latest} while you were writing. "
+                f"{now.newest.author} saved revision {now.latest} while you were writing. "
                 "Save again to keep yours as the next revision; theirs stays in the history."
             )
             overtaken = replace(posted, question=now, revision=now.latest + 1)
             return not_saved(request, overtaken, words, status=409)
-        if now is not None and now.current.holds(document):
+        if now is not None and now.newest.holds(document):
             words = f"Nothing has changed since revision {now.latest}."
             if filing != now.filing:
                 now.file_under(filing)
@@ -77,12 +78,12 @@ def save_question(request: HttpRequest) -> HttpResponse:
     return saved(request, kept)
 
 
-def saved(request: HttpRequest, revision: Revision) -> HttpResponse:
+def saved(request: MemberRequest, revision: Revision) -> HttpResponse:
     messages.success(request, f"Saved as revision {revision.number}.")
     return redirect("question", revision.question_id)
 
 
-def not_saved(request: HttpRequest, posted: Posted, words: str, status: int = 422) -> HttpResponse:
+def not_saved(request: MemberRequest, posted: Posted, words: str, status: int = 422) -> HttpResponse:
     """The desk with everything that was typed, and why it was not kept."""
     shown = preview(posted.desk, posted.key, posted.revision, wish(request))
     context = desk_context(request, posted, shown) | {"refused": words}

@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from django.http import HttpRequest
-
 from vorlage.web.design.slots import fills
 from vorlage.web.people.models import Membership
+from vorlage.web.people.requests import MemberRequest
 
 from .drafts import own_drafts
 
@@ -16,6 +15,6 @@ SHOWN = 12
 
 
 @fills("bank-head", "desk/_drafts.html")
-def drafts(request: HttpRequest, memberships: Sequence[Membership]) -> dict[Any, dict[str, Any]]:
+def drafts(request: MemberRequest, memberships: Sequence[Membership]) -> dict[Any, dict[str, Any]]:
     """One's own drafts, above the list of questions."""
     return {each.pk: {"drafts": own_drafts(request)[:SHOWN] if each.may_write else []} for each in memberships}

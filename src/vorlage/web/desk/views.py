@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from decimal import Decimal
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -15,6 +15,7 @@ from vorlage.library import ready_questions
 from vorlage.web.bank.views import SUBJECTS, question_of
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import author, member
+from vorlage.web.people.requests import MemberRequest
 
 from .drafts import keep_draft, others_writing, own_drafts
 from .form import Desk
@@ -34,7 +35,7 @@ SIGNS = [
 VIEWS = [("paper", "Paper"), ("phone", "Phone"), ("large", "Large"), ("aloud", "Aloud"), ("solution", "Key")]
 
 
-def desk_context(request: HttpRequest, posted: Posted, shown: Preview) -> dict[str, object]:
+def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict[str, object]:
     """All that the page of the desk shows."""
     question = posted.question
     return {
@@ -58,7 +59,7 @@ def desk_context(request: HttpRequest, posted: Posted, shown: Preview) -> dict[s
 
 @author
 @require_GET
-def new_question(request: HttpRequest) -> HttpResponse:
+def new_question(request: MemberRequest) -> HttpResponse:
     """An empty desk, one that was left, or a copy of another question."""
     desk, key = Desk.blank(), str(uuid.uuid4())
     draft = own_drafts(request).filter(question=None, key=identity(request.GET.get("draft", ""))).first()
@@ -68,7 +69,7 @@ def new_question(request: HttpRequest) -> HttpResponse:
         desk = Desk.from_document(ready.document, ready.filing)
     elif request.GET.get("from", "").isdecimal():
         source = question_of(request, int(request.GET["from"]))
-        desk = Desk.from_document(load_document(source.current.document), source.filing)
+        desk = Desk.from_document(load_document(source.newest.document), source.filing)
         desk.title = f"{desk.title} (copy)"[:200]
     if draft is not None or {"from", "ready"} & request.GET.keys():
         context = desk_context(request, Posted(desk, None, key, 1), preview(desk, key, 1))
@@ -82,10 +83,10 @@ def new_question(request: HttpRequest) -> HttpResponse:
 
 @member
 @require_GET
-def question(request: HttpRequest, pk: int) -> HttpResponse:
+def question(request: MemberRequest, pk: int) -> HttpResponse:
     found = question_of(request, pk)
     revision = found.latest
-    desk = Desk.from_document(load_document(found.current.document), found.filing)
+    desk = Desk.from_document(load_document(found.newest.document), found.filing)
     draft = own_drafts(request).filter(question=found).first() if request.membership.may_write else None
     taken_up = request.GET.get("revision", "")
     if taken_up.isdecimal():
@@ -105,7 +106,7 @@ def question(request: HttpRequest, pk: int) -> HttpResponse:
 
 @member
 @require_POST
-def survey_question(request: HttpRequest) -> HttpResponse:
+def survey_question(request: MemberRequest) -> HttpResponse:
     """A thousand draws at a glance."""
     posted = posted_desk(request)
     read = posted.desk.read
@@ -127,7 +128,7 @@ def bars(found: Spread) -> list[tuple[int, int, int]]:
 
 @member
 @require_POST
-def preview_question(request: HttpRequest) -> HttpResponse:
+def preview_question(request: MemberRequest) -> HttpResponse:
     """All that is computed on the desk, renewed as one types."""
     posted = posted_desk(request)
     found = posted.question

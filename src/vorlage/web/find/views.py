@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from vorlage.web.bank.models import Question
 from vorlage.web.people.permissions import member
+from vorlage.web.people.requests import MemberRequest
 from vorlage.web.plans.models import Test
 
 SHOWN = 6
@@ -15,7 +16,7 @@ SHOWN = 6
 
 @member
 @require_GET
-def jump(request: HttpRequest) -> HttpResponse:
+def jump(request: MemberRequest) -> HttpResponse:
     """Questions and tests whose names hold what was typed."""
     text = request.GET.get("jump", "").strip()
     questions = Question.objects.of(request.membership).listed().search(text)[:SHOWN] if text else []

@@ -65,6 +65,13 @@ class FormSet(models.Model):
         return form_set
 
     @property
+    def work(self) -> Job:
+        """The work of making it, of a set that has been ordered."""
+        if self.job is None:
+            raise ValueError("This form set is not ordered yet.")
+        return self.job
+
+    @property
     def state_words(self) -> str:
         """How far it is, in words."""
         return "Frozen" if self.frozen else Job.State(self.job.state).label if self.job else ""

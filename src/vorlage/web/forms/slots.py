@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from django.http import HttpRequest
-
 from vorlage.web.design.slots import fills
+from vorlage.web.people.requests import MemberRequest
 from vorlage.web.plans.models import Test
 
 from .forms import FormCountForm
@@ -23,18 +22,18 @@ def of_tests(tests: Sequence[Test]) -> dict[int, list[FormSet]]:
 
 
 @fills("test-line", "forms/_of_line.html")
-def in_line(request: HttpRequest, tests: Sequence[Test]) -> dict[Any, dict[str, Any]]:
+def in_line(request: MemberRequest, tests: Sequence[Test]) -> dict[Any, dict[str, Any]]:
     """The form sets of each test, in the list of tests."""
     return {key: {"form_sets": made} for key, made in of_tests(tests).items()}
 
 
 @fills("test-aside", "forms/_of_test.html")
-def beside_the_plan(request: HttpRequest, tests: Sequence[Test]) -> dict[Any, dict[str, Any]]:
+def beside_the_plan(request: MemberRequest, tests: Sequence[Test]) -> dict[Any, dict[str, Any]]:
     """The form sets of a test, beside its plan."""
     return {key: {"form_sets": made} for key, made in of_tests(tests).items()}
 
 
 @fills("test-actions", "forms/_order.html")
-def to_order(request: HttpRequest, tests: Sequence[Test]) -> dict[Any, dict[str, Any]]:
+def to_order(request: MemberRequest, tests: Sequence[Test]) -> dict[Any, dict[str, Any]]:
     """How many forms are wanted: a form that was sent and refused comes from the page."""
     return {test.pk: {"fresh_form": FormCountForm()} for test in tests}

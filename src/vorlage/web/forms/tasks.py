@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from dataclasses import asdict
+from typing import IO
 
 from django.utils import timezone
 
@@ -55,7 +56,11 @@ def make_form_set(job: Job) -> None:
         pack(archive, made, f"test-{order.test_id}-set-{order.number}", single, papers, key)
         with job.finishing():
             keep_forms(order, places, made, single)
-            files = {Print.Kind.PAPERS: papers, Print.Kind.KEY: key, Print.Kind.ARCHIVE: archive}
+            files: dict[Print.Kind, bytes | IO[bytes]] = {
+                Print.Kind.PAPERS: papers,
+                Print.Kind.KEY: key,
+                Print.Kind.ARCHIVE: archive,
+            }
             for kind, content in files.items():
                 Print.objects.create(form_set=order, kind=kind, file=Stored.keep(content))
             FormSet.objects.filter(pk=order.pk).update(frozen=timezone.now())

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from decimal import Decimal
 
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
+from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.http import require_GET, require_POST
@@ -15,6 +15,7 @@ from vorlage.web.files.responses import sent
 from vorlage.web.jobs.models import workers_live
 from vorlage.web.once.models import once
 from vorlage.web.people.permissions import author, member
+from vorlage.web.people.requests import MemberRequest
 from vorlage.web.plans.views import test_of, test_page
 
 from .forms import FormCountForm
@@ -24,7 +25,7 @@ from .models import Form, FormSet, FormSetPlace, ItemKey, Page, Print
 @author
 @require_POST
 @once
-def make(request: HttpRequest, pk: int) -> HttpResponse:
+def make(request: MemberRequest, pk: int) -> HttpResponse:
     """Order a form set; a worker makes it."""
     found = test_of(request, pk)
     form = FormCountForm(request.POST)
@@ -59,19 +60,19 @@ class KeyRow:
 COLUMNS = 40
 
 
-def with_job(request: HttpRequest, pk: int) -> FormSet:
+def with_job(request: MemberRequest, pk: int) -> FormSet:
     return get_object_or_404(FormSet.objects.of(request.membership).select_related("test__department", "job"), pk=pk)
 
 
 @member
 @require_GET
-def form_set(request: HttpRequest, pk: int) -> HttpResponse:
+def form_set(request: MemberRequest, pk: int) -> HttpResponse:
     found = with_job(request, pk)
     context = frozen_context(request, found) if found.frozen else progress_context(found)
     return render(request, "forms/form_set.html", context)
 
 
-def frozen_context(request: HttpRequest, found: FormSet) -> dict[str, object]:
+def frozen_context(request: MemberRequest, found: FormSet) -> dict[str, object]:
     forms = list(found.forms.order_by("position")[:COLUMNS])
     asked = request.GET.get("form", "")
     chosen = next((form for form in forms if form.code == asked), None)
@@ -119,7 +120,7 @@ def progress_context(found: FormSet) -> dict[str, object]:
 
 @member
 @require_GET
-def progress(request: HttpRequest, pk: int) -> HttpResponse:
+def progress(request: MemberRequest, pk: int) -> HttpResponse:
     """The progress bar, asked for again and again while the set is made."""
     found = with_job(request, pk)
     if found.job and found.job.open:
@@ -131,7 +132,7 @@ def progress(request: HttpRequest, pk: int) -> HttpResponse:
 
 @author
 @require_POST
-def cancel(request: HttpRequest, pk: int) -> HttpResponse:
+def cancel(request: MemberRequest, pk: int) -> HttpResponse:
     found = with_job(request, pk)
     if found.job:
         found.job.cancel()
@@ -148,7 +149,7 @@ FILES = {
 
 @member
 @require_GET
-def printed(request: HttpRequest, pk: int, kind: str) -> HttpResponseBase:
+def printed(request: MemberRequest, pk: int, kind: str) -> HttpResponseBase:
     """One of the finished files."""
     if kind not in FILES:
         raise Http404
@@ -158,14 +159,14 @@ def printed(request: HttpRequest, pk: int, kind: str) -> HttpResponseBase:
     return sent(request, made.file, content_type, f"{found.title} set {found.number} {name}")
 
 
-def frozen_form(request: HttpRequest, pk: int, code: str) -> Form:
+def frozen_form(request: MemberRequest, pk: int, code: str) -> Form:
     found = FormSet.objects.of(request.membership).filter(pk=pk)
     return get_object_or_404(Form.objects.select_related("form_set", "paper"), form_set__in=found, code=code)
 
 
 @member
 @require_GET
-def paper(request: HttpRequest, pk: int, code: str) -> HttpResponseBase:
+def paper(request: MemberRequest, pk: int, code: str) -> HttpResponseBase:
     """The paper of one form."""
     form = frozen_form(request, pk, code)
     return sent(request, form.paper, "application/pdf", f"{form.form_set.title} {code}.pdf")
@@ -173,7 +174,7 @@ def paper(request: HttpRequest, pk: int, code: str) -> HttpResponseBase:
 
 @member
 @require_GET
-def paper_page(request: HttpRequest, pk: int, code: str, page: int) -> HttpResponseBase:
+def paper_page(request: MemberRequest, pk: int, code: str, page: int) -> HttpResponseBase:
     """One page of the paper of one form, as a picture of what is printed."""
     form = frozen_form(request, pk, code)
     if not 1 <= page <= form.pages:
@@ -183,7 +184,7 @@ def paper_page(request: HttpRequest, pk: int, code: str, page: int) -> HttpRespo
 
 @member
 @require_GET
-def paper_beside(request: HttpRequest, pk: int, code: str) -> HttpResponse:
+def paper_beside(request: MemberRequest, pk: int, code: str) -> HttpResponse:
     """The pages of a form, laid beside the table of answers."""
     form = frozen_form(request, pk, code)
     context = {"form_set": form.form_set, "chosen": form, "pages": range(1, form.pages + 1)}

@@ -18,7 +18,7 @@ GAVE_UP = (
     "Try with fewer at once; if it happens again, tell whoever looks after the server."
 )
 Does = Callable[[Job], None]
-KINDS: dict[str, Does] = {}
+DOERS: dict[str, Does] = {}
 
 
 def does(kind: str) -> Callable[[Does], Does]:
@@ -26,7 +26,7 @@ def does(kind: str) -> Callable[[Does], Does]:
     stores what it made within ``job.finishing()``."""
 
     def register(function: Does) -> Does:
-        KINDS[kind] = function
+        DOERS[kind] = function
         return function
 
     return register
@@ -50,7 +50,7 @@ def perform(pk: int) -> None:
         if job is None or not job.begin():
             return
         try:
-            KINDS[job.kind](job)
+            DOERS[job.kind](job)
         except JobCancelled:
             return
         except JobFailed as problem:

@@ -10,11 +10,12 @@ from functools import wraps
 from typing import Any
 
 from django.db import connection, models, transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.utils import timezone
 
 from vorlage.web.people.models import User
+from vorlage.web.people.requests import MemberRequest
 
 # What is sent twice is sent again within this time, or meant anew.
 REMEMBERED = timedelta(days=1)
@@ -37,7 +38,7 @@ class Sending(models.Model):
         return f"{self.digest[:12]} by {self.user}"
 
 
-def claim(request: HttpRequest) -> Sending | None:
+def claim(request: MemberRequest) -> Sending | None:
     """The record of a form that is sent for the first time; None when it was sent before, or is being worked on at
     this moment and that work succeeds. Within a transaction; a form without a name is always new."""
     if not name_of(request):
@@ -54,7 +55,7 @@ def claim(request: HttpRequest) -> Sending | None:
     return Sending(pk=first[0], user=request.user, digest=digest) if first else None
 
 
-def name_of(request: HttpRequest) -> str:
+def name_of(request: MemberRequest) -> str:
     """The name that a page gave its form, when it is one."""
     try:
         return str(uuid.UUID(request.POST.get(FIELD, "")))
@@ -62,7 +63,7 @@ def name_of(request: HttpRequest) -> str:
         return ""
 
 
-def digest_of(request: HttpRequest) -> str:
+def digest_of(request: MemberRequest) -> str:
     """What was sent and to where: a form that was changed before it was sent again is another."""
     fields = sorted((name, values) for name, values in request.POST.lists() if name != "csrfmiddlewaretoken")
     return hashlib.sha256(repr((request.path, fields)).encode("utf-8", "replace")).hexdigest()
@@ -75,7 +76,7 @@ def once(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
     """
 
     @wraps(view)
-    def sent(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+    def sent(request: MemberRequest, *args: Any, **kwargs: Any) -> HttpResponse:
         with transaction.atomic():
             record = claim(request)
             if record is None:

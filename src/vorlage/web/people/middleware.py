@@ -6,6 +6,8 @@ from collections.abc import Callable
 
 from django.http import HttpRequest, HttpResponse
 
+from .models import Membership, User
+
 SESSION_KEY = "department"
 
 
@@ -16,12 +18,12 @@ class MembershipMiddleware:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        request.memberships = []
-        request.membership = None
-        if request.user.is_authenticated:
-            request.memberships = list(request.user.memberships.select_related("department"))
-            chosen = request.session.get(SESSION_KEY)
-            current = [held for held in request.memberships if held.department_id == chosen]
-            led = [held for held in request.memberships if held.role == held.Role.LEAD]
-            request.membership = (current or led or request.memberships or [None])[0]
+        known: list[Membership] = []
+        if isinstance(request.user, User):
+            known = list(request.user.memberships.select_related("department"))
+        chosen = request.session.get(SESSION_KEY)
+        current = [held for held in known if held.department_id == chosen]
+        led = [held for held in known if held.role == held.Role.LEAD]
+        in_force = next(iter(current or led or known), None)
+        request.__dict__ |= {"memberships": known, "membership": in_force}
         return self.get_response(request)

@@ -8,10 +8,12 @@ from typing import Any
 
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import PermissionDenied
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponseBase
 from django.shortcuts import render
 
-View = Callable[..., HttpResponse]
+from .requests import MemberRequest
+
+View = Callable[..., HttpResponseBase]
 
 
 def member(view: View) -> View:
@@ -19,8 +21,8 @@ def member(view: View) -> View:
 
     @login_required
     @wraps(view)
-    def guarded(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
-        if request.membership is None:
+    def guarded(request: MemberRequest, *args: Any, **kwargs: Any) -> HttpResponseBase:
+        if getattr(request, "membership", None) is None:
             return render(request, "people/no_department.html", status=403)
         return view(request, *args, **kwargs)
 
@@ -32,7 +34,7 @@ def author(view: View) -> View:
 
     @member
     @wraps(view)
-    def guarded(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+    def guarded(request: MemberRequest, *args: Any, **kwargs: Any) -> HttpResponseBase:
         if not request.membership.may_write:
             raise PermissionDenied
         return view(request, *args, **kwargs)

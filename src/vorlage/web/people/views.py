@@ -10,6 +10,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from .middleware import SESSION_KEY
+from .requests import MemberRequest
 
 
 class SignInView(LoginView):
@@ -31,7 +32,7 @@ def sign_out(request: HttpRequest) -> HttpResponse:
 
 @login_required
 @require_POST
-def change_department(request: HttpRequest, department: int) -> HttpResponse:
+def change_department(request: MemberRequest, department: int) -> HttpResponse:
     """Work in another of one's departments from now on."""
     membership = get_object_or_404(request.user.memberships, department_id=department)
     request.session[SESSION_KEY] = membership.department_id

@@ -58,7 +58,7 @@ class Test(models.Model):
         """Put a question, as it now stands, at the end."""
         self.touch()
         last = self.places.aggregate(last=Max("position"))["last"]
-        return self.places.create(position=0 if last is None else last + 1, revision=question.current)
+        return self.places.create(position=0 if last is None else last + 1, revision=question.newest)
 
     @transaction.atomic
     def take_out(self, place: TestPlace) -> None:

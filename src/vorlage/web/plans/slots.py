@@ -5,16 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from django.http import HttpRequest
-
 from vorlage.web.bank.models import Question
 from vorlage.web.design.slots import fills
+from vorlage.web.people.requests import MemberRequest
 
 from .models import TestPlace
 
 
 @fills("question-uses", "plans/_uses.html")
-def uses(request: HttpRequest, questions: Sequence[Question]) -> dict[Any, dict[str, Any]]:
+def uses(request: MemberRequest, questions: Sequence[Question]) -> dict[Any, dict[str, Any]]:
     """The tests that have each question."""
     found: dict[Any, dict[Any, Any]] = {question.pk: {} for question in questions}
     placed = TestPlace.objects.filter(revision__question__in=found).select_related("test", "revision")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -12,6 +12,7 @@ from vorlage.core.answers import total_marks
 from vorlage.web.bank.models import Question
 from vorlage.web.once.models import claim, once
 from vorlage.web.people.permissions import author, member
+from vorlage.web.people.requests import MemberRequest
 
 from .forms import TestForm
 from .models import Test, TestPlace
@@ -21,7 +22,7 @@ OFFERED = 20
 
 @member
 @require_GET
-def tests(request: HttpRequest) -> HttpResponse:
+def tests(request: MemberRequest) -> HttpResponse:
     listed = Test.objects.of(request.membership).with_totals()
     return render(request, "plans/tests.html", {"tests": listed, "form": TestForm()})
 
@@ -29,7 +30,7 @@ def tests(request: HttpRequest) -> HttpResponse:
 @author
 @require_POST
 @once
-def new_test(request: HttpRequest) -> HttpResponse:
+def new_test(request: MemberRequest) -> HttpResponse:
     form = TestForm(request.POST)
     if not form.is_valid():
         listed = Test.objects.of(request.membership).with_totals()
@@ -42,21 +43,21 @@ def new_test(request: HttpRequest) -> HttpResponse:
 
 @member
 @require_GET
-def test(request: HttpRequest, pk: int) -> HttpResponse:
+def test(request: MemberRequest, pk: int) -> HttpResponse:
     return test_page(request, test_of(request, pk))
 
 
-def test_of(request: HttpRequest, pk: int) -> Test:
+def test_of(request: MemberRequest, pk: int) -> Test:
     """A test of one's department."""
     return get_object_or_404(Test.objects.of(request.membership), pk=pk)
 
 
-def test_page(request: HttpRequest, found: Test, status: int = 200, **more: object) -> HttpResponse:
+def test_page(request: MemberRequest, found: Test, status: int = 200, **more: object) -> HttpResponse:
     """The page of a test, with what a station above puts into its slots."""
     return render(request, "plans/test.html", test_context(request, found, **more), status=status)
 
 
-def test_context(request: HttpRequest, found: Test, **more: object) -> dict[str, object]:
+def test_context(request: MemberRequest, found: Test, **more: object) -> dict[str, object]:
     places = found.ordered()
     running = total_marks([])
     lines = []
@@ -76,7 +77,7 @@ def test_context(request: HttpRequest, found: Test, **more: object) -> dict[str,
     }
 
 
-def offered(request: HttpRequest, chosen: set[int]) -> list[Question]:
+def offered(request: MemberRequest, chosen: set[int]) -> list[Question]:
     """Questions that are not in the test yet, found by the words typed."""
     search = request.GET.get("search", "")
     return list(Question.objects.of(request.membership).listed().search(search).exclude(pk__in=chosen)[:OFFERED])
@@ -84,7 +85,7 @@ def offered(request: HttpRequest, chosen: set[int]) -> list[Question]:
 
 @author
 @require_GET
-def offers(request: HttpRequest, pk: int) -> HttpResponse:
+def offers(request: MemberRequest, pk: int) -> HttpResponse:
     """The list of questions to add, renewed while searching."""
     found = test_of(request, pk)
     chosen = set(found.places.values_list("revision__question_id", flat=True))
@@ -93,7 +94,7 @@ def offers(request: HttpRequest, pk: int) -> HttpResponse:
 
 @author
 @require_POST
-def edit_test(request: HttpRequest, pk: int) -> HttpResponse:
+def edit_test(request: MemberRequest, pk: int) -> HttpResponse:
     found = test_of(request, pk)
     form = TestForm(request.POST, instance=found)
     if not form.is_valid():
@@ -103,7 +104,7 @@ def edit_test(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("test", pk)
 
 
-def plan(request: HttpRequest, found: Test) -> HttpResponse:
+def plan(request: MemberRequest, found: Test) -> HttpResponse:
     """The answer to a change of the plan: the piece for htmx, the page for others."""
     if request.htmx:
         return render(request, "plans/_plan_and_offers.html", test_context(request, found))
@@ -112,7 +113,7 @@ def plan(request: HttpRequest, found: Test) -> HttpResponse:
 
 @author
 @require_POST
-def add_place(request: HttpRequest, pk: int, question: int) -> HttpResponse:
+def add_place(request: MemberRequest, pk: int, question: int) -> HttpResponse:
     found = test_of(request, pk)
     added = get_object_or_404(Question.objects.of(request.membership), pk=question)
     with transaction.atomic():
@@ -121,14 +122,14 @@ def add_place(request: HttpRequest, pk: int, question: int) -> HttpResponse:
     return plan(request, found)
 
 
-def place_of(request: HttpRequest, pk: int, place: int) -> tuple[Test, TestPlace]:
+def place_of(request: MemberRequest, pk: int, place: int) -> tuple[Test, TestPlace]:
     found = test_of(request, pk)
     return found, get_object_or_404(found.places, pk=place)
 
 
 @author
 @require_POST
-def remove_place(request: HttpRequest, pk: int, place: int) -> HttpResponse:
+def remove_place(request: MemberRequest, pk: int, place: int) -> HttpResponse:
     found, unwanted = place_of(request, pk, place)
     found.take_out(unwanted)
     return plan(request, found)
@@ -136,7 +137,7 @@ def remove_place(request: HttpRequest, pk: int, place: int) -> HttpResponse:
 
 @author
 @require_POST
-def move_place(request: HttpRequest, pk: int, place: int) -> HttpResponse:
+def move_place(request: MemberRequest, pk: int, place: int) -> HttpResponse:
     """One up or one down."""
     found, moved = place_of(request, pk, place)
     found.move(moved, -1 if request.POST.get("to") == "up" else 1)
@@ -145,7 +146,7 @@ def move_place(request: HttpRequest, pk: int, place: int) -> HttpResponse:
 
 @author
 @require_POST
-def arrange(request: HttpRequest, pk: int) -> HttpResponse:
+def arrange(request: MemberRequest, pk: int) -> HttpResponse:
     """The order that dragging left behind."""
     found = test_of(request, pk)
     found.arrange([int(value) for value in request.POST.getlist("place") if value.isdecimal()])
@@ -154,7 +155,7 @@ def arrange(request: HttpRequest, pk: int) -> HttpResponse:
 
 @author
 @require_POST
-def renew_place(request: HttpRequest, pk: int, place: int) -> HttpResponse:
+def renew_place(request: MemberRequest, pk: int, place: int) -> HttpResponse:
     """Take the latest revision of the question in this place."""
     found, outdated = place_of(request, pk, place)
     found.renew(outdated)
