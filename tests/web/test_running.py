@@ -13,7 +13,7 @@ from unittest import TestCase, mock
 
 import psycopg
 
-from vorlage import cluster as clusters
+from vorlage.operations import cluster as clusters
 from vorlage.operations.cluster import Cluster, ClusterError
 from vorlage.operations.running import kept_secret, only_one, usable_port
 

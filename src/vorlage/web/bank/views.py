@@ -8,14 +8,14 @@ from functools import cache
 
 from django.core.paginator import Paginator
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import render
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET
 
 from vorlage.core.questions import CompiledQuestion, Difference, differences, load_document
 from vorlage.library import Ready, ready_questions
 from vorlage.web.design.asking import chosen_number
-from vorlage.web.people.permissions import author, member
+from vorlage.web.people.permissions import allowed, held, member
 from vorlage.web.people.requests import MemberRequest
 
 from .markup import safe
@@ -48,12 +48,12 @@ def questions(request: MemberRequest) -> HttpResponse:
 # the desk
 
 
-def question_of(request: MemberRequest, pk: int) -> Question:
-    """A question of one's department with its newest revision."""
-    return get_object_or_404(Question.objects.of(request.membership).select_related("current__author"), pk=pk)
+def question_of(request: MemberRequest, pk: int, permission: str = "bank.view_question") -> Question:
+    """A question with its newest revision, when the member may do this with it."""
+    return held(request, permission, Question.objects.select_related("current__author"), pk=pk)
 
 
-@author
+@allowed("bank.add_question")
 @require_GET
 def gallery(request: MemberRequest) -> HttpResponse:
     """Ready questions to start from, by subject and topic."""

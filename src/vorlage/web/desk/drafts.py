@@ -8,13 +8,13 @@ from datetime import timedelta
 from django.contrib import messages
 from django.db.models import QuerySet
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404, redirect
+from django.shortcuts import redirect
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from vorlage.web.bank.models import Question
 from vorlage.web.design.asking import chosen_number
-from vorlage.web.people.permissions import author
+from vorlage.web.people.permissions import allowed, held
 from vorlage.web.people.requests import MemberRequest
 
 from .form import Desk
@@ -85,11 +85,11 @@ def others_writing(request: MemberRequest, found: Question | None) -> list[Draft
     return list(found.drafts.filter(changed__gte=since).exclude(user=request.user).select_related("user"))
 
 
-@author
+@allowed("bank.add_question")
 @require_POST
 def drop_draft(request: MemberRequest, pk: int) -> HttpResponse:
     """Put a draft away for good; the revisions stay."""
-    draft = get_object_or_404(own_drafts(request), pk=pk)
+    draft = held(request, "desk.delete_draft", Draft.objects.all(), pk=pk)
     question = draft.question_id
     with desk_held(draft.key):
         Ending.note(request.user, draft.key, stroke_of(request))

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 from vorlage.core.algebra import to_fraction
 from vorlage.core.notation import line, literal, substitute
 from vorlage.core.questions import FoundFormula, Proposal, VaryingError, keeping_sign, propose, read_named, varied
-from vorlage.web.people.permissions import author
+from vorlage.web.people.permissions import allowed
 from vorlage.web.people.requests import MemberRequest
 
 from .form import Desk
@@ -24,13 +24,13 @@ from .rows import ConditionRow, ParameterRow, PartRow
 MOST = 4000
 
 
-@author
+@allowed("bank.add_question")
 @require_GET
 def from_fixed(request: MemberRequest) -> HttpResponse:
     return render(request, "desk/from_fixed.html", {"text": "", "answer": ""})
 
 
-@author
+@allowed("bank.add_question")
 @require_POST
 def look_for_numbers(request: MemberRequest) -> HttpResponse:
     """What could vary, and the formulas that give the answer."""
@@ -44,7 +44,7 @@ def look_for_numbers(request: MemberRequest) -> HttpResponse:
     return render(request, "desk/_proposal.html", context)
 
 
-@author
+@allowed("bank.add_question")
 @require_POST
 def vary(request: MemberRequest) -> HttpResponse:
     """Put the question on the desk as a draft, with what was picked."""

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 from vorlage.core.answers import KINDS, read_rubric
 from vorlage.web.bank.models import Picture, Rubric
 from vorlage.web.files.models import Stored
-from vorlage.web.people.permissions import author
+from vorlage.web.people.permissions import allowed
 from vorlage.web.people.requests import MemberRequest
 
 from .answer_form import new_row
@@ -23,34 +23,34 @@ from .rows import ConditionRow, FigureRow, ParameterRow, PartRow, PictureRow, Ta
 from .uploads import NotTaken, taken
 
 
-@author
+@allowed("bank.add_question")
 @require_GET
 def new_parameter(request: MemberRequest) -> HttpResponse:
     row = ParameterRow(request.GET.get("name", "")[:40])
     return render(request, "desk/_parameter.html", {"row": row, "preview": Preview()})
 
 
-@author
+@allowed("bank.add_question")
 @require_GET
 def new_condition(request: MemberRequest) -> HttpResponse:
     row = ConditionRow(request.GET.get("text", "")[:500])
     return render(request, "desk/_condition.html", {"row": row, "preview": Preview()})
 
 
-@author
+@allowed("bank.add_question")
 @require_GET
 def new_table(request: MemberRequest) -> HttpResponse:
     return render(request, "desk/_table.html", {"row": TableRow(), "preview": Preview()})
 
 
-@author
+@allowed("bank.add_question")
 @require_GET
 def new_figure(request: MemberRequest) -> HttpResponse:
     row = FigureRow(lines="frame 0..8, 0..5\n")
     return render(request, "desk/_figure.html", {"row": row, "preview": Preview()})
 
 
-@author
+@allowed("bank.add_question")
 @require_POST
 def add_picture(request: MemberRequest) -> HttpResponse:
     """Keep a picture that was sent, and make a row for it."""
@@ -70,7 +70,7 @@ def add_picture(request: MemberRequest) -> HttpResponse:
     return render(request, "desk/_picture_sent.html", context)
 
 
-@author
+@allowed("bank.add_question")
 @require_GET
 def new_answer_row(request: MemberRequest, uid: str, kind: str, name: str) -> HttpResponse:
     """An empty row of a list of an answer: an option, a gap."""
@@ -89,7 +89,7 @@ def part_of(request: MemberRequest, uid: str) -> PartRow:
     return found
 
 
-@author
+@allowed("bank.add_question")
 @require_POST
 def part_conversion(request: MemberRequest, uid: str) -> HttpResponse:
     """The fields of a part now that its kind has changed, and what it keeps."""
@@ -98,7 +98,7 @@ def part_conversion(request: MemberRequest, uid: str) -> HttpResponse:
     return render(request, "desk/_answer.html", context)
 
 
-@author
+@allowed("bank.add_question")
 @require_POST
 def options_of_part(request: MemberRequest, uid: str) -> HttpResponse:
     """Options made from the part's answer and its slips."""
@@ -108,7 +108,7 @@ def options_of_part(request: MemberRequest, uid: str) -> HttpResponse:
     return render(request, "desk/_answer.html", context)
 
 
-@author
+@allowed("bank.add_question")
 @require_POST
 def keep_rubric(request: MemberRequest, uid: str) -> HttpResponse:
     """Keep the rubric of a part under a name, for other questions; one of the same name is replaced."""
@@ -133,7 +133,7 @@ def kept_rubrics(request: MemberRequest) -> QuerySet[Rubric]:
     return Rubric.objects.filter(department=request.membership.department)[:200]
 
 
-@author
+@allowed("bank.add_question")
 @require_GET
 def new_part(request: MemberRequest) -> HttpResponse:
     context = {"row": PartRow(), "kinds": KINDS.values(), "preview": Preview(), "rubrics": kept_rubrics(request)}

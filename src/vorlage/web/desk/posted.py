@@ -39,7 +39,7 @@ def posted_desk(request: MemberRequest) -> Posted:
     """
     found = None
     if pk := chosen_number(request.POST.get("question", "")):
-        found = question_of(request, pk)
+        found = question_of(request, pk, "bank.view_question")
     if request.membership.may_write:
         desk = Desk.from_post(request.POST)
     else:

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_POST
 from vorlage.core.questions import Unsound
 from vorlage.web.bank.models import Picture, Question, Revision
 from vorlage.web.design.asking import chosen_number
-from vorlage.web.people.permissions import author
+from vorlage.web.people.permissions import allowed
 from vorlage.web.people.requests import MemberRequest
 
 from .drafts import stroke_of
@@ -25,7 +25,7 @@ from .views import desk_context
 UNSOUND = "Not saved yet: mend what is marked, then save again. Nothing you typed is lost."
 
 
-@author
+@allowed("bank.add_question")
 @require_POST
 def save_question(request: MemberRequest) -> HttpResponse:
     """Keep what stands on the desk as a revision; when it cannot be kept, everything typed is still there."""

@@ -14,7 +14,7 @@ from vorlage.core.questions import CompiledQuestion, Spread, load_document, surv
 from vorlage.library import ready_questions
 from vorlage.web.bank.views import SUBJECTS, question_of
 from vorlage.web.design.asking import chosen_number
-from vorlage.web.people.permissions import author, member
+from vorlage.web.people.permissions import allowed, member
 from vorlage.web.people.requests import MemberRequest
 
 from .drafts import keep_draft, others_writing, own_drafts
@@ -57,7 +57,7 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
     }
 
 
-@author
+@allowed("bank.add_question")
 @require_GET
 def new_question(request: MemberRequest) -> HttpResponse:
     """An empty desk, one that was left, or a copy of another question."""

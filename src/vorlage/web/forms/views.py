@@ -14,7 +14,7 @@ from vorlage.core.answers import total_marks
 from vorlage.web.files.responses import sent
 from vorlage.web.jobs.models import workers_live
 from vorlage.web.once.models import once
-from vorlage.web.people.permissions import author, member
+from vorlage.web.people.permissions import held, may, member
 from vorlage.web.people.requests import MemberRequest
 from vorlage.web.plans.views import test_of, test_page
 
@@ -22,12 +22,12 @@ from .forms import FormCountForm
 from .models import Form, FormSet, FormSetPlace, ItemKey, Page, Print
 
 
-@author
+@member
 @require_POST
 @once
 def make(request: MemberRequest, pk: int) -> HttpResponse:
     """Order a form set; a worker makes it."""
-    found = test_of(request, pk)
+    found = test_of(request, pk, "forms.make_formset")
     form = FormCountForm(request.POST)
     if form.is_valid() and not found.places.exists():
         form.add_error("count", "There are no questions in this test yet. Add some first.")
@@ -60,14 +60,15 @@ class KeyRow:
 COLUMNS = 40
 
 
-def with_job(request: MemberRequest, pk: int) -> FormSet:
-    return get_object_or_404(FormSet.objects.of(request.membership).select_related("test__department", "job"), pk=pk)
+def set_of(request: MemberRequest, pk: int, permission: str = "forms.view_formset") -> FormSet:
+    """A form set with its work, when the member may do this with it."""
+    return held(request, permission, FormSet.objects.select_related("test__department", "job"), pk=pk)
 
 
 @member
 @require_GET
 def form_set(request: MemberRequest, pk: int) -> HttpResponse:
-    found = with_job(request, pk)
+    found = set_of(request, pk)
     context = frozen_context(request, found) if found.frozen else progress_context(found)
     return render(request, "forms/form_set.html", context)
 
@@ -122,7 +123,7 @@ def progress_context(found: FormSet) -> dict[str, object]:
 @require_GET
 def progress(request: MemberRequest, pk: int) -> HttpResponse:
     """The progress bar, asked for again and again while the set is made."""
-    found = with_job(request, pk)
+    found = set_of(request, pk)
     if found.job and found.job.open:
         return render(request, "forms/_progress.html", progress_context(found))
     response = HttpResponse(status=204)
@@ -130,10 +131,10 @@ def progress(request: MemberRequest, pk: int) -> HttpResponse:
     return response
 
 
-@author
+@member
 @require_POST
 def cancel(request: MemberRequest, pk: int) -> HttpResponse:
-    found = with_job(request, pk)
+    found = set_of(request, pk, "forms.cancel_formset")
     if found.job:
         found.job.cancel()
     return redirect("form-set", pk)
@@ -153,15 +154,19 @@ def printed(request: MemberRequest, pk: int, kind: str) -> HttpResponseBase:
     """One of the finished files."""
     if kind not in FILES:
         raise Http404
-    found = get_object_or_404(FormSet.objects.of(request.membership), pk=pk)
+    found = set_of(request, pk)
     stored, name, content_type = FILES[kind]
     made = get_object_or_404(Print.objects.select_related("file"), form_set=found, kind=stored)
     return sent(request, made.file, content_type, f"{found.title} set {found.number} {name}")
 
 
 def frozen_form(request: MemberRequest, pk: int, code: str) -> Form:
-    found = FormSet.objects.of(request.membership).filter(pk=pk)
-    return get_object_or_404(Form.objects.select_related("form_set", "paper"), form_set__in=found, code=code)
+    """A form of a set that the member may see, with its paper."""
+    forms = Form.objects.select_related("form_set__test", "paper")
+    form = get_object_or_404(forms, form_set=pk, code=code)
+    if not may(request.membership, "forms.view_formset", form.form_set):
+        raise Http404
+    return form
 
 
 @member

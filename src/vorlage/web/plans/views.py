@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 from vorlage.core.answers import total_marks
 from vorlage.web.bank.models import Question
 from vorlage.web.once.models import claim, once
-from vorlage.web.people.permissions import author, member
+from vorlage.web.people.permissions import allowed, held, member
 from vorlage.web.people.requests import MemberRequest
 
 from .forms import TestForm
@@ -27,7 +27,7 @@ def tests(request: MemberRequest) -> HttpResponse:
     return render(request, "plans/tests.html", {"tests": listed, "form": TestForm()})
 
 
-@author
+@allowed("plans.add_test")
 @require_POST
 @once
 def new_test(request: MemberRequest) -> HttpResponse:
@@ -47,9 +47,9 @@ def test(request: MemberRequest, pk: int) -> HttpResponse:
     return test_page(request, test_of(request, pk))
 
 
-def test_of(request: MemberRequest, pk: int) -> Test:
-    """A test of one's department."""
-    return get_object_or_404(Test.objects.of(request.membership), pk=pk)
+def test_of(request: MemberRequest, pk: int, permission: str = "plans.view_test") -> Test:
+    """A test, when the member may do this with it."""
+    return held(request, permission, Test.objects.all(), pk=pk)
 
 
 def test_page(request: MemberRequest, found: Test, status: int = 200, **more: object) -> HttpResponse:
@@ -83,19 +83,19 @@ def offered(request: MemberRequest, chosen: set[int]) -> list[Question]:
     return list(Question.objects.of(request.membership).listed().search(search).exclude(pk__in=chosen)[:OFFERED])
 
 
-@author
+@member
 @require_GET
 def offers(request: MemberRequest, pk: int) -> HttpResponse:
     """The list of questions to add, renewed while searching."""
-    found = test_of(request, pk)
+    found = test_of(request, pk, "plans.change_test")
     chosen = set(found.places.values_list("revision__question_id", flat=True))
     return render(request, "plans/_offers.html", {"test": found, "offered": offered(request, chosen)})
 
 
-@author
+@member
 @require_POST
 def edit_test(request: MemberRequest, pk: int) -> HttpResponse:
-    found = test_of(request, pk)
+    found = test_of(request, pk, "plans.change_test")
     form = TestForm(request.POST, instance=found)
     if not form.is_valid():
         return test_page(request, found, status=422, form=form)
@@ -111,11 +111,11 @@ def plan(request: MemberRequest, found: Test) -> HttpResponse:
     return redirect("test", found.pk)
 
 
-@author
+@member
 @require_POST
 def add_place(request: MemberRequest, pk: int, question: int) -> HttpResponse:
-    found = test_of(request, pk)
-    added = get_object_or_404(Question.objects.of(request.membership), pk=question)
+    found = test_of(request, pk, "plans.change_test")
+    added = held(request, "bank.view_question", Question.objects.select_related("current"), pk=question)
     with transaction.atomic():
         if claim(request):
             found.add(added)
@@ -123,11 +123,11 @@ def add_place(request: MemberRequest, pk: int, question: int) -> HttpResponse:
 
 
 def place_of(request: MemberRequest, pk: int, place: int) -> tuple[Test, TestPlace]:
-    found = test_of(request, pk)
+    found = test_of(request, pk, "plans.change_test")
     return found, get_object_or_404(found.places, pk=place)
 
 
-@author
+@member
 @require_POST
 def remove_place(request: MemberRequest, pk: int, place: int) -> HttpResponse:
     found, unwanted = place_of(request, pk, place)
@@ -135,7 +135,7 @@ def remove_place(request: MemberRequest, pk: int, place: int) -> HttpResponse:
     return plan(request, found)
 
 
-@author
+@member
 @require_POST
 def move_place(request: MemberRequest, pk: int, place: int) -> HttpResponse:
     """One up or one down."""
@@ -144,16 +144,16 @@ def move_place(request: MemberRequest, pk: int, place: int) -> HttpResponse:
     return plan(request, found)
 
 
-@author
+@member
 @require_POST
 def arrange(request: MemberRequest, pk: int) -> HttpResponse:
     """The order that dragging left behind."""
-    found = test_of(request, pk)
+    found = test_of(request, pk, "plans.change_test")
     found.arrange([int(value) for value in request.POST.getlist("place") if value.isdecimal()])
     return plan(request, found)
 
 
-@author
+@member
 @require_POST
 def renew_place(request: MemberRequest, pk: int, place: int) -> HttpResponse:
     """Take the latest revision of the question in this place."""

@@ -1,13 +1,12 @@
 """The demo: one machine, loopback only, its own database cluster; started by ``./vorlage demo``."""
 
-import os
 from pathlib import Path
 
 from .base import *  # noqa: F403
-from .base import database
+from .base import env
 
 DEBUG = False
-SECRET_KEY = os.environ["VORLAGE_SECRET_KEY"]
+SECRET_KEY = env("VORLAGE_SECRET_KEY")
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
-DATABASES = {"default": database(os.environ["VORLAGE_DATABASE"]) | {"CONN_MAX_AGE": 600, "CONN_HEALTH_CHECKS": True}}
-STATIC_ROOT = Path(os.environ["VORLAGE_STATIC"])
+DATABASES = {"default": env.db_url("VORLAGE_DATABASE") | {"CONN_MAX_AGE": 600, "CONN_HEALTH_CHECKS": True}}
+STATIC_ROOT = Path(env("VORLAGE_STATIC"))

@@ -1,17 +1,16 @@
 """A school's server, behind a reverse proxy that ends TLS; see ``docs/running.md``."""
 
-import os
 from pathlib import Path
 
 from .base import *  # noqa: F403
-from .base import database
+from .base import env
 
 DEBUG = False
-SECRET_KEY = os.environ["VORLAGE_SECRET_KEY"]
-ALLOWED_HOSTS = os.environ["VORLAGE_HOSTS"].split(",")
+SECRET_KEY = env("VORLAGE_SECRET_KEY")
+ALLOWED_HOSTS = env.list("VORLAGE_HOSTS")
 CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
-DATABASES = {"default": database(os.environ["VORLAGE_DATABASE"]) | {"CONN_MAX_AGE": 600, "CONN_HEALTH_CHECKS": True}}
-STATIC_ROOT = Path(os.environ["VORLAGE_STATIC"])
+DATABASES = {"default": env.db_url("VORLAGE_DATABASE") | {"CONN_MAX_AGE": 600, "CONN_HEALTH_CHECKS": True}}
+STATIC_ROOT = Path(env("VORLAGE_STATIC"))
 
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 SECURE_SSL_REDIRECT = True

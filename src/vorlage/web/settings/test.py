@@ -1,14 +1,12 @@
 """The tests: fast passwords, files served straight from the sources."""
 
-import os
-
 from .base import *  # noqa: F403
-from .base import database
+from .base import env
 
 DEBUG = False
 SECRET_KEY = "only for the tests, never anywhere else"
 ALLOWED_HOSTS = ["*"]
-DATABASES = {"default": database(os.environ.get("VORLAGE_DATABASE", "postgresql://vorlage@127.0.0.1:5432/vorlage"))}
+DATABASES = {"default": env.db_url("VORLAGE_DATABASE", "postgresql://vorlage@127.0.0.1:5432/vorlage")}
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},
