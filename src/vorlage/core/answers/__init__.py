@@ -14,6 +14,7 @@ from .marking import after_retries, carried_on, total_share
 from .records import Identity, Marks, Member, Share, Strict, identity_of, plain_marks, to_share, total_marks
 from .ruler import Ruler, ruler
 from .spaces import Items, Options, Pairs, Ruled, Scale, Space, Words
+from .spelling import tolerance_reaching, with_tolerance
 from .verdict import Verdict
 
 __all__ = [
@@ -58,6 +59,8 @@ __all__ = [
     "ruler",
     "ticked",
     "to_share",
+    "tolerance_reaching",
     "total_marks",
     "total_share",
+    "with_tolerance",
 ]

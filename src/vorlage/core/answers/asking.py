@@ -51,8 +51,10 @@ class Input:
     usual: str = ""
     # how wide it is: all there is, a few words, a figure or two
     width: Literal["full", "short", "tiny"] = "full"
-    # line maths, and whether names and signs are offered while it is typed
+    # whether signs and names are offered while it is typed
     maths: bool = False
+    # in what names of parameters can stand: line maths, the first cell of every line, or the maths of a text
+    holds: Literal["", "maths", "cells", "text"] = ""
     # a unit, a name or a number is set in letters of one width too
     mono: bool = False
     longest: int | None = None

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any, get_args
+from typing import Any, Literal, get_args
 
 from .answer import Answer
 from .asking import ABSENT, Asked, Input, Typed, asked_of
@@ -44,6 +44,7 @@ class InGap:
     example: str
     beside: str = ""
     unit: bool = False
+    holds: Literal["maths", "text"] = "maths"
     read: Callable[[Row, dict[str, Any]], dict[str, Any]] = read_key
     write: Callable[[dict[str, Any]], dict[str, str]] = write_key
 

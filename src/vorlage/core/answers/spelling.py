@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from decimal import Decimal
 from typing import Any
 
 from .asking import ABSENT, Asked, Input, celled, cells, listed, optional, text
@@ -51,6 +52,26 @@ def tolerance_words(given: dict[str, Any]) -> str:
         if mode == known and (ending != "%" or value.endswith("%")):
             return value if ending == "%" else f"{value}{ending}"
     return value
+
+
+def tolerance_reaching(distance: float, key: float, relative: bool) -> str:
+    """The tolerance, to two figures, whose edge is so far from a key.
+
+    >>> tolerance_reaching(3.0, 120.0, True), tolerance_reaching(0.25, 120.0, False)
+    ('2.5%', '0.25')
+    """
+    size = 100 * distance / abs(key) if relative and key else distance
+    return f"{Decimal(f'{max(size, 0.0):.2g}'):f}{'%' if relative else ''}"
+
+
+def with_tolerance(bands: str, place: int, tolerance: str) -> str:
+    """The lines of part marks with another tolerance in one of them, counted without empty ones."""
+    lines = bands.splitlines()
+    used = [k for k, line in enumerate(lines) if line.strip()]
+    if 0 <= place < len(used):
+        _, stroke, rest = lines[used[place]].partition("|")
+        lines[used[place]] = f"{tolerance} {stroke}{rest}".strip()
+    return "\n".join(lines)
 
 
 # what may be typed at all
@@ -113,7 +134,7 @@ def band_words(band: dict[str, Any]) -> str:
 
 def key_line(example: str) -> Asked:
     """The key of a typed answer."""
-    return text(Input("key", label="Answer", example=example, maths=True), "the answer")
+    return text(Input("key", label="Answer", example=example, maths=True, holds="maths"), "the answer")
 
 
 def share_otherwise(only: Iterable[str] = ()) -> Asked:
@@ -127,7 +148,7 @@ SHARE = Input(
 TOLERANCE = Asked(
     (
         Input("mode", "choice", words="How close is close enough", choices=TOLERANCE_MODES, default="exact"),
-        Input("tolerance", words="Tolerance", example="2%", width="short", mono=True),
+        Input("tolerance", words="Tolerance", example="2%", width="short", mono=True, holds="maths"),
     ),
     lambda typed: tolerance(typed.get("mode") or "", typed.get("tolerance") or ""),
     lambda value: {"mode": value["mode"], "tolerance": tolerance_value(value)},
@@ -142,14 +163,14 @@ WRITTEN = Asked(
     place="more",
 )
 BANDS = listed(
-    Input("bands", label="Part marks", example="10% | 1/2 | Close: check your rounding.", mono=True),
+    Input("bands", label="Part marks", example="10% | 1/2 | Close: check your rounding.", mono=True, holds="cells"),
     read_band,
     band_words,
     "the part marks",
     each="part marks",
 )
 SLIPS = celled(
-    Input("slips", label="Slips", example="m*g*h | 1/4 | That is in joules.", mono=True),
+    Input("slips", label="Slips", example="m*g*h | 1/4 | That is in joules.", mono=True, holds="cells"),
     ("key", "share", "feedback"),
     {"share": "0"},
     "the slips",
@@ -180,7 +201,7 @@ RECOGNISE = Asked(
     "more",
 )  # fmt: skip
 WHERE = listed(
-    Input("where", label="Where", example="x > 0; y > 0", maths=True),
+    Input("where", label="Where", example="x > 0; y > 0", maths=True, holds="maths"),
     str,
     str,
     "where it holds",

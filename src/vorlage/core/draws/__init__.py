@@ -4,7 +4,7 @@
 ever for a question, a revision and a number.
 """
 
-from .definitions import Choice, Column, Definition, Formula, Range, read_definition
+from .definitions import DEFINITION_WORDS, Choice, Column, Definition, Formula, Range, read_definition
 from .errors import DrawError
 from .kept import keep_value, kept_value
 from .parameters import Draw, Drawing, Parameters, Row, canonical_name
@@ -12,7 +12,26 @@ from .showing import Shown, read_shown, readable, shown_value, to_decimals
 from .stream import Stream, stream_key
 
 __all__ = [
-    "Choice", "Column", "Definition", "Draw", "DrawError", "Drawing", "Formula", "Parameters", "Range", "Row", "Shown",
-    "Stream", "canonical_name", "keep_value", "kept_value", "read_definition", "read_shown", "readable", "shown_value",
-    "stream_key", "to_decimals",
-]  # fmt: skip
+    "DEFINITION_WORDS",
+    "Choice",
+    "Column",
+    "Definition",
+    "Draw",
+    "DrawError",
+    "Drawing",
+    "Formula",
+    "Parameters",
+    "Range",
+    "Row",
+    "Shown",
+    "Stream",
+    "canonical_name",
+    "keep_value",
+    "kept_value",
+    "read_definition",
+    "read_shown",
+    "readable",
+    "shown_value",
+    "stream_key",
+    "to_decimals",
+]

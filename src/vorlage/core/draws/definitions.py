@@ -21,6 +21,10 @@ from .errors import DrawError
 from .showing import Shown, shown_value
 
 MAXIMUM_VALUES = 1_000_000
+# What definitions are written with, beside formulas, as it is offered while somebody types.
+DEFINITION_WORDS = (
+    "one of ", "row of ", "normal(, )", "uniform(, )", "shuffle of ", "except ", "step ",
+)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

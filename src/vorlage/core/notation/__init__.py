@@ -20,6 +20,7 @@ from .printers.spoken import speak
 from .printers.typst import quoted
 from .reader import NOTES, authored, noted, read, read_authored, read_chemical
 from .rebuild import rebuild, shared, substitute
+from .renaming import renamed_in_cells, renamed_in_figure, renamed_in_line, renamed_in_text
 from .settings import PLAIN, Settings
 from .tidy import fraction, literal, plain_value, terminating_places, tidy
 from .tree import (
@@ -51,7 +52,7 @@ from .tree import (
     unsigned,
     walk,
 )
-from .vocabulary import AUTHOR, CALCULUS, FUNCTIONS
+from .vocabulary import AUTHOR, CALCULUS, COMPLETIONS, FUNCTIONS
 
 POINT = Style()
 # Functions that do an author's work and have no place in a student's answer.
@@ -93,6 +94,7 @@ def content_mathml(node: Node) -> str:
 
 __all__ = [
     "AUTHOR_FUNCTIONS",
+    "COMPLETIONS",
     "FUNCTIONS",
     "NOTES",
     "PLAIN",
@@ -143,6 +145,10 @@ __all__ = [
     "read_authored",
     "read_chemical",
     "rebuild",
+    "renamed_in_cells",
+    "renamed_in_figure",
+    "renamed_in_line",
+    "renamed_in_text",
     "shared",
     "speak",
     "substitute",

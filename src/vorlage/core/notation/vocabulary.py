@@ -32,5 +32,17 @@ GREEK = {
     "Psi": "Ψ", "Omega": "Ω",
 }  # fmt: skip
 
+# What stands between the brackets of a function that takes more than one argument, ready to be filled in.
+ARGUMENTS = {
+    "root": "3, ", "min": ", ", "max": ", ", "gcd": ", ", "lcm": ", ", "mod": ", ", "binomial": ", ", "choose": ", ",
+    "round": ", ", "diff": ", x", "integral": ", x", "sum": ", k, 1, n", "product": ", k, 1, n", "limit": ", x, 0",
+    "solve": ", x", "substitute": ", x, ", "quantile": ", ", "if": ", , ", "vec": ", ", "matrix": ", ; , ",
+    "normal_cdf": ", , ", "binomial_pmf": ", , ",
+}  # fmt: skip
+# Every function as it is offered while somebody types, those of algebra first.
+COMPLETIONS = tuple(
+    f"{name}({ARGUMENTS.get(name, '')})" for name in f"{ALGEBRA} {CALCULUS} {AUTHOR} {STRUCTURES}".split()
+)
+
 # The inverse of a function written with the exponent -1.
 INVERSES = {name: "a" + name for name in ["sin", "cos", "tan", "sec", "csc", "cot", "sinh", "cosh", "tanh"]}

@@ -26,9 +26,9 @@ class Conversion:
     waiting: list[str]
     # the options that the answer and its slips would make
     options: list[dict[str, str]] = field(default_factory=list)
-    # an answer and its unit that an option would make
-    key: str = ""
-    unit: str = ""
+    # the answer that an option would make, and the inputs that it would fill
+    taken: str = ""
+    fields: dict[str, str] = field(default_factory=dict)
 
 
 def conversion(row: PartRow) -> Conversion:
@@ -49,7 +49,11 @@ def conversion(row: PartRow) -> Conversion:
     options = [each for each in row.typed.get("options") or [] if each.get("text", "").strip()]
     offered = [] if options or "options" not in kind.names else options_of(row)
     key, unit = key_of(options) if "slips" in kind.names and not row.key.strip() else ("", "")
-    return Conversion(list(kept), [words for words in left if words not in kept], offered, key, unit)
+    fields = {f"part-{row.uid}-key": key} if key else {}
+    if key and unit:
+        fields[f"part-{row.uid}-{'unit' if 'unit' in kind.names else 'after'}"] = unit
+    waiting = [words for words in left if words not in kept]
+    return Conversion(list(kept), waiting, offered, f"{key} {unit}".strip(), fields)
 
 
 def options_of(row: PartRow) -> list[dict[str, str]]:

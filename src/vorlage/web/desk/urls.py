@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import drafts, formulas, from_fixed, pieces, saving, views
+from . import drafts, formulas, from_fixed, pieces, saving, tools, views
 
 urlpatterns = [
     path("questions/new/", views.new_question, name="new-question"),
@@ -12,6 +12,7 @@ urlpatterns = [
     path("questions/drafts/<int:pk>/drop/", drafts.drop_draft, name="drop-draft"),
     path("questions/preview/", views.preview_question, name="preview-question"),
     path("questions/survey/", views.survey_question, name="survey-question"),
+    path("questions/tools/<slug:tool>/", tools.desk_tool, name="desk-tool"),
     path("questions/save/", saving.save_question, name="save-question"),
     path("questions/rows/parameter/", pieces.new_parameter, name="new-parameter"),
     path("questions/rows/condition/", pieces.new_condition, name="new-condition"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import uuid
 from decimal import Decimal
 
@@ -10,6 +11,8 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.answers import KINDS, total_marks
+from vorlage.core.draws import DEFINITION_WORDS
+from vorlage.core.notation import COMPLETIONS
 from vorlage.core.questions import CompiledQuestion, Spread, load_document, survey
 from vorlage.library import ready_questions
 from vorlage.web.bank.views import SUBJECTS, question_of
@@ -47,6 +50,7 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
         "preview": shown,
         "kinds": KINDS.values(),
         "signs": SIGNS,
+        "completions": json.dumps([*COMPLETIONS, *DEFINITION_WORDS]),
         "views": VIEWS,
         "subjects": SUBJECTS,
         "levels": [str(level) for level in range(1, 6)],

@@ -92,7 +92,7 @@ CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"
 STATIC_URL = "static/"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},
-    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+    "staticfiles": {"BACKEND": "vorlage.web.design.storage.Storage"},
 }
 
 LANGUAGE_CODE = "en-gb"

@@ -47,13 +47,25 @@ def trials_of(preview: Preview, uid: str) -> list[TrialResult]:
 @register.simple_tag
 def demand_fields(demand: Demand, desk: Desk) -> str:
     """The inputs of a part that a demand fills in, with what they show, as JSON; boxes are ticked with "on"."""
-    kind = desk.parts[demand.part].answer_kind
+    part = desk.parts[demand.part]
     shown: dict[str, str] = {}
     for name, value in demand.changes.items():
-        asked = kind.asks(name)
+        asked = part.answer_kind.asks(name)
         if asked is not None:
             shown |= asked.write(value)
-    return json.dumps(shown, ensure_ascii=False)
+    return as_fields({f"part-{part.uid}-{name}": value for name, value in shown.items()})
+
+
+@register.filter
+def as_fields(fields: dict[str, str]) -> str:
+    """Inputs by their names with what is to stand in them, as a button carries them."""
+    return json.dumps(fields, ensure_ascii=False)
+
+
+@register.simple_tag
+def one_field(name: str, value: str) -> str:
+    """One input with what is to stand in it, as a button carries it."""
+    return as_fields({name: value})
 
 
 @register.simple_tag

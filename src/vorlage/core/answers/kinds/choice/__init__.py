@@ -44,7 +44,7 @@ KINDS = (
                 "options": [{"text": "a", "share": "1/2"}, {"text": "b", "share": "1/2"}, {"text": "c"}],
             },
         ),
-        in_gap=InGap("rises", "falls; stays the same", read=read_gap, write=write_gap),
+        in_gap=InGap("rises", "falls; stays the same", holds="text", read=read_gap, write=write_gap),
     ),
 )
 

@@ -16,7 +16,8 @@ from .checker import ConditionsChecker
 
 RELATIONS = celled(
     Input(
-        "relations", label="Conditions", example="r mod 7 = 0 | 1/2 | It has to be a multiple of 7.", mono=True,
+        "relations", holds="cells", label="Conditions",
+        example="r mod 7 = 0 | 1/2 | It has to be a multiple of 7.", mono=True,
         help="A line for each condition: a relation in r, which is what is typed (of several values r1, r2, in any "
              "order), its share of the marks, what is said when it is not met",
         note="The answer above is an example; what is typed is called `r`.",

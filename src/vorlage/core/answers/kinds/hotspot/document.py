@@ -48,7 +48,8 @@ def region_lines(regions: Any) -> dict[str, str]:
 REGIONS = Asked(
     (
         Input(
-            "regions", "lines", label="Regions", example="circle (a, b) 0.5 | 1 | Right: the highest place.", mono=True,
+            "regions", "lines", holds="cells", label="Regions",
+            example="circle (a, b) 0.5 | 1 | Right: the highest place.", mono=True,
             help="A line for each region: circle, box or polygon as in a figure, its share of the marks, what is said",
             note="Shift and a click in the figure on the sheet adds a region.",
         ),

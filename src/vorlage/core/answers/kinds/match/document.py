@@ -54,7 +54,7 @@ PAIRS = Asked(
         Input(
             "options", "rows", label="Options",
             note="a line without a left side is a distractor; without shares all pairs earn the same",
-            columns=(OFFERED, Input("pair", words="Its right side", example="belongs to it"), SHARE),
+            columns=(OFFERED, Input("pair", words="Its right side", example="belongs to it", holds="text"), SHARE),
         ),
     ),
     read_pairs,

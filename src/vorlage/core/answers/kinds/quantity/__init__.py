@@ -19,7 +19,7 @@ KINDS = (
         "number with a unit",
         QuantityAnswer,
         ({"key": "0", "unit": "m"}, {"key": "1", "unit": "m"}),
-        in_gap=InGap("m*g", "2% or 1 dp", True, read_gap, write_gap),
+        in_gap=InGap("m*g", "2% or 1 dp", unit=True, read=read_gap, write=write_gap),
     ),
 )
 

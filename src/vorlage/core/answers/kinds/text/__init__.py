@@ -21,7 +21,7 @@ KINDS = (
         "words",
         TextAnswer,
         ({"accept": ["–"]}, {"accept": ["(a+)+b"], "match": "pattern"}),
-        in_gap=InGap("rises; goes up", read=read_gap, write=write_gap),
+        in_gap=InGap("rises; goes up", holds="text", read=read_gap, write=write_gap),
     ),
 )
 

@@ -16,7 +16,7 @@ from .checker import TextChecker
 
 ACCEPT = listed(
     Input(
-        "accept", label="Answers",
+        "accept", holds="text", label="Answers",
         example="every accepted answer on a line of its own; with none, somebody reads what is written",
     ),
     str,

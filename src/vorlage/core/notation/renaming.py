@@ -1,0 +1,49 @@
+"""Another name for a parameter, wherever it is used."""
+
+from __future__ import annotations
+
+import re
+
+SPAN = re.compile(r"\$[^$]+\$")
+QUOTED = re.compile(r'("[^"]*")')
+
+
+def renamed_in_line(text: str, old: str, new: str) -> str:
+    """Line maths with a name for another; names of columns and longer names stay as they are.
+
+    >>> renamed_in_line("m*mass + m_1*rope.m", "m", "k")
+    'k*mass + m_1*rope.m'
+    """
+    return re.sub(rf"(?<![A-Za-z0-9_.]){re.escape(old)}(?![A-Za-z0-9_])", lambda found: new, text)
+
+
+def renamed_in_text(text: str, old: str, new: str) -> str:
+    """A question text with a name for another in its maths.
+
+    >>> renamed_in_text("a mass $m$ of m metres", "m", "k")
+    'a mass $k$ of m metres'
+    """
+    return SPAN.sub(lambda span: renamed_in_line(span[0], old, new), text)
+
+
+def renamed_in_cells(text: str, old: str, new: str) -> str:
+    """Lines of cells between strokes, with a name for another in the first cell of each.
+
+    >>> renamed_in_cells("m*g | 1/2 | Take m twice.", "m", "k")
+    'k*g | 1/2 | Take m twice.'
+    """
+    lines = []
+    for line in text.splitlines(keepends=True):
+        first, stroke, rest = line.partition("|")
+        lines.append(renamed_in_line(first, old, new) + stroke + rest)
+    return "".join(lines)
+
+
+def renamed_in_figure(text: str, old: str, new: str) -> str:
+    """The lines of a figure: formulas outside quotation marks, question text inside them.
+
+    >>> renamed_in_figure('text (m, 0) "m is $m$"', "m", "k")
+    'text (k, 0) "m is $k$"'
+    """
+    pieces = QUOTED.split(text)
+    return "".join((renamed_in_text if k % 2 else renamed_in_line)(piece, old, new) for k, piece in enumerate(pieces))

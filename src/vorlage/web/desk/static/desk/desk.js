@@ -1,0 +1,14 @@
+// The question desk: what it is made of. No rule of the subject lives in these scripts: what a tool changes is worked
+// out by the server.
+import "./scripts/draws.js";
+import "./scripts/filling.js";
+import "./scripts/gaps.js";
+import "./scripts/leaf.js";
+import "./scripts/marks.js";
+import "./scripts/maths.js";
+import "./scripts/pasting.js";
+import "./scripts/pointing.js";
+import "./scripts/renaming.js";
+import "./scripts/rows.js";
+import "./scripts/ruler.js";
+import "./scripts/tries.js";

@@ -1,0 +1,22 @@
+// A tool of the server is told what was done by hand, and says which inputs change.
+import { reached } from "../../design/scripts/network.js";
+
+const turns = new Map();
+
+/** The inputs that a tool changes, by their names; null when a newer question is on its way, or nobody answers. */
+export async function ask(tool, done) {
+  const desk = document.getElementById("desk");
+  const sent = new FormData(desk);
+  for (const [name, value] of Object.entries(done)) sent.set(`tool-${name}`, value);
+  const turn = (turns.get(tool) ?? 0) + 1;
+  turns.set(tool, turn);
+  try {
+    const answer = await fetch(desk.dataset.tools.replace("/tool/", `/${tool}/`), { method: "POST", body: sent });
+    if (!answer.ok) return null;
+    const { fields } = await answer.json();
+    return turns.get(tool) === turn ? fields : null;
+  } catch {
+    reached(false);
+    return null;
+  }
+}

@@ -1,0 +1,104 @@
+"""What is done on the desk by hand and changes what stands in its fields: the rules are the server's.
+
+A tool gets the desk as it stands in the browser and what was done, and answers with the inputs that change.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from math import isfinite
+from typing import Any
+
+from django.http import Http404, HttpResponse, JsonResponse
+from django.views.decorators.http import require_POST
+
+from vorlage.core.answers import tolerance_reaching, with_tolerance
+from vorlage.web.design.asking import chosen_number
+from vorlage.web.people.permissions import allowed
+from vorlage.web.people.requests import MemberRequest
+
+from .form import Desk
+from .renaming import renamed
+from .rows import PartRow, used_lines
+
+Fields = dict[str, str]
+Tool = Callable[[Desk, Any], Fields]
+
+
+def part_at(desk: Desk, given: Any) -> PartRow:
+    """The part that is meant, by its place."""
+    place = chosen_number(given.get("tool-part", ""))
+    if place >= len(desk.parts):
+        raise Http404
+    return desk.parts[place]
+
+
+def number(given: Any, name: str) -> float:
+    """A number that a script measured."""
+    try:
+        value = float(given.get(name, ""))
+    except ValueError:
+        raise Http404 from None
+    if not isfinite(value):
+        raise Http404
+    return value
+
+
+def edge(desk: Desk, given: Any) -> Fields:
+    """An edge on the ruler was moved: so far from the key the tolerance, or a line of the part marks, reaches now."""
+    part = part_at(desk, given)
+    distance, key = number(given, "tool-distance"), number(given, "tool-key")
+    tolerance = tolerance_reaching(distance, key, given.get("tool-drags") == "relative")
+    band = given.get("tool-band", "")
+    if not band:
+        return {f"part-{part.uid}-tolerance": tolerance}
+    bands = with_tolerance(str(part.typed.get("bands") or ""), chosen_number(band), tolerance)
+    return {f"part-{part.uid}-bands": bands}
+
+
+def rename(desk: Desk, given: Any) -> Fields:
+    """A parameter was given another name."""
+    old, new = given.get("tool-old", "").strip()[:40], given.get("tool-new", "").strip()[:40]
+    return renamed(desk, old, new) if old and new and old != new else {}
+
+
+# The radius of a new region, as a share of the width of its figure.
+RADIUS = 1 / 16
+
+
+def place(desk: Desk, given: Any) -> Fields:
+    """A place in a figure was pointed at: it is tried as an answer, or gets a region to be put right by hand."""
+    part = part_at(desk, given)
+    at = f"({rounded(number(given, 'tool-x'))}, {rounded(number(given, 'tool-y'))})"
+    if given.get("tool-region"):
+        radius = float(f"{number(given, 'tool-width') * RADIUS:.1g}")
+        lines = [*used_lines(str(part.typed.get("regions") or "")), f"circle {at} {radius:g}"]
+        return {f"part-{part.uid}-regions": "\n".join(lines)}
+    tried = given.get("try", "").strip()
+    several = chosen_number(str(part.typed.get("clicks") or ""), 1) > 1
+    return {"try": f"{tried}; {at}" if several and tried else at}
+
+
+def rounded(value: float) -> str:
+    """A coordinate to three figures."""
+    return f"{float(f'{value:.3g}'):g}"
+
+
+def trial(desk: Desk, given: Any) -> Fields:
+    """A tried answer is kept as one of the author's own tests."""
+    part = part_at(desk, given)
+    line = f"{given.get('try', '').strip()} | {given.get('tool-outcome', '')}"
+    lines = used_lines(part.trials)
+    return {f"part-{part.uid}-trials": "\n".join(lines if line in lines else [*lines, line])}
+
+
+TOOLS: dict[str, Tool] = {"edge": edge, "rename": rename, "place": place, "trial": trial}
+
+
+@allowed("bank.add_question")
+@require_POST
+def desk_tool(request: MemberRequest, tool: str) -> HttpResponse:
+    """What a tool changes: the names of inputs, with what stands in them now."""
+    if tool not in TOOLS:
+        raise Http404
+    return JsonResponse({"fields": TOOLS[tool](Desk.from_post(request.POST), request.POST)})
