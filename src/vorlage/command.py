@@ -37,7 +37,7 @@ def check(arguments: argparse.Namespace) -> int:
 def draw(arguments: argparse.Namespace) -> int:
     """Draw a question document and print the values and keys, one draw a line."""
     from vorlage.core.notation import line
-    from vorlage.core.questions import CompiledQuestion, DocumentError, load_document
+    from vorlage.core.questions import CompiledQuestion, DocumentError, QuestionDrawing, load_document
 
     try:
         question = CompiledQuestion(load_document(json.loads(Path(arguments.file).read_text("utf-8"))))
@@ -48,7 +48,7 @@ def draw(arguments: argparse.Namespace) -> int:
         print(f"{' ▸ '.join(map(str, found.path))}: {found.message}", file=sys.stderr)
     if question.problems:
         return 1
-    drawing = question.drawing(arguments.key, arguments.revision)
+    drawing = QuestionDrawing(question, arguments.key, arguments.revision)
     for number in range(1, arguments.count + 1):
         drawn = drawing.draw(number)
         values = {name: line(tree) for name, tree in drawn.shown_values.items()}

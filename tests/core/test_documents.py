@@ -14,6 +14,7 @@ from vorlage.core.questions import (
     Filing,
     FrozenDraw,
     QuestionDocument,
+    QuestionDrawing,
     adopted,
     facts,
     freeze,
@@ -205,7 +206,7 @@ class Frozen(TestCase):
         documents += [ready.document for ready in ready_questions().values()]
         for document in documents:
             question = CompiledQuestion(document)
-            drawing = question.drawing(document.title, 1)
+            drawing = QuestionDrawing(question, document.title, 1)
             for number in range(1, 6):
                 with self.subTest(f"{document.title} {number}"):
                     drawn = drawing.draw(number)
@@ -224,17 +225,17 @@ class Frozen(TestCase):
         rows = [{"name": "m", "definition": "2..9"}, {"name": "d", "definition": "2m"}]
         part = {"wording": "$value(m + 1)$", "answer": {"kind": "order", "items": ["one", "two", "three"]}}
         raw = crane(parameters=rows, wording="$d$", parts=[part])
-        kept = freeze(CompiledQuestion(load_document(raw)).drawing("k", 1).draw(1))
+        kept = freeze(QuestionDrawing(CompiledQuestion(load_document(raw)), "k", 1).draw(1))
         # a version that drew, computed and ordered otherwise
         other = {**raw, "parameters": [{"name": "m", "definition": "20..90"}, {"name": "d", "definition": "3m"}]}
-        drawn = thaw(CompiledQuestion(load_document(other)).drawing("another", 7), kept)
+        drawn = thaw(QuestionDrawing(CompiledQuestion(load_document(other)), "another", 7), kept)
         self.assertEqual(freeze(drawn), kept)
         m = int(kept.values["m"])
         self.assertIn(f"<mn>{2 * m}</mn>", drawn.html(drawn.question.wording))
         self.assertIn(f"<mn>{m + 1}</mn>", drawn.part_html(0))
 
     def test_what_was_not_kept_is_refused(self) -> None:
-        drawing = CompiledQuestion(load_document(crane())).drawing("k", 1)
+        drawing = QuestionDrawing(CompiledQuestion(load_document(crane())), "k", 1)
         for value in ("x", {"code": "1"}, None, 3, "1/2/3"):
             with self.assertRaises((ValueError, TypeError)):
                 thaw(drawing, FrozenDraw(1, {"m": value}, {}, {}))
@@ -243,7 +244,7 @@ class Frozen(TestCase):
 class Facts(TestCase):
     def test_they_are_those_of_the_question_and_its_first_draw(self) -> None:
         question = CompiledQuestion(load_document(crane(wording="A crate of $m$ kg.")))
-        found = facts(question.drawing("k", 1).draw(1))
+        found = facts(QuestionDrawing(question, "k", 1).draw(1))
         self.assertEqual((found.title, found.marks, found.kinds, found.draws), ("Crane", 2, ["number", "choice"], 88))
         self.assertEqual([part["label"] for part in found.parts], ["(a)", "(b)"])
         self.assertEqual([part["id"] for part in found.parts], [part.id for part in question.document.parts])

@@ -17,7 +17,7 @@ from vorlage.core.figures import Figure, Region, svg
 from vorlage.core.figures.svg import multiples, nice_step
 from vorlage.core.forms import Place, Plan, make_forms
 from vorlage.core.notation import NotationError, Settings, line, read
-from vorlage.core.questions import CompiledQuestion, DocumentError, diagnose, load_document
+from vorlage.core.questions import CompiledQuestion, DocumentError, QuestionDrawing, diagnose, load_document
 
 SETTINGS = Settings(names=frozenset(["a", "h"]))
 FRAME = "frame 0..8, 0..6\n"
@@ -129,7 +129,7 @@ class FiguresInQuestions(TestCase):
     def test_a_figure_is_shown_read_aloud_and_printed(self) -> None:
         question = CompiledQuestion(load_document(QUESTION))
         self.assertEqual(question.problems, [])
-        drawn = question.drawing("figures", 1).draw(1)
+        drawn = QuestionDrawing(question, "figures", 1).draw(1)
         shown = drawn.html(question.wording)
         self.assertIn('<svg xmlns="http://www.w3.org/2000/svg" class="figure" role="img"', shown)
         self.assertRegex(shown, r'aria-label="A path from [234] metres"')
@@ -139,7 +139,7 @@ class FiguresInQuestions(TestCase):
 
     def test_what_runs_off_its_frame_is_said_with_the_draws(self) -> None:
         question = CompiledQuestion(load_document(QUESTION))
-        drawn = [question.drawing("figures", 1).draw(number) for number in (1, 2, 3)]
+        drawn = [QuestionDrawing(question, "figures", 1).draw(number) for number in (1, 2, 3)]
         told = [warning for warning in diagnose(question, drawn) if warning.code == "off_frame"]
         self.assertEqual([item.values["h"] for item in drawn if item.draw.number in told[0].draws], [4])
 
@@ -235,7 +235,7 @@ class OnPaper(TestCase):
         for words in ("A rises", "B falls", "(i)", "(ii)", "5 marks"):
             self.assertIn(words, " ".join(paper.split()))
         key = " ".join("".join(page.extract_text() for page in PdfReader(io.BytesIO(printing.key(made))).pages).split())
-        drawn = question.drawing("paths", 1).draw(made.forms[0].items[0].draw.number)
+        drawn = QuestionDrawing(question, "paths", 1).draw(made.forms[0].items[0].draw.number)
         self.assertIn(f"A, {line(drawn.worth(read('2*h', question.settings)))}", key)
         for words in ("1 (a)", "1 (b)(i)", "1 (b)(ii)", "Method", "complete", "anywhere in the region"):
             self.assertIn(words, key)
@@ -250,6 +250,6 @@ class SpansByThemselves(TestCase):
             "wording": "It ___.",
             "answer": {"kind": "blanks", "gaps": [{"answer": {"kind": "choice", "options": options}}]},
         }
-        drawn = CompiledQuestion(load_document({**QUESTION, "parts": [part]})).drawing("signs", 1).draw(1)
+        drawn = QuestionDrawing(CompiledQuestion(load_document({**QUESTION, "parts": [part]})), "signs", 1).draw(1)
         for written in (drawn.part_html(0), drawn.part_typst(0)):
             self.assertFalse({"\ue000", "\ue001", "\ue002"} & set(written))

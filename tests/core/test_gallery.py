@@ -2,7 +2,7 @@
 
 from unittest import TestCase
 
-from vorlage.core.questions import CompiledQuestion, diagnose
+from vorlage.core.questions import CompiledQuestion, QuestionDrawing, diagnose
 from vorlage.library import ready_questions
 
 DRAWS = 60
@@ -23,7 +23,9 @@ class Gallery(TestCase):
                 self.assertEqual(question.problems, [])
                 self.assertTrue(each.filing.topic)
                 available = question.parameters.count or DRAWS
-                drawn = [question.drawing(name, 1).draw(number) for number in range(1, min(DRAWS, available) + 1)]
+                drawn = [
+                    QuestionDrawing(question, name, 1).draw(number) for number in range(1, min(DRAWS, available) + 1)
+                ]
                 for item in drawn:
                     self.assertEqual(item.draw.problems, {})
                     for answer in item.answers:

@@ -20,6 +20,7 @@ from vorlage.core.questions import (
     CompiledQuestion,
     DocumentError,
     DrawnQuestion,
+    QuestionDrawing,
     QuestionText,
     diagnose,
     load_document,
@@ -65,7 +66,7 @@ class Documents(TestCase):
         for name, (sample, _) in found.items():
             with self.subTest(name):
                 compiled = CompiledQuestion(sample)
-                drawing = compiled.drawing(name, 1)
+                drawing = QuestionDrawing(compiled, name, 1)
                 drawn = [drawing.draw(number) for number in range(1, 41)]
                 troubles = {warning.code for warning in diagnose(compiled, drawn)}
                 self.assertFalse(troubles & {"no_value", "no_key", "key_fails", "few", "rejecting", "same"}, troubles)
@@ -126,7 +127,7 @@ class Text(TestCase):
             self.assertNotIn(forbidden, shown)
 
     def test_drawn_values_are_marked_for_authors_and_never_for_students(self) -> None:
-        drawn = question().drawing("q", 1).draw(1)
+        drawn = QuestionDrawing(question(), "q", 1).draw(1)
         self.assertIn('class="drawn"', drawn.html(drawn.question.wording, Style(show_drawn=True)))
         self.assertNotIn("drawn", drawn.html(drawn.question.wording))
 
@@ -145,7 +146,7 @@ class Forms(TestCase):
         self.assertNotEqual(made, make_forms(plan, 12, "another"))
         for place in range(2):
             self.assertEqual(len({form.items[place].draw.number for form in made.forms}), 12)
-        drawings = [found.question.drawing(found.key, 1) for found in plan.places]
+        drawings = [QuestionDrawing(found.question, found.key, 1) for found in plan.places]
         for form in made.forms:
             for drawing, item in zip(drawings, form.items):
                 values = drawing.draw(item.draw.number).values
@@ -286,7 +287,7 @@ class Surveys(TestCase):
     def test_extremes_and_spread_are_those_of_all_draws(self) -> None:
         document = {"title": "Sum", "parameters": [{"name": "a", "definition": "1..9"}, {"name": "b", "definition": "-3..3"}],
                     "parts": [{"wording": "$a$ crates", "answer": {"kind": "number", "key": "a*b", "slips": [{"key": "a*b^2"}]}}]}  # fmt: skip
-        found = survey(CompiledQuestion(load_document(document)).drawing("sum", 1))
+        found = survey(QuestionDrawing(CompiledQuestion(load_document(document)), "sum", 1))
         (spread,) = found.spreads
         self.assertEqual((found.drawn, spread.least.answer, spread.greatest.answer), (63, "-27", "27"))
         self.assertEqual(
@@ -330,7 +331,7 @@ class EarlierAnswers(TestCase):
     def verdicts(self, *responses: str) -> list[tuple[str, str, str]]:
         question = CompiledQuestion(load_document(self.document))
         self.assertEqual(question.problems, [])
-        found = question.drawing("crate", 1).draw(1).check(responses)
+        found = QuestionDrawing(question, "crate", 1).draw(1).check(responses)
         return [(v.outcome, str(v.share), v.because) for v in found if v is not None]
 
     def test_the_better_of_both_keys_counts_and_says_so(self) -> None:
@@ -349,7 +350,7 @@ class EarlierAnswers(TestCase):
 
     def test_the_solution_can_show_what_was_worked_out(self) -> None:
         question = CompiledQuestion(load_document(self.document))
-        self.assertIn("58.86", question.drawing("crate", 1).draw(1).html(question.solutions[1]))
+        self.assertIn("58.86", QuestionDrawing(question, "crate", 1).draw(1).html(question.solutions[1]))
 
     def test_names_are_checked(self) -> None:
         for change, message in [
@@ -447,7 +448,7 @@ class PartsOfAQuestion(TestCase):
                          [("Method", [(0, "none"), (2, "complete")]), ("Order", [(1, "")]), ("Remark", [])])  # fmt: skip
         told = [
             warning.message
-            for warning in diagnose(question, [question.drawing("ice", 1).draw(1)])
+            for warning in diagnose(question, [QuestionDrawing(question, "ice", 1).draw(1)])
             if warning.code == "rubric"
         ]
         self.assertEqual(told, ["The answer: the rubric gives up to 3 marks, and the part has 4."])
@@ -470,7 +471,7 @@ class Gaps(TestCase):
         self.assertEqual(question.problems, [])
         orders = set()
         for number in range(1, 9):
-            drawn = question.drawing("gaps", 1).draw(number)
+            drawn = QuestionDrawing(question, "gaps", 1).draw(number)
             shown = drawn.part_html(0)
             self.assertIn('<span class="blank"><small>2</small></span>', shown)
             self.assertIn('<span class="blank is-choice"><small>1</small><b>A</b>', shown)
@@ -521,16 +522,13 @@ class Pins(TestCase):
     }  # fmt: skip
 
     def pinned(self, values: dict[str, str], **changes: Any) -> tuple[DrawnQuestion, list[str]]:
-        return (
-            CompiledQuestion(load_document({**self.RAW, "pins": [{"values": values}], **changes}))
-            .drawing("pins", 1)
-            .pinned(0)
-        )
+        question = CompiledQuestion(load_document({**self.RAW, "pins": [{"values": values}], **changes}))
+        return QuestionDrawing(question, "pins", 1).pinned(0)
 
     def test_a_pinned_draw_is_the_same_draw(self) -> None:
         question = CompiledQuestion(load_document(self.RAW))
         for number in range(1, 6):
-            drawn = question.drawing("pins", 1).draw(number)
+            drawn = QuestionDrawing(question, "pins", 1).draw(number)
             again, broken = self.pinned(question.parameters.drawn_values(drawn.values))
             self.assertEqual((dict(again.values), broken), (dict(drawn.values), []))
 
@@ -566,7 +564,7 @@ class Remedies(TestCase):
         )
 
     def told(self, question: CompiledQuestion) -> dict[str, str]:
-        drawing = question.drawing("remedies", 1)
+        drawing = QuestionDrawing(question, "remedies", 1)
         drawn = [drawing.draw(number) for number in range(1, (question.parameters.count or 60) + 1)]
         return {warning.code: warning.cure for warning in diagnose(question, drawn) if warning.draws}
 

@@ -14,7 +14,7 @@ from flint import fmpq
 from vorlage.core.algebra import Compiled, Real, approximate, to_fraction
 from vorlage.core.answers.kinds.quantity import DrawnQuantity
 from vorlage.core.notation import Collection, Node, line
-from vorlage.core.questions import CompiledQuestion, DrawnQuestion
+from vorlage.core.questions import CompiledQuestion, DrawnQuestion, QuestionDrawing
 from vorlage.library import ready_questions
 
 DRAWS = 30
@@ -279,7 +279,7 @@ class SecondWay(TestCase):
         for name, ready in ready_questions().items():
             question = CompiledQuestion(ready.document)
             for number in range(1, min(DRAWS, question.parameters.count or DRAWS) + 1):
-                item = question.drawing(name, 1).draw(number)
+                item = QuestionDrawing(question, name, 1).draw(number)
                 for part, wanted in enumerate(SECOND[name](values_of(item))):
                     with self.subTest(name, draw=number, part=part):
                         self.compare(item, part, wanted)

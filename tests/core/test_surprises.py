@@ -7,7 +7,7 @@ from unittest import TestCase
 from tests.core.test_questions import question
 from vorlage.core.forms import KeyFailure, Place, Plan, make_forms
 from vorlage.core.notation import line
-from vorlage.core.questions import Caution, CompiledQuestion, DrawnQuestion, diagnose
+from vorlage.core.questions import Caution, CompiledQuestion, DrawnQuestion, QuestionDrawing, diagnose
 
 
 def asked(wording: str, answer: dict[str, Any] | str, **part: Any) -> CompiledQuestion:
@@ -22,12 +22,12 @@ def asked(wording: str, answer: dict[str, Any] | str, **part: Any) -> CompiledQu
 
 
 def told(made: CompiledQuestion, code: str, draws: int = 8) -> list[Caution]:
-    drawn = [made.drawing("surprises", 1).draw(number) for number in range(1, draws + 1)]
+    drawn = [QuestionDrawing(made, "surprises", 1).draw(number) for number in range(1, draws + 1)]
     return [warning for warning in diagnose(made, drawn) if warning.code == code]
 
 
 def first(made: CompiledQuestion) -> DrawnQuestion:
-    return made.drawing("surprises", 1).draw(1)
+    return QuestionDrawing(made, "surprises", 1).draw(1)
 
 
 class AuthorsWords(TestCase):
@@ -115,7 +115,7 @@ class GivenAway(TestCase):
         mended = answer | {"written": {"form": "cartesian", "share": "0"}}
         made = asked("Work out $(a + b i)(r - i)$.", mended, complex=True)
         self.assertEqual(told(made, "given_away", 3), [])
-        drawn = made.drawing("surprises", 1).draw(1).answers[0]
+        drawn = QuestionDrawing(made, "surprises", 1).draw(1).answers[0]
         assert drawn is not None
         printed = line(drawn.key_tree())
         self.assertEqual(drawn.check(printed).outcome, "right")

@@ -15,7 +15,7 @@ from django.template.loader import render_to_string  # noqa: E402
 from vorlage.core.answers import KINDS, chapters, check_case  # noqa: E402
 from vorlage.core.documents import Heading, Printing  # noqa: E402
 from vorlage.core.forms import Place, Plan, make_forms  # noqa: E402
-from vorlage.core.questions import CompiledQuestion, differences, load_document  # noqa: E402
+from vorlage.core.questions import CompiledQuestion, QuestionDrawing, differences, load_document  # noqa: E402, QuestionDrawing
 from vorlage.operations.fuzzing import ANSWERS, HOSTILE  # noqa: E402
 from vorlage.web.desk.form import Desk  # noqa: E402
 from vorlage.web.desk.preview import Wish, preview  # noqa: E402
@@ -40,7 +40,7 @@ filled = desk()
 document = filled.read.document
 assert document is not None, filled.read.problems
 question = CompiledQuestion(document)
-drawn = question.drawing("mortar", 1).draw(1)
+drawn = QuestionDrawing(question, "mortar", 1).draw(1)
 right = drawn.answers[0].right_response()
 a, b = (int(side) for side in right.split(":"))
 shown = preview(filled, "mortar", 1, Wish(tried=right))

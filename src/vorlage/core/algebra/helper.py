@@ -10,7 +10,6 @@ from __future__ import annotations
 import atexit
 import os
 import pickle
-import resource
 import selectors
 import signal
 import struct
@@ -21,31 +20,19 @@ import time
 from functools import lru_cache
 from typing import IO, Any
 
-from ..notation import Node, read
+from ..notation import Node
 from .errors import EvaluationError
-from .steps import size, spend
+from .steps import spend
 
 # What an operation may take, about three seconds.
 MAXIMUM_STEPS = 1_200_000
-# What is not counted is ended all the same: after so many seconds of the processor, whatever else it does meanwhile.
-PROCESSOR_SECONDS = 10
 # A helper that says nothing for so long is not there any more.
 PATIENCE = 120.0
-MAXIMUM_MEMORY = 2 << 30
-MAXIMUM_NODES = 3000
 LENGTH = struct.Struct("!I")
 READY = b"ready"
-# SymPy makes its tables when they are first needed. They are made as the helper starts, so that no step of theirs
-# counts as somebody's.
-AT_FIRST = [
-    ("simplify", ["sin(x)^2 + cos(x)^2 + ln(x)/x + sqrt(x^2 + 1)"]),
-    ("integral", ["x e^x sin(x)", "x"]),
-    ("solve", ["x^3 - 2x + a", "x"]),
-    ("limit", ["sin(x)/x", "x", "0"]),
-    ("sum", ["k^2", "k", "1", "n"]),
-    ("factor", ["x^4 - y^4"]),
-]
 TOO_COSTLY = ("too_costly", "")
+# What the helper runs; it knows this module, and this one does not know it.
+SERVER = f"{__package__}.helper_server"
 # A step of SymPy's, in those that other work is counted in.
 STEPS_OF_SYMPY = 5
 
@@ -97,7 +84,7 @@ class Helper:
         if self.process is None or self.process.poll() is not None:
             path = os.pathsep.join(place for place in sys.path if place)
             self.process = subprocess.Popen(
-                [sys.executable, "-c", f"from {__name__} import serve; serve()"],
+                [sys.executable, "-c", f"from {SERVER} import serve; serve()"],
                 stdin=subprocess.PIPE,
                 stdout=subprocess.PIPE,
                 env={**os.environ, "PYTHONPATH": path, "PYTHONHASHSEED": "0"},
@@ -153,52 +140,7 @@ def in_helper(name: str, arguments: tuple[Node, ...]) -> tuple[Node, int]:
     return HELPER.ask(name, arguments)
 
 
-def serve() -> None:
-    """The helper's side: carry out one request after the other until there are no more."""
-    requests, answers = sys.stdin.buffer, sys.stdout.buffer
-    from . import sympy_steps
-
-    sympy_steps.install()
-    for name, arguments in AT_FIRST:
-        carried_out(name, tuple(map(read, arguments)))
-    resource.setrlimit(resource.RLIMIT_AS, (MAXIMUM_MEMORY, MAXIMUM_MEMORY))
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    answers.write(LENGTH.pack(len(READY)) + READY)
-    answers.flush()
-    while head := requests.read(LENGTH.size):
-        name, arguments = pickle.loads(requests.read(LENGTH.unpack(head)[0]))
-        used = resource.getrusage(resource.RUSAGE_SELF)
-        seconds = int(used.ru_utime + used.ru_stime) + 1 + PROCESSOR_SECONDS
-        resource.setrlimit(resource.RLIMIT_CPU, (seconds, resource.RLIM_INFINITY))
-        with sympy_steps.counted(MAXIMUM_STEPS) as count:
-            try:
-                answer = carried_out(name, arguments)
-            except sympy_steps.OutOfSympySteps:
-                answer = TOO_COSTLY
-        written = pickle.dumps((answer, count.steps))
-        answers.write(LENGTH.pack(len(written)) + written)
-        answers.flush()
-
-
 def start_helper() -> None:
     """Start the helper of this process, unless it is there; otherwise the first work does."""
     with HELPER.lock:
         HELPER.running()
-
-
-def carried_out(name: str, arguments: tuple[Node, ...]) -> Node | tuple[str, str]:
-    """The result of an operation, or the code and the message of what stands against it."""
-    from .symbolic import IN_SYMPY
-
-    try:
-        result = IN_SYMPY[name](*arguments)
-    except EvaluationError as problem:
-        return problem.code, problem.message
-    except (MemoryError, RecursionError):
-        return "too_large", "This is too large to be worked out with letters."
-    except Exception:
-        # SymPy raises errors of many kinds for what it cannot do
-        return "no_symbolic", "This cannot be worked out with letters."
-    if size(result) > MAXIMUM_NODES:
-        return "too_large", "The result is too large to be shown."
-    return result

@@ -90,7 +90,7 @@ class Printing:
         self.known = {source.digest for place in plan.places for source in place.question.document.pictures}
         self.heading = heading
         self.drawings: list[QuestionDrawing] = [
-            place.question.drawing(place.key, place.revision) for place in plan.places
+            QuestionDrawing(place.question, place.key, place.revision) for place in plan.places
         ]
 
     def drawn(self, form: Form) -> list[DrawnQuestion]:

@@ -142,7 +142,7 @@ def make_forms(plan: Plan, count: int, seed: str, progress: Callable[[int], None
     for position, place in enumerate(plan.places, start=1):
         if place.question.problems:
             raise DrawError("unsound", f"Question {position} cannot be used: {place.question.problems[0].message}")
-    drawings = [place.question.drawing(place.key, place.revision) for place in plan.places]
+    drawings = [QuestionDrawing(place.question, place.key, place.revision) for place in plan.places]
     starts = [first_draw(place, seed, position, count) for position, place in enumerate(plan.places)]
     forms = []
     for number, code in enumerate(form_codes(seed, count)):

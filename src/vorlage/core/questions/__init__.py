@@ -20,12 +20,13 @@ from .document import (
     load_filed,
     schema,
 )
+from .drawing import QuestionDrawing
 from .drawn import DrawnQuestion, printed_picture
 from .facts import facts
 from .frozen import FrozenDraw, freeze, thaw
 from .giveaways import Demand
 from .identities import adopted, says_the_same
-from .question import CompiledQuestion, Problem, QuestionDrawing
+from .question import CompiledQuestion, Problem
 from .soundness import LOOKED_AT, Unsound, soundness
 from .survey import Spread, Survey, survey
 from .text import QuestionText, lone_span

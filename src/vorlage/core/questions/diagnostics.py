@@ -14,9 +14,10 @@ from ..answers.kinds.number import DrawnNumber
 from ..draws import Formula
 from ..notation import NotationError, line, literal, read, read_authored, substitute, terminating_places, tidy
 from .document import Trial
+from .drawing import QuestionDrawing
 from .drawn import DrawnQuestion
 from .giveaways import THOROUGH, Demand, given_away
-from .question import CompiledQuestion, QuestionDrawing
+from .question import CompiledQuestion
 from .remedies import nearly_nothing, remedy
 from .text import lone_span
 from .working import solution_faults

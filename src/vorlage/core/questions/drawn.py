@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
 from math import isclose
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from flint import fmpq
 
@@ -40,10 +40,8 @@ from ..notation import (
     typst,
     unsigned,
 )
+from .question import CompiledQuestion
 from .text import WORKED_OUT, QuestionText
-
-if TYPE_CHECKING:
-    from .question import CompiledQuestion
 
 
 @dataclass

@@ -8,8 +8,8 @@ from typing import Any
 
 from ..algebra import EvaluationError
 from ..draws import Draw, keep_value, kept_value
+from .drawing import QuestionDrawing
 from .drawn import DrawnQuestion
-from .question import QuestionDrawing
 
 
 @dataclass(frozen=True, slots=True)

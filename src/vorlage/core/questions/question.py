@@ -12,14 +12,12 @@ from ..answers import Answer, Checker, DrawnAnswer, Verdict
 from ..draws import (
     Column,
     DrawError,
-    Drawing,
     Formula,
     Parameters,
     Row,
     Shown,
     canonical_name,
     read_shown,
-    stream_key,
 )
 from ..figures import Figure
 from ..notation import (
@@ -37,7 +35,6 @@ from ..notation import (
 from ..quantities import Measure, Unit, UnitMismatch, compared_units, measure, read_unit
 from .computation import Computation
 from .document import DataTable, Part, QuestionDocument
-from .drawn import DrawnQuestion
 from .remedies import differences_below
 from .text import QuestionText
 
@@ -419,30 +416,3 @@ class CompiledQuestion:
             return names_in(read_authored(text, replace(self.settings, lists=True)))
         except NotationError:
             return frozenset()
-
-    def drawing(self, key: str, revision: int) -> QuestionDrawing:
-        """Draws of this question under an identity that is kept with it."""
-        return QuestionDrawing(self, key, revision)
-
-
-class QuestionDrawing:
-    """The draws of one revision."""
-
-    def __init__(self, question: CompiledQuestion, key: str, revision: int) -> None:
-        self.question = question
-        self.drawing = Drawing(question.parameters, key, revision)
-        self.key = stream_key(key, revision)
-
-    def pinned(self, place: int) -> tuple[DrawnQuestion, list[str]]:
-        """A pinned draw (``place`` from 0, its number below 0), and what has broken it since."""
-        draw, objections = self.question.parameters.with_values(self.question.document.pins[place].values, -place - 1)
-        drawn = DrawnQuestion(self.question, draw, self.key)
-        for k, answer in enumerate(drawn.answers):
-            if answer is None and k in drawn.failures:
-                label = self.question.document.labels[k].full or "the answer"
-                objections.append(f"{label} has no value")
-        return drawn, objections
-
-    def draw(self, number: int) -> DrawnQuestion:
-        """Draw ``number`` (from 1). Raises ``DrawError`` when nothing admissible is found."""
-        return DrawnQuestion(self.question, self.drawing.draw(number), self.key)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from ..draws import DrawError
 from ..errors import CoreError
 from .diagnostics import Caution, diagnose, pinned_draws
+from .drawing import QuestionDrawing
 from .drawn import DrawnQuestion
 from .question import CompiledQuestion, Problem
 
@@ -67,7 +68,7 @@ def soundness(question: CompiledQuestion, key: str, revision: int, further: Iter
     found = Soundness(list(question.problems))
     if question.parameters.errors:
         return found
-    drawing = question.drawing(key, revision)
+    drawing = QuestionDrawing(question, key, revision)
     first = min(LOOKED_AT, question.parameters.count or LOOKED_AT)
     numbers = dict.fromkeys([*range(1, first + 1), *further])
     try:

@@ -10,8 +10,8 @@ from ..answers import DrawnAnswer
 from ..draws import DrawError
 from ..notation import line
 from .diagnostics import Caution, diagnose
+from .drawing import QuestionDrawing
 from .drawn import DrawnQuestion
-from .question import QuestionDrawing
 
 SURVEYED = 1000
 BARS = 24

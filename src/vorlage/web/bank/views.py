@@ -12,7 +12,7 @@ from django.shortcuts import render
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET
 
-from vorlage.core.questions import CompiledQuestion, Difference, differences, load_document
+from vorlage.core.questions import CompiledQuestion, Difference, QuestionDrawing, differences, load_document
 from vorlage.library import Ready, ready_questions
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed, held, member
@@ -75,7 +75,7 @@ def load_gallery() -> None:
 @cache
 def first_draw(ready: Ready) -> SafeString:
     """What a ready question asks, in its first draw."""
-    drawn = CompiledQuestion(ready.document).drawing(ready.name, 1).draw(1)
+    drawn = QuestionDrawing(CompiledQuestion(ready.document), ready.name, 1).draw(1)
     texts = [drawn.question.wording, *drawn.question.part_wordings[:1]]
     return safe("".join(drawn.html(text) for text in texts))
 

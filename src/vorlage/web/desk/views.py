@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 from vorlage.core.answers import KINDS, total_marks
 from vorlage.core.draws import DEFINITION_WORDS
 from vorlage.core.notation import COMPLETIONS
-from vorlage.core.questions import CompiledQuestion, Spread, load_document, survey
+from vorlage.core.questions import CompiledQuestion, QuestionDrawing, Spread, load_document, survey
 from vorlage.library import ready_questions
 from vorlage.web.bank.views import SUBJECTS, question_of
 from vorlage.web.design.asking import chosen_number
@@ -117,7 +117,7 @@ def survey_question(request: MemberRequest) -> HttpResponse:
     compiled = CompiledQuestion(read.document) if read.document is not None else None
     if compiled is None or read.problems or compiled.problems:
         return render(request, "desk/_survey.html", {"unsound": True})
-    found = survey(compiled.drawing(posted.key, posted.revision))
+    found = survey(QuestionDrawing(compiled, posted.key, posted.revision))
     labels = [label.full or "Answer" for label in compiled.document.labels]
     rows = [(labels[each.part], each, bars(each)) for each in found.spreads]
     return render(request, "desk/_survey.html", {"survey": found, "rows": rows, "desk": posted.desk})

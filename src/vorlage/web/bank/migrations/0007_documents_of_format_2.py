@@ -2,7 +2,7 @@ from dataclasses import asdict
 
 from django.db import migrations
 
-from vorlage.core.questions import CompiledQuestion, adopted, facts, load_document, upgraded
+from vorlage.core.questions import CompiledQuestion, QuestionDrawing, adopted, facts, load_document, upgraded
 from vorlage.web.files.models import keep
 
 
@@ -29,7 +29,7 @@ def columns(raw, key, number):
     """The document as it is stored, and its facts; those that can be read off where it can no longer be drawn."""
     try:
         document = load_document(raw)
-        found = facts(CompiledQuestion(document).drawing(key, number).draw(1))
+        found = facts(QuestionDrawing(CompiledQuestion(document), key, number).draw(1))
         return {**asdict(found), "document": document.model_dump(mode="json")}
     except Exception:
         # versions before kept what cannot be drawn as well; nobody's upgrade fails for it

@@ -1,4 +1,4 @@
-"""Scripts of a page: ``{% script "desk/desk.js" %}`` names all that it imports too, so that nothing is waited for twice."""
+"""Scripts of a page: ``{% script "desk/desk.js" %}`` names all that it imports too, and nothing is waited for twice."""
 
 from __future__ import annotations
 

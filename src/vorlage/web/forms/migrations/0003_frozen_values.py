@@ -8,7 +8,7 @@ from django.utils import timezone
 from vorlage.core.documents import page_count
 from vorlage.core.draws import DrawError
 from vorlage.core.forms import shown_key
-from vorlage.core.questions import CompiledQuestion, DocumentError, freeze, load_document
+from vorlage.core.questions import CompiledQuestion, DocumentError, QuestionDrawing, freeze, load_document
 from vorlage.web.files.models import keep
 
 # The states of a set before, and of the job that makes it now; what was being made is taken up again.
@@ -100,7 +100,9 @@ def drawing_of(place):
     """The draws of a place; None where its question can no longer be drawn."""
     revision = place.revision
     try:
-        return CompiledQuestion(load_document(revision.document)).drawing(str(revision.question.key), revision.number)
+        return QuestionDrawing(
+            CompiledQuestion(load_document(revision.document)), str(revision.question.key), revision.number
+        )
     except (DocumentError, DrawError):
         return None
 
