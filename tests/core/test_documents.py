@@ -24,7 +24,11 @@ from vorlage.core.questions import (
     soundness,
     thaw,
     upgraded,
+    written,
+    written_part,
+    written_solution,
 )
+from vorlage.core.text import HTML, PRINTERS
 from vorlage.library import ready_questions, samples
 
 FORMAT_1 = Path(__file__).parents[1] / "upgrades/documents-of-format-1.json"
@@ -135,7 +139,7 @@ class Identities(TestCase):
 
 class Marks(TestCase):
     def test_they_may_be_fractions_and_are_exact(self) -> None:
-        for written, marks in [
+        for source, marks in [
             (2, "2"),
             (2.5, "2.5"),
             ("0.25", "0.25"),
@@ -144,16 +148,16 @@ class Marks(TestCase):
             (0, "0"),
             (100, "100"),
         ]:
-            part = {"answer": {"kind": "number", "key": "1"}, "marks": written}
+            part = {"answer": {"kind": "number", "key": "1"}, "marks": source}
             document = load_document(crane(parts=[part, dict(part)]))
             self.assertEqual(str(document.parts[0].marks), marks)
             self.assertEqual(document.marks, 2 * Decimal(marks))
             self.assertEqual(load_document(json.loads(json.dumps(document.model_dump(mode="json")))), document)
 
     def test_what_is_no_number_of_marks_is_told(self) -> None:
-        for written in ("two", "", "1/3", 0.125, -1, 101, "1e999999", "nan", True, None, "1/0", [1], "½ x"):
-            with self.subTest(written), self.assertRaisesRegex(DocumentError, "Marks are a number from 0 to 100"):
-                load_document(crane(parts=[{"answer": {"kind": "number", "key": "1"}, "marks": written}]))
+        for source in ("two", "", "1/3", 0.125, -1, 101, "1e999999", "nan", True, None, "1/0", [1], "½ x"):
+            with self.subTest(source), self.assertRaisesRegex(DocumentError, "Marks are a number from 0 to 100"):
+                load_document(crane(parts=[{"answer": {"kind": "number", "key": "1"}, "marks": source}]))
 
     def test_levels_of_a_rubric_have_them_too(self) -> None:
         answer = {"kind": "essay", "rubric": "Method | 0 nothing | 0.5 a start | 2 complete"}
@@ -215,9 +219,9 @@ class Frozen(TestCase):
                     again = thaw(drawing, FrozenDraw(*plain))
                     self.assertEqual(dict(again.values), dict(drawn.values))
                     for part in range(len(document.parts)):
-                        self.assertEqual(again.part_typst(part), drawn.part_typst(part))
-                        self.assertEqual(again.part_html(part), drawn.part_html(part))
-                        self.assertEqual(again.solution_html(part), drawn.solution_html(part))
+                        for printer in PRINTERS:
+                            for write in (written_part, written_solution):
+                                self.assertEqual(write(again, part, printer), write(drawn, part, printer))
                         self.assertEqual(again.key_tree(part), drawn.key_tree(part))
                         self.assertEqual(again.offered(part), drawn.offered(part))
 
@@ -231,8 +235,8 @@ class Frozen(TestCase):
         drawn = thaw(QuestionDrawing(CompiledQuestion(load_document(other)), "another", 7), kept)
         self.assertEqual(freeze(drawn), kept)
         m = int(kept.values["m"])
-        self.assertIn(f"<mn>{2 * m}</mn>", drawn.html(drawn.question.wording))
-        self.assertIn(f"<mn>{m + 1}</mn>", drawn.part_html(0))
+        self.assertIn(f"<mn>{2 * m}</mn>", written(drawn, drawn.question.wording, HTML))
+        self.assertIn(f"<mn>{m + 1}</mn>", written_part(drawn, 0, HTML))
 
     def test_what_was_not_kept_is_refused(self) -> None:
         drawing = QuestionDrawing(CompiledQuestion(load_document(crane())), "k", 1)

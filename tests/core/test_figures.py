@@ -17,7 +17,18 @@ from vorlage.core.figures import Figure, Region, svg
 from vorlage.core.figures.svg import multiples, nice_step
 from vorlage.core.forms import Place, Plan, make_forms
 from vorlage.core.notation import NotationError, Settings, line, read
-from vorlage.core.questions import CompiledQuestion, DocumentError, QuestionDrawing, diagnose, load_document
+from vorlage.core.questions import (
+    CompiledQuestion,
+    DocumentError,
+    QuestionDrawing,
+    diagnose,
+    key_picture,
+    load_document,
+    spoken,
+    written,
+    written_part,
+)
+from vorlage.core.text import HTML, PRINTERS, TYPST
 
 SETTINGS = Settings(names=frozenset(["a", "h"]))
 FRAME = "frame 0..8, 0..6\n"
@@ -58,9 +69,9 @@ def numbers(lines: str, a: int = 2, h: int = 3) -> str:
 
 class Figures(TestCase):
     def test_lines_that_cannot_be_used_are_named(self) -> None:
-        for written, said in REFUSED:
-            with self.subTest(written):
-                problems = figure(written).problems
+        for source, said in REFUSED:
+            with self.subTest(source):
+                problems = figure(source).problems
                 self.assertEqual([problem.line for problem in problems], [2])
                 self.assertIn(said, problems[0].message)
         self.assertIn("has one frame", Figure("point (1, 2)", SETTINGS, frozenset()).problems[0].message)
@@ -90,9 +101,9 @@ class Figures(TestCase):
         self.assertGreaterEqual(sum(each.tag.endswith("path") for each in picture.iter()), 8)
 
     def test_what_leaves_the_frame_is_noticed(self) -> None:
-        for written, off in [("point (a, 7a)", ((2, "7 a <= 6"),)), ("point (a, 6)", ()), ("circle (a, 3) 2", ((2, "a - 2 >= 0"),)), ("circle (4, 3) 4a", ((2, "3 + 4 a <= 6"),)), ("circle (4, 3) 3", ()), ("curve y = 20 + x", ((2, ""),)), ("curve y = x", ()), ("point (1, 7)", ((2, ""),))]:  # fmt: skip
-            with self.subTest(written):
-                self.assertEqual(figure(written).drawn({"a": fmpq(1)}, lambda tree: tree).off, off)
+        for source, off in [("point (a, 7a)", ((2, "7 a <= 6"),)), ("point (a, 6)", ()), ("circle (a, 3) 2", ((2, "a - 2 >= 0"),)), ("circle (4, 3) 4a", ((2, "3 + 4 a <= 6"),)), ("circle (4, 3) 3", ()), ("curve y = 20 + x", ((2, ""),)), ("curve y = x", ()), ("point (1, 7)", ((2, ""),))]:  # fmt: skip
+            with self.subTest(source):
+                self.assertEqual(figure(source).drawn({"a": fmpq(1)}, lambda tree: tree).off, off)
 
 
 class Regions(TestCase):
@@ -111,9 +122,9 @@ class Regions(TestCase):
             self.assertTrue(drawn.holds(drawn.middle), region)
 
     def test_what_is_no_region(self) -> None:
-        for written in ("point (1, 2)", "circle (1, 2)", "nonsense", ""):
-            with self.subTest(written), self.assertRaises(NotationError):
-                Region(written, SETTINGS, frozenset())
+        for source in ("point (1, 2)", "circle (1, 2)", "nonsense", ""):
+            with self.subTest(source), self.assertRaises(NotationError):
+                Region(source, SETTINGS, frozenset())
 
 
 QUESTION: dict[str, Any] = {
@@ -130,12 +141,12 @@ class FiguresInQuestions(TestCase):
         question = CompiledQuestion(load_document(QUESTION))
         self.assertEqual(question.problems, [])
         drawn = QuestionDrawing(question, "figures", 1).draw(1)
-        shown = drawn.html(question.wording)
+        shown = written(drawn, question.wording, HTML)
         self.assertIn('<svg xmlns="http://www.w3.org/2000/svg" class="figure" role="img"', shown)
         self.assertRegex(shown, r'aria-label="A path from [234] metres"')
-        self.assertRegex(drawn.spoken(question.wording)[0], "A path from [234] metres")
-        self.assertIn("#picture(", drawn.typst(question.wording))
-        self.assertIn('class="region"', drawn.key_picture(0))
+        self.assertRegex(spoken(drawn, question.wording)[0], "A path from [234] metres")
+        self.assertIn("#picture(", written(drawn, question.wording, TYPST))
+        self.assertIn('class="region"', key_picture(drawn, 0, HTML))
 
     def test_what_runs_off_its_frame_is_said_with_the_draws(self) -> None:
         question = CompiledQuestion(load_document(QUESTION))
@@ -251,5 +262,6 @@ class SpansByThemselves(TestCase):
             "answer": {"kind": "blanks", "gaps": [{"answer": {"kind": "choice", "options": options}}]},
         }
         drawn = QuestionDrawing(CompiledQuestion(load_document({**QUESTION, "parts": [part]})), "signs", 1).draw(1)
-        for written in (drawn.part_html(0), drawn.part_typst(0)):
-            self.assertFalse({"\ue000", "\ue001", "\ue002"} & set(written))
+        for printer in PRINTERS:
+            markup = written_part(drawn, 0, printer)
+            self.assertFalse({"\ue000", "\ue001", "\ue002"} & set(markup), printer.name)

@@ -21,12 +21,14 @@ from vorlage.core.questions import (
     DocumentError,
     DrawnQuestion,
     QuestionDrawing,
-    QuestionText,
     diagnose,
     load_document,
     schema,
     survey,
+    written,
+    written_part,
 )
+from vorlage.core.text import HTML, TYPST, QuestionText
 from vorlage.library import samples
 
 DEMO = Path(__file__).resolve().parents[2] / "demo/questions"
@@ -110,7 +112,7 @@ class Documents(TestCase):
 class Text(TestCase):
     def show(self, source: str) -> str:
         text = QuestionText(source, Settings())
-        return re.sub(r"<[^>]+>", "", text.html(lambda tree, block: line(tree)))
+        return re.sub(r"<[^>]+>", "", HTML.text(text, lambda tree, block: line(tree)))
 
     def test_money_and_maths(self) -> None:
         for source, shown in [
@@ -122,14 +124,14 @@ class Text(TestCase):
 
     def test_nothing_dangerous_gets_through(self) -> None:
         source = '<script>alert(1)</script> [x](javascript:alert(1)) ![y](http://z) <b onclick="x">b</b> $"</mtext><script>"$'
-        shown = QuestionText(source, Settings()).html(lambda tree, block: mathml(tree))
+        shown = HTML.text(QuestionText(source, Settings()), lambda tree, block: mathml(tree))
         for forbidden in ("<script", "<a ", "<img", "<b "):
             self.assertNotIn(forbidden, shown)
 
     def test_drawn_values_are_marked_for_authors_and_never_for_students(self) -> None:
         drawn = QuestionDrawing(question(), "q", 1).draw(1)
-        self.assertIn('class="drawn"', drawn.html(drawn.question.wording, Style(show_drawn=True)))
-        self.assertNotIn("drawn", drawn.html(drawn.question.wording))
+        self.assertIn('class="drawn"', written(drawn, drawn.question.wording, HTML, Style(show_drawn=True)))
+        self.assertNotIn("drawn", written(drawn, drawn.question.wording, HTML))
 
 
 class Forms(TestCase):
@@ -304,8 +306,8 @@ class Blanks(TestCase):
     def test_low_lines_are_a_place_for_the_answer(self) -> None:
         text = QuestionText("It weighs ____ N, and $F_net$ is not ___ N.", Settings())
         self.assertTrue(text.has_blank)
-        self.assertEqual(text.html(lambda tree, block: "F").count('<span class="blank"></span>'), 2)
-        self.assertEqual(text.typst(lambda tree, block: "F").count("#blank;"), 2)
+        self.assertEqual(HTML.text(text, lambda tree, block: "F").count('<span class="blank"></span>'), 2)
+        self.assertEqual(TYPST.text(text, lambda tree, block: "F").count("#blank;"), 2)
         self.assertFalse(QuestionText("$v_0$ and __bold__", Settings()).has_blank)
 
 
@@ -350,7 +352,7 @@ class EarlierAnswers(TestCase):
 
     def test_the_solution_can_show_what_was_worked_out(self) -> None:
         question = CompiledQuestion(load_document(self.document))
-        self.assertIn("58.86", QuestionDrawing(question, "crate", 1).draw(1).html(question.solutions[1]))
+        self.assertIn("58.86", written(QuestionDrawing(question, "crate", 1).draw(1), question.solutions[1], HTML))
 
     def test_names_are_checked(self) -> None:
         for change, message in [
@@ -472,10 +474,10 @@ class Gaps(TestCase):
         orders = set()
         for number in range(1, 9):
             drawn = QuestionDrawing(question, "gaps", 1).draw(number)
-            shown = drawn.part_html(0)
+            shown = written_part(drawn, 0, HTML)
             self.assertIn('<span class="blank"><small>2</small></span>', shown)
             self.assertIn('<span class="blank is-choice"><small>1</small><b>A</b>', shown)
-            self.assertIn("#gap(1, (([A], [", drawn.part_typst(0))
+            self.assertIn("#gap(1, (([A], [", written_part(drawn, 0, TYPST))
             orders.add(re.sub(r"\d", "", re.sub(r"<.*?>", "", shown)))
             answer = drawn.answers[0]
             assert isinstance(answer, DrawnBlanks)

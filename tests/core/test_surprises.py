@@ -7,7 +7,16 @@ from unittest import TestCase
 from tests.core.test_questions import question
 from vorlage.core.forms import KeyFailure, Place, Plan, make_forms
 from vorlage.core.notation import line
-from vorlage.core.questions import Caution, CompiledQuestion, DrawnQuestion, QuestionDrawing, diagnose
+from vorlage.core.questions import (
+    Caution,
+    CompiledQuestion,
+    DrawnQuestion,
+    QuestionDrawing,
+    diagnose,
+    written,
+    written_solution,
+)
+from vorlage.core.text import HTML, PRINTERS
 
 
 def asked(wording: str, answer: dict[str, Any] | str, **part: Any) -> CompiledQuestion:
@@ -52,7 +61,7 @@ class AuthorsWords(TestCase):
                     made = asked(source if field == "wording" else "Show $f$.", "a + b + 100", **part)
                     item = first(made)
                     texts = [*made.hints[0], made.wording, made.solutions[0]]
-                    shown = " ".join([*(item.html(text) for text in texts), *(item.typst(text) for text in texts)])
+                    shown = " ".join(written(item, text, printer) for printer in PRINTERS for text in texts)
                     for word in (
                         "expand",
                         "factor",
@@ -183,7 +192,7 @@ class Solutions(TestCase):
         fraction = {"kind": "number", "key": "r/s", "written": {"form": "fraction", "lowest_terms": True}}
         made = asked("Share.", fraction, solution="$r/s = value(r/s)$")
         item = first(made)
-        self.assertIn("mfrac", item.solution_html(0))
+        self.assertIn("mfrac", written_solution(item, 0, HTML))
         self.assertEqual(told(made, "solution_form"), [])
         (warning,) = told(asked("Share.", fraction, solution="So $1/2 = 0.5$", conditions=["2r = s"]), "solution_form")
         self.assertIn("Write the answer as a fraction.", warning.message)

@@ -25,7 +25,8 @@ from ..answers import Items, Options, Pairs, Ruled, Scale, Words
 from ..forms import Form, FormSet, Plan
 from ..notation import NotationError, Settings, quoted, read_authored
 from ..notation import typst as typst_equation
-from ..questions import DrawnQuestion, QuestionDrawing, printed_picture, thaw
+from ..questions import DrawnQuestion, QuestionDrawing, key_picture, thaw, written, written_part, written_solution
+from ..text import TYPST
 
 FOLDER = Path(__file__).parent
 LAYOUT = (FOLDER / "layout.typ").read_text(encoding="utf-8")
@@ -131,7 +132,7 @@ class Printing:
     def question(self, number: int, drawn: DrawnQuestion) -> str:
         document = drawn.question.document
         labels = document.labels
-        body = drawn.typst(drawn.question.wording)
+        body = written(drawn, drawn.question.wording, TYPST)
         height: float = tallest(document.wording) + FIGURE_HEIGHT * len(drawn.question.wording.figures)
         for k, part in enumerate(document.parts):
             label = (
@@ -146,7 +147,7 @@ class Printing:
             offers, tall = self.offers(drawn, k)
             tall += FIGURE_HEIGHT * len(wording.figures)
             height += room + 16 + tallest(part.wording) + tall
-            text = drawn.part_typst(k) + offers
+            text = written_part(drawn, k, TYPST) + offers
             after = f"after: {content(part.printed_after)}, answer: {str(answers).lower()}"
             body += f"#part({label}marks: {part.marks}, room: {room:g}mm, {after}, [{text}])\n"
         kind = "question" if height < PAGE_HEIGHT else "long-question"
@@ -154,7 +155,7 @@ class Printing:
 
     def offers(self, drawn: DrawnQuestion, k: int) -> tuple[str, int]:
         """What is laid before the student in a part, and a height in millimetres that it surely does not exceed."""
-        shown = {label: f"({content(label)}, [{drawn.typst(text)}]), " for label, text in drawn.offered(k)}
+        shown = {label: f"({content(label)}, [{written(drawn, text, TYPST)}]), " for label, text in drawn.offered(k)}
         height = sum(tallest(text.source) for _, text in drawn.offered(k))
         match drawn.space(k):
             case Options():
@@ -199,13 +200,12 @@ class Printing:
                 after = f" #{quoted(entry.after)};" if entry.after else ""
                 rows += f"{content(label)}, [{answer}{after}], {content(entry.tolerance)}, [{entry.marks}],\n"
                 solutions += rubric_markup(label, specification.rubric_rows)
-                outlined = drawn.key_picture(k)
+                outlined = key_picture(drawn, k, TYPST)
                 if outlined:
-                    picture = printed_picture(outlined, "The regions of the key")
-                    solutions += f"#solution({content(label)}, [{picture}])\n"
+                    solutions += f"#solution({content(label)}, [{outlined}])\n"
                 text = drawn.question.solutions[k]
                 if text.source.strip():
-                    solutions += f"#solution({content(label)}, [{drawn.solution_typst(k)}])\n"
+                    solutions += f"#solution({content(label)}, [{written_solution(drawn, k, TYPST)}])\n"
         worked = f"#block(above: 6mm, below: 3mm, strong[Worked solutions])\n{solutions}" if solutions else ""
         return f"#key-form({content(form.code)}, first: {str(first).lower()}, [#key-table(\n{rows})\n{worked}])"
 

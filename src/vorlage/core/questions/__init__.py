@@ -21,7 +21,7 @@ from .document import (
     schema,
 )
 from .drawing import QuestionDrawing
-from .drawn import DrawnQuestion, printed_picture
+from .drawn import DrawnQuestion
 from .facts import facts
 from .frozen import FrozenDraw, freeze, thaw
 from .giveaways import Demand
@@ -29,9 +29,9 @@ from .identities import adopted, says_the_same
 from .question import CompiledQuestion, Problem
 from .soundness import LOOKED_AT, Unsound, soundness
 from .survey import Spread, Survey, survey
-from .text import QuestionText, lone_span
 from .upgrades import FORMAT, upgraded
 from .varying import FoundFormula, Proposal, keeping_sign, propose, read_named
+from .writing import key_picture, spoken, written, written_part, written_solution
 
 __all__ = [
     "FORMAT",
@@ -54,7 +54,6 @@ __all__ = [
     "Proposal",
     "QuestionDocument",
     "QuestionDrawing",
-    "QuestionText",
     "Spread",
     "Survey",
     "TrialResult",
@@ -66,19 +65,22 @@ __all__ = [
     "facts",
     "freeze",
     "keeping_sign",
+    "key_picture",
     "load_document",
     "load_filed",
-    "lone_span",
-    "printed_picture",
     "propose",
     "read_named",
     "run_trials",
     "says_the_same",
     "schema",
     "soundness",
+    "spoken",
     "survey",
     "thaw",
     "unworked",
     "upgraded",
     "varied",
+    "written",
+    "written_part",
+    "written_solution",
 ]

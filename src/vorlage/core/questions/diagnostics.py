@@ -13,14 +13,15 @@ from ..answers import DrawnAnswer
 from ..answers.kinds.number import DrawnNumber
 from ..draws import Formula
 from ..notation import NotationError, line, literal, read, read_authored, substitute, terminating_places, tidy
+from ..text import HTML, lone_span
 from .document import Trial
 from .drawing import QuestionDrawing
 from .drawn import DrawnQuestion
 from .giveaways import THOROUGH, Demand, given_away
 from .question import CompiledQuestion
 from .remedies import nearly_nothing, remedy
-from .text import lone_span
 from .working import solution_faults
+from .writing import written
 
 # An author's own tests run in so many draws.
 TRIED = 8
@@ -185,7 +186,7 @@ def options_alike(item: DrawnQuestion, part: int) -> tuple[str, str, str] | None
     differ."""
     seen: dict[str, tuple[str, str]] = {}
     for letter, text in item.offered(part):
-        shown = item.html(text)
+        shown = written(item, text, HTML)
         if shown in seen and not letter.isdecimal():
             other, source = seen[shown]
             sides = sorted(span[0] for span in (lone_span(source), lone_span(text.source)) if span)

@@ -1,17 +1,17 @@
-"""A question with the values of one draw: shown, printed, read aloud and checked."""
+"""A question with the values of one draw: its answers, what stands in its texts, and what a response is worth."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property, partial
+from functools import cached_property
 from math import isclose
 from typing import Any
 
 from flint import fmpq
 
 from ..algebra import EvaluationError, Real, Value, approximate
-from ..answers import LETTERS, DrawnAnswer, Offering, Space, Verdict, carried_on
+from ..answers import DrawnAnswer, Offering, Space, Verdict, carried_on
 from ..draws import (
     Draw,
     Shown,
@@ -20,7 +20,7 @@ from ..draws import (
     shown_value,
     to_decimals,
 )
-from ..figures import DrawnFigure, DrawnRegion, framed, svg
+from ..figures import DrawnFigure
 from ..notation import (
     Call,
     Drawn,
@@ -28,20 +28,15 @@ from ..notation import (
     Node,
     Number,
     Quantity,
-    Style,
     line,
-    mathml,
     names_in,
-    quoted,
     rebuild,
-    speak,
     substitute,
     tidy,
-    typst,
     unsigned,
 )
+from ..text import WORKED_OUT, QuestionText
 from .question import CompiledQuestion
-from .text import WORKED_OUT, QuestionText
 
 
 @dataclass
@@ -243,56 +238,6 @@ class DrawnQuestion:
             return to_decimals(value, 1 + figures.significant_figures)
         return readable(value)
 
-    def html(self, text: QuestionText, style: Style = Style()) -> str:  # noqa: B008 (frozen)
-        """A text of the question with this draw's values, as sanitised HTML."""
-        return text.html(partial(self.show_html, style), figures=self.pictures(text))
-
-    def part_html(self, part: int, style: Style = Style()) -> str:  # noqa: B008 (frozen)
-        """The wording of a part as HTML; its gaps are numbered, and show what is to be chosen from."""
-        show = partial(self.show_html, style)
-        gaps = []
-        for number, options in enumerate(self.in_gaps(part), start=1):
-            inside = " ".join(f"<b>{LETTERS[k]}</b> {text.html(show, inline=True)}" for k, text in enumerate(options))
-            kind = "blank is-choice" if inside else "blank"
-            gaps.append(f'<span class="{kind}"><small>{number}</small>{inside}</span>')
-        text = self.question.part_wordings[part]
-        return text.html(show, gaps, figures=self.pictures(text))
-
-    def show_html(self, style: Style, tree: Node, block: bool) -> str:
-        return mathml(self.shown(tree), style, block)
-
-    def solution_html(self, part: int, style: Style = Style()) -> str:  # noqa: B008 (frozen)
-        """The worked solution of a part as sanitised HTML."""
-        text = self.question.solutions[part]
-        return text.html(lambda tree, block: mathml(self.shown(tree, part), style, block), figures=self.pictures(text))
-
-    def solution_typst(self, part: int, style: Style = Style()) -> str:  # noqa: B008 (frozen)
-        """The worked solution of a part as Typst markup."""
-        text, figures = self.question.solutions[part], self.printed_pictures(self.question.solutions[part])
-        return text.typst(lambda tree, block: typst(self.shown(tree, part), style, block), figures=figures)
-
-    def part_typst(self, part: int, style: Style = Style()) -> str:  # noqa: B008 (frozen)
-        """The wording of a part as Typst markup, with its gaps as ``part_html`` has them."""
-        show = partial(self.show_typst, style)
-        gaps = []
-        for number, options in enumerate(self.in_gaps(part), start=1):
-            inside = "".join(f"([{LETTERS[k]}], [{text.typst(show, inline=True)}]), " for k, text in enumerate(options))
-            gaps.append(f"#gap({number}, ({inside}));")
-        text = self.question.part_wordings[part]
-        return text.typst(show, gaps, figures=self.printed_pictures(text))
-
-    def show_typst(self, style: Style, tree: Node, block: bool) -> str:
-        """A maths span as Typst markup; one without parameters is printed once for all draws."""
-        if not self.question.is_constant(tree):
-            return typst(self.shown(tree), style, block)
-        printed = self.question.printed
-        key = (id(tree), style, block)
-        if key not in printed:
-            printed[key] = typst(self.shown(tree), style, block)
-        return printed[key]
-
-    # figures
-
     @cached_property
     def figures(self) -> dict[str, DrawnFigure | EvaluationError]:
         """Every figure with this draw's values, or why it cannot be drawn."""
@@ -304,62 +249,9 @@ class DrawnQuestion:
                 drawn[name] = problem
         return drawn
 
-    def picture(self, name: str, alt: str, regions: Sequence[DrawnRegion] = ()) -> str:
-        """A figure as SVG; empty when it cannot be drawn."""
-        figure = self.figures.get(name)
-        if not isinstance(figure, DrawnFigure):
-            return ""
-        behind = self.question.pictures.get(figure.picture)
-        return svg(figure, alt, regions, f"picture:{behind.digest}" if behind else "")
-
-    def placed(self, address: str, alt: str) -> str:
-        """What a text places, ``figure:name`` or ``image:name``, as SVG; uploaded pictures as ``picture:`` and
-        their hash, for whoever shows them to put in an address or the content."""
-        kind, _, name = address.partition(":")
-        if kind == "figure":
-            return self.picture(name, alt)
-        source = self.question.pictures.get(name)
-        return framed(f"picture:{source.digest}", source.width, source.height, alt) if source else ""
-
-    def said_to_show(self, text: QuestionText, place: int) -> str:
-        return text.shows(place, lambda tree: speak(self.shown(tree)))
-
-    def pictures(self, text: QuestionText) -> list[str]:
-        """The figures of a text as SVG."""
-        return [self.placed(address, self.said_to_show(text, k)) for k, (address, _) in enumerate(text.figures)]
-
-    def printed_pictures(self, text: QuestionText) -> list[str]:
-        """The figures of a text as Typst markup."""
-        return [
-            printed_picture(self.placed(address, ""), self.said_to_show(text, k))
-            for k, (address, _) in enumerate(text.figures)
-        ]
-
-    def key_picture(self, part: int) -> str:
-        """The figure of a part that is answered in it, its regions outlined; empty for other kinds."""
-        answer = self.answers[part]
-        if answer is None or answer.outlined is None:
-            return ""
-        figure, regions = answer.outlined
-        return self.picture(figure, "The regions of the key", regions)
-
-    def spoken(self, text: QuestionText) -> list[str]:
-        """The words for every maths span of a text and every figure, as they are read aloud."""
-        shown = [self.said_to_show(text, k) for k in range(len(text.figures))]
-        return shown + [speak(self.shown(text.trees[span])) for span in text.spans(text.tokens) if span in text.trees]
-
-    def typst(self, text: QuestionText, style: Style = Style()) -> str:  # noqa: B008 (frozen)
-        """A text of the question with this draw's values, as Typst markup."""
-        return text.typst(partial(self.show_typst, style), figures=self.printed_pictures(text))
-
 
 def is_the_same(one: fmpq | Real, other: fmpq | Real) -> bool:
     """Whether two values are one, as far as anybody reads them."""
     if isinstance(one, fmpq) and isinstance(other, fmpq):
         return bool(one == other)
     return isclose(approximate(one), approximate(other), rel_tol=1e-12)
-
-
-def printed_picture(drawn: str, alt: str) -> str:
-    """An SVG as Typst markup."""
-    return f"#picture({quoted(drawn)}, {quoted(alt)});" if drawn else ""

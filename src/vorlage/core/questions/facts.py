@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from decimal import Decimal
 
+from ..text import HTML
 from .drawn import DrawnQuestion
+from .writing import written
 
 # Counts of draws beyond this are not kept.
 COUNTED = 2**63
@@ -37,7 +39,7 @@ def facts(drawn: DrawnQuestion) -> Facts:
         for part, label in zip(document.parts, document.labels)
     ]
     count = question.parameters.count
-    stem = drawn.html(question.wording)
-    sheet = stem if stem.strip() else drawn.html(question.part_wordings[0])
+    stem = written(drawn, question.wording, HTML)
+    sheet = stem if stem.strip() else written(drawn, question.part_wordings[0], HTML)
     draws = count if count is not None and count < COUNTED else None
     return Facts(document.title, document.marks, list(document.kinds), parts, draws, sheet)

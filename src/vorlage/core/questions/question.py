@@ -33,10 +33,10 @@ from ..notation import (
     read_authored,
 )
 from ..quantities import Measure, Unit, UnitMismatch, compared_units, measure, read_unit
+from ..text import QuestionText
 from .computation import Computation
 from .document import DataTable, Part, QuestionDocument
 from .remedies import differences_below
-from .text import QuestionText
 
 Path = tuple[str | int, ...]
 
@@ -114,7 +114,7 @@ class CompiledQuestion:
         # which stays as long as the texts that hold them
         self.constant: dict[int, bool] = {}
         self.computations: dict[Node, Computation] = {}
-        self.printed: dict[tuple[int, Style, bool], str] = {}
+        self.printed: dict[tuple[str, int, Style, bool], str] = {}
         self.pictures = {picture.name: picture for picture in document.pictures}
         self.figures = self.read_figures()
         self.wording = self.read_text(document.wording, ("wording",))

@@ -12,7 +12,8 @@ from django.shortcuts import render
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET
 
-from vorlage.core.questions import CompiledQuestion, Difference, QuestionDrawing, differences, load_document
+from vorlage.core.questions import CompiledQuestion, Difference, QuestionDrawing, differences, load_document, written
+from vorlage.core.text import HTML
 from vorlage.library import Ready, ready_questions
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed, held, member
@@ -77,7 +78,7 @@ def first_draw(ready: Ready) -> SafeString:
     """What a ready question asks, in its first draw."""
     drawn = QuestionDrawing(CompiledQuestion(ready.document), ready.name, 1).draw(1)
     texts = [drawn.question.wording, *drawn.question.part_wordings[:1]]
-    return safe("".join(drawn.html(text) for text in texts))
+    return safe("".join(written(drawn, text, HTML) for text in texts))
 
 
 @member

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from vorlage.core.answers import KINDS, cells
-from vorlage.core.questions import lone_span
+from vorlage.core.text import lone_span
 
 from .rows import PartRow, used_lines
 from .uids import new_uid

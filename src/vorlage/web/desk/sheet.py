@@ -10,7 +10,17 @@ from django.utils.safestring import SafeString
 
 from vorlage.core.answers import Space
 from vorlage.core.notation import Drawn, Node, Style, mathml
-from vorlage.core.questions import CompiledQuestion, DrawnQuestion, PartLabel
+from vorlage.core.questions import (
+    CompiledQuestion,
+    DrawnQuestion,
+    PartLabel,
+    key_picture,
+    spoken,
+    written,
+    written_part,
+    written_solution,
+)
+from vorlage.core.text import HTML
 from vorlage.web.bank.markup import safe
 
 AUTHOR_STYLE = Style(show_drawn=True)
@@ -72,7 +82,7 @@ def sheet_of(drawn: DrawnQuestion) -> Sheet:
     """The sheet of a draw."""
     question = drawn.question
     parts = [sheet_part(drawn, k) for k in range(len(question.document.parts))]
-    return Sheet(safe(drawn.html(question.wording, AUTHOR_STYLE)), drawn.spoken(question.wording), parts)
+    return Sheet(safe(written(drawn, question.wording, HTML, AUTHOR_STYLE)), spoken(drawn, question.wording), parts)
 
 
 def sheet_part(drawn: DrawnQuestion, k: int) -> SheetPart:
@@ -80,19 +90,19 @@ def sheet_part(drawn: DrawnQuestion, k: int) -> SheetPart:
     part, tree, answer = question.document.parts[k], drawn.key_tree(k), drawn.answers[k]
     return SheetPart(
         label=question.document.labels[k],
-        wording=safe(drawn.part_html(k, AUTHOR_STYLE)),
+        wording=safe(written_part(drawn, k, HTML, AUTHOR_STYLE)),
         marks=part.marks,
         after=part.printed_after,
         asks=part.answer.asks,
         key=safe(mathml(Drawn(tree, "key"), AUTHOR_STYLE)) if tree is not None else SafeString("–"),
         accepted="" if answer is None else answer.closeness(),
-        solution=safe(drawn.solution_html(k, AUTHOR_STYLE)),
+        solution=safe(written_solution(drawn, k, HTML, AUTHOR_STYLE)),
         space=drawn.space(k),
-        offers={label: safe(drawn.html(text, AUTHOR_STYLE)) for label, text in drawn.offered(k)},
+        offers={label: safe(written(drawn, text, HTML, AUTHOR_STYLE)) for label, text in drawn.offered(k)},
         has_blank=question.part_wordings[k].has_blank,
         rubric=part.answer.rubric_rows,
-        key_picture=safe(drawn.key_picture(k)),
-        spoken=drawn.spoken(question.part_wordings[k]),
+        key_picture=safe(key_picture(drawn, k, HTML)),
+        spoken=spoken(drawn, question.part_wordings[k]),
     )
 
 
@@ -103,7 +113,9 @@ def sheet_without_draws(question: CompiledQuestion) -> Sheet:
         return mathml(tree, AUTHOR_STYLE, block)
 
     parts = [
-        SheetPart(question.document.labels[k], safe(text.html(shown)), part.marks, part.printed_after, part.answer.asks)
+        SheetPart(
+            question.document.labels[k], safe(HTML.text(text, shown)), part.marks, part.printed_after, part.answer.asks
+        )
         for k, (part, text) in enumerate(zip(question.document.parts, question.part_wordings))
     ]
-    return Sheet(safe(question.wording.html(shown)), [], parts)
+    return Sheet(safe(HTML.text(question.wording, shown)), [], parts)

@@ -1,0 +1,98 @@
+"""A question with the values of one draw, written: its texts in any printer's form, its figures, its words."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+from ..answers import LETTERS
+from ..figures import DrawnFigure, DrawnRegion, framed, svg
+from ..notation import Node, Style, speak
+from ..text import QuestionText, TextPrinter
+from .drawn import DrawnQuestion
+
+PLAIN = Style()
+
+
+def written(drawn: DrawnQuestion, text: QuestionText, printer: TextPrinter, style: Style = PLAIN) -> str:
+    """A text of the question with the values of a draw."""
+    show = partial(span, drawn, printer, style)
+    return printer.text(text, show, figures=pictures(drawn, text, printer))
+
+
+def written_part(drawn: DrawnQuestion, part: int, printer: TextPrinter, style: Style = PLAIN) -> str:
+    """The wording of a part; its gaps are numbered, and show what is to be chosen from."""
+    show = partial(span, drawn, printer, style)
+    gaps = []
+    for number, options in enumerate(drawn.in_gaps(part), start=1):
+        offered = [(LETTERS[k], printer.text(text, show, inline=True)) for k, text in enumerate(options)]
+        gaps.append(printer.gap(number, offered))
+    text = drawn.question.part_wordings[part]
+    return printer.text(text, show, gaps, pictures(drawn, text, printer))
+
+
+def written_solution(drawn: DrawnQuestion, part: int, printer: TextPrinter, style: Style = PLAIN) -> str:
+    """The worked solution of a part."""
+
+    def show(tree: Node, block: bool) -> str:
+        return printer.maths(drawn.shown(tree, part), style, block)
+
+    text = drawn.question.solutions[part]
+    return printer.text(text, show, figures=pictures(drawn, text, printer))
+
+
+def span(drawn: DrawnQuestion, printer: TextPrinter, style: Style, tree: Node, block: bool) -> str:
+    """A maths span; one without parameters is printed once for all draws."""
+    if not drawn.question.is_constant(tree):
+        return printer.maths(drawn.shown(tree), style, block)
+    printed, key = drawn.question.printed, (printer.name, id(tree), style, block)
+    if key not in printed:
+        printed[key] = printer.maths(drawn.shown(tree), style, block)
+    return printed[key]
+
+
+def pictures(drawn: DrawnQuestion, text: QuestionText, printer: TextPrinter) -> list[str]:
+    """The figures of a text, in their order."""
+    return [
+        printer.picture(partial(placed, drawn, address), said_to_show(drawn, text, k))
+        for k, (address, _) in enumerate(text.figures)
+    ]
+
+
+def placed(drawn: DrawnQuestion, address: str, alt: str) -> str:
+    """What a text places, ``figure:name`` or ``image:name``, as SVG; uploaded pictures as ``picture:`` and their
+    hash, for whoever shows them to put in an address or the content."""
+    kind, _, name = address.partition(":")
+    if kind == "figure":
+        return picture(drawn, name, alt)
+    source = drawn.question.pictures.get(name)
+    return framed(f"picture:{source.digest}", source.width, source.height, alt) if source else ""
+
+
+def picture(drawn: DrawnQuestion, name: str, alt: str, regions: Sequence[DrawnRegion] = ()) -> str:
+    """A figure as SVG; empty when it cannot be drawn."""
+    figure = drawn.figures.get(name)
+    if not isinstance(figure, DrawnFigure):
+        return ""
+    behind = drawn.question.pictures.get(figure.picture)
+    return svg(figure, alt, regions, f"picture:{behind.digest}" if behind else "")
+
+
+def key_picture(drawn: DrawnQuestion, part: int, printer: TextPrinter) -> str:
+    """The figure of a part that is answered in it, its regions outlined; empty for other kinds."""
+    answer = drawn.answers[part]
+    if answer is None or answer.outlined is None:
+        return ""
+    figure, regions = answer.outlined
+    return printer.picture(lambda alt: picture(drawn, figure, alt, regions), "The regions of the key")
+
+
+def spoken(drawn: DrawnQuestion, text: QuestionText) -> list[str]:
+    """The words for every maths span of a text and every figure, as they are read aloud."""
+    shown = [said_to_show(drawn, text, k) for k in range(len(text.figures))]
+    return shown + [speak(drawn.shown(text.trees[each])) for each in text.spans(text.tokens) if each in text.trees]
+
+
+def said_to_show(drawn: DrawnQuestion, text: QuestionText, place: int) -> str:
+    """What is said that a figure of a text shows, its maths in words."""
+    return text.shows(place, lambda tree: speak(drawn.shown(tree)))

@@ -1,0 +1,9 @@
+"""Question text: the safe part of CommonMark with maths spans, read once and written by printers.
+
+A printer is one module of ``printers`` and its line in the register there.
+"""
+
+from .printers import HTML, PRINTERS, TYPST, TextPrinter
+from .reading import WORKED_OUT, QuestionText, TextProblem, lone_span
+
+__all__ = ["HTML", "PRINTERS", "TYPST", "WORKED_OUT", "QuestionText", "TextPrinter", "TextProblem", "lone_span"]

@@ -1,0 +1,138 @@
+"""Texts as Typst markup, in which every piece of text is a quoted string."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from markdown_it.token import Token
+
+from ...notation import Node, Style, quoted, typst
+from ..reading import BLANK_SIGN, FIGURE_SIGN, SPAN_SIGN, QuestionText
+from .base import TextPrinter, filled
+
+
+class TypstPrinter(TextPrinter):
+    name = "typst"
+
+    def text(
+        self,
+        text: QuestionText,
+        show: Callable[[Node, bool], str],
+        gaps: Sequence[str] = (),
+        figures: Sequence[str] = (),
+        inline: bool = False,
+    ) -> str:
+        markup, spans = self.walked(text, inline)
+        pieces = markup.split(SPAN_SIGN)
+        written = pieces[0] + "".join(
+            show(tree, block) + piece for (tree, block), piece in zip(spans, pieces[1:], strict=True)
+        )
+        return filled(filled(written, gaps, "#blank;"), figures, "", FIGURE_SIGN)
+
+    def walked(self, text: QuestionText, inline: bool) -> tuple[str, list[tuple[Node, bool]]]:
+        """Markup with signs where maths goes, and the maths: walked through once for all draws."""
+        key = (self.name, inline)
+        if key not in text.walked:
+            writer = Writer(text)
+            if inline:
+                blocks = (token.children or [] for token in text.tokens if token.type == "inline")
+                text.walked[key] = "".join(map(writer.inline, blocks)), writer.spans
+            else:
+                text.walked[key] = writer.blocks(text.tokens), writer.spans
+        return text.walked[key]
+
+    def maths(self, tree: Node, style: Style, block: bool) -> str:
+        return typst(tree, style, block)
+
+    def gap(self, number: int, offered: Sequence[tuple[str, str]]) -> str:
+        inside = "".join(f"([{letter}], [{written}]), " for letter, written in offered)
+        return f"#gap({number}, ({inside}));"
+
+    def picture(self, draw: Callable[[str], str], says: str) -> str:
+        drawn = draw("")
+        return f"#picture({quoted(drawn)}, {quoted(says)});" if drawn else ""
+
+
+TYPST = TypstPrinter()
+
+
+def literal_text(text: str) -> str:
+    pieces = text.split(BLANK_SIGN)
+    return BLANK_SIGN.join(f"#{quoted(piece)};" if piece else "" for piece in pieces)
+
+
+class Writer:
+    """Walks the tokens and writes Typst; nothing a person typed becomes markup."""
+
+    def __init__(self, text: QuestionText) -> None:
+        self.trees = text.trees
+        # the maths, in the order of its signs
+        self.spans: list[tuple[Node, bool]] = []
+
+    def blocks(self, tokens: Sequence[Token]) -> str:
+        written = ""
+        columns = 0
+        for k, token in enumerate(tokens):
+            kind = token.type
+            if kind == "inline":
+                written += self.inline(token.children or [])
+            elif kind == "math_block":
+                written += self.maths(token, True) + "\n\n"
+            elif kind == "fence":
+                written += f"#raw({quoted(token.content)}, block: true)\n\n"
+            elif kind == "hr":
+                written += "#line(length: 100%, stroke: 0.4pt)\n\n"
+            elif kind == "table_open":
+                columns = self.count_columns(tokens[k:])
+                written += f"#table(columns: {columns}, stroke: 0.4pt,\n"
+            else:
+                written += PIECES.get(kind, "")
+        return written
+
+    def count_columns(self, tokens: Sequence[Token]) -> int:
+        columns = 0
+        for token in tokens:
+            if token.type == "th_open":
+                columns += 1
+            if token.type == "thead_close":
+                break
+        return max(1, columns)
+
+    def inline(self, tokens: Sequence[Token]) -> str:
+        written = ""
+        for token in tokens:
+            if token.type == "text":
+                written += literal_text(token.content)
+            elif token.type == "math_inline":
+                written += self.maths(token, False)
+            elif token.type == "code_inline":
+                written += f"#raw({quoted(token.content)});"
+            elif token.type == "image":
+                written += FIGURE_SIGN
+            elif token.type == "softbreak":
+                written += " "
+            else:
+                written += INLINE_PIECES.get(token.type, "")
+        return written
+
+    def maths(self, token: Token, block: bool) -> str:
+        tree = self.trees.get(token.content.strip())
+        if tree is None:
+            return literal_text(token.content)
+        self.spans.append((tree, block))
+        return f"{SPAN_SIGN};"
+
+
+PIECES = {
+    "paragraph_open": "#block[", "paragraph_close": "]\n\n",
+    "heading_open": "#block[#strong[", "heading_close": "]]\n\n",
+    "bullet_list_open": "#list(", "bullet_list_close": ")\n\n",
+    "ordered_list_open": "#enum(", "ordered_list_close": ")\n\n",
+    "list_item_open": "[", "list_item_close": "], ",
+    "blockquote_open": "#pad(left: 1em)[", "blockquote_close": "]\n\n",
+    "table_close": ")\n\n", "th_open": "[#strong[", "th_close": "]],", "td_open": "[", "td_close": "],",
+}  # fmt: skip
+INLINE_PIECES = {
+    "em_open": "#emph[", "em_close": "];", "strong_open": "#strong[", "strong_close": "];",
+    "hardbreak": "#linebreak();",
+}  # fmt: skip

@@ -1,0 +1,169 @@
+"""A text is cut into tokens and its maths read once; a draw's values enter the maths spans when it is written."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from markdown_it import MarkdownIt
+from markdown_it.rules_inline import StateInline
+from markdown_it.token import Token
+from mdit_py_plugins.dollarmath import dollarmath_plugin
+
+from ..notation import AUTHOR_FUNCTIONS, Call, Node, NotationError, Settings, read, walk
+
+
+def make_parser() -> MarkdownIt:
+    parser = MarkdownIt("commonmark", {"html": False})
+    parser.enable("table")
+    parser.disable(["link", "autolink", "html_inline", "html_block", "reference", "code"])
+    parser.use(dollarmath_plugin, allow_space=False, allow_digits=False, allow_labels=False, double_inline=False)
+    parser.inline.ruler.at("math_inline", maths_span)
+    return parser
+
+
+def maths_span(state: StateInline, silent: bool) -> bool:
+    """``$…$``: a sign that opens stands before something, one that closes stands after something and before no
+    figure, so that ``$5 and $6`` stay money. What opens and is never closed is noted in ``env["unclosed"]``.
+    """
+    source, start = state.src, state.pos
+    if source[start] != "$":
+        return False
+    follows = source[start + 1 : start + 2]
+    if not follows.strip() or follows == "$":
+        if not silent and not source[:start].rstrip()[-1:].isdecimal() and SPACED.match(source, start):
+            note_unclosed(state)
+        return False
+    end = source.find("$", start + 1)
+    while end > 0 and source[end - 1] == "\\":
+        end = source.find("$", end + 1)
+    if end < 0 or source[end - 1].isspace() or source[end + 1 : end + 2].isdecimal():
+        if not silent and re.match(r"[^\W\d_]|[\\({[−-]", follows):
+            note_unclosed(state)
+        return False
+    if not silent:
+        token = state.push("math_inline", "math", 0)
+        token.content, token.markup = source[start + 1 : end], "$"
+    state.pos = end + 1
+    return True
+
+
+def note_unclosed(state: StateInline) -> None:
+    state.env.setdefault("unclosed", []).append(state.src[state.pos : state.pos + 30])
+
+
+PARSER = make_parser()
+# A place for an answer inside the text, three low lines or more; a sign of its own while the text is parsed.
+BLANK = re.compile(r"(?<![\w$])_{3,}(?![\w$])")
+BLANK_SIGN = "\ue000"
+# Where a figure stands in what has been written, until it is put in.
+FIGURE_SIGN = "\ue001"
+# Where maths goes in what is walked through once for all draws.
+SPAN_SIGN = "\ue002"
+# Nobody types these; whoever pastes one loses nothing that could be seen.
+OUR_SIGNS = dict.fromkeys(map(ord, (BLANK_SIGN, FIGURE_SIGN, SPAN_SIGN)))
+LONE_SPAN = re.compile(r"\s*\$(?:value\((?P<computed>.+)\)|(?P<plain>[^$]+))\$(?P<after>[^$]*)\Z")
+# ``$ x $``: a sign that opens maths has no space after it
+SPACED = re.compile(r"\$ +[^\s$][^$]{0,20}\$")
+FIGURE, PICTURE = "figure:", "image:"
+# What authors write to be worked out: no student reads it. A formula by cases is shown by its cases.
+WORKED_OUT = AUTHOR_FUNCTIONS - frozenset(["if", "diff", "integral", "sum", "product", "limit"])
+UNCLOSED = (
+    "This `$` is shown as a dollar sign: maths stands between two of them, without spaces just inside, as in `$x$`; "
+    "money is written `\\$`."
+)
+
+
+@dataclass(frozen=True, slots=True)
+class TextProblem:
+    """A maths span that cannot be used, and where in the text it stands."""
+
+    code: str
+    message: str
+    place: int
+    length: int
+    about: str = ""
+
+
+class QuestionText:
+    """A text, cut up and its maths spans read, once."""
+
+    def __init__(self, source: str, settings: Settings) -> None:
+        self.source = source
+        source = source.translate(OUR_SIGNS)
+        env: dict[str, list[str]] = {}
+        self.tokens = PARSER.parse(BLANK.sub(BLANK_SIGN, source), env)
+        # how many answers have their place inside the text
+        self.blanks = len(BLANK.findall(source))
+        self.trees: dict[str, Node] = {}
+        self.problems: list[TextProblem] = []
+        # dollar signs that look as if they began maths
+        self.doubts = [
+            TextProblem("unclosed", UNCLOSED, max(0, source.find(left.partition(BLANK_SIGN)[0])), 1)
+            for left in env.get("unclosed", [])
+        ]
+        # the figures and pictures in their order: ``figure:name``, and what is said that they show
+        self.figures: list[tuple[str, Sequence[Token]]] = []
+        for image in images(self.tokens):
+            address = str(image.attrs.get("src", ""))
+            place = max(0, source.find(address))
+            if not address.startswith((FIGURE, PICTURE)):
+                message = "Only what belongs to the question can be shown: `![what it shows](figure:name)`."
+                self.problems.append(TextProblem("picture", message, place, len(address)))
+            elif not image.content.strip():
+                message = "Say between the square brackets what the figure shows, for those who cannot see it."
+                self.problems.append(TextProblem("picture", message, place, len(address)))
+            self.figures.append((address, image.children or []))
+        # what printers have made of the text for all draws, by their name and whether it stands in a line
+        self.walked: dict[tuple[str, bool], tuple[str, list[tuple[Node, bool]]]] = {}
+        search_from = 0
+        for content in self.spans(self.tokens):
+            place = max(0, source.find(content, search_from))
+            search_from = place
+            try:
+                self.trees[content] = read(content, settings)
+            except NotationError as problem:
+                self.problems.append(TextProblem(problem.code, problem.message, place + problem.place, problem.length))
+
+    def spans(self, tokens: Sequence[Token]) -> list[str]:
+        found: list[str] = []
+        for token in tokens:
+            if token.type in {"math_inline", "math_block"}:
+                found.append(token.content.strip())
+            if token.children:
+                found.extend(self.spans(token.children))
+        return found
+
+    @cached_property
+    def to_be_worked_out(self) -> list[Call]:
+        """Everything in the maths that only authors write."""
+        nodes = (node for tree in self.trees.values() for node in walk(tree))
+        return [node for node in nodes if isinstance(node, Call) and node.function in WORKED_OUT]
+
+    @property
+    def has_blank(self) -> bool:
+        return self.blanks > 0
+
+    def shows(self, place: int, speak: Callable[[Node], str]) -> str:
+        """What is said that a figure shows, with its maths in words."""
+        words = ""
+        for token in self.figures[place][1]:
+            tree = self.trees.get(token.content.strip()) if token.type == "math_inline" else None
+            words += speak(tree) if tree is not None else token.content
+        return " ".join(words.split())
+
+
+def lone_span(source: str) -> tuple[str, str] | None:
+    """The formula of a text that is one span of maths, and the words after it; None for other texts.
+
+    >>> lone_span("$value(m*g)$ N"), lone_span("$x$"), lone_span("$a$ or $b$")
+    (('m*g', 'N'), ('x', ''), None)
+    """
+    found = LONE_SPAN.match(source)
+    return (found["computed"] or found["plain"], found["after"].strip()) if found else None
+
+
+def images(tokens: Sequence[Token]) -> list[Token]:
+    return [token for block in tokens for token in block.children or () if token.type == "image"]
