@@ -7,10 +7,8 @@ from dataclasses import dataclass
 from ..algebra import Compiled, Values
 from ..notation import NotationError, Settings
 from .drawing import coordinate
-from .statements import Reader, Statement, StatementError
-
-Place = tuple[float, float]
-SHAPES = ("circle", "box", "polygon")
+from .reading import read_line
+from .statements import REGISTER, Formulas, Place, Shape, StatementError
 
 
 class Region:
@@ -18,22 +16,19 @@ class Region:
 
     def __init__(self, written: str, settings: Settings, known: frozenset[str]) -> None:
         try:
-            self.statement: Statement = Reader(settings, known).statement(1, written.strip())
+            statement = read_line(1, written.strip(), Formulas(settings, known))
         except StatementError as problem:
             raise NotationError("region", str(problem)) from problem
-        if self.statement.word not in SHAPES:
-            raise NotationError("region", "A region is a circle, a box or a polygon, as in `circle (2, 3) 0.5`.")
-        self.compiled = [Compiled(tree, settings.angle) for tree in self.statement.formulas]
+        if not isinstance(statement.kind, Shape) or not statement.kind.bounds:
+            words = [kind.word for kind in REGISTER if isinstance(kind, Shape) and kind.bounds]
+            said = f"a {', a '.join(words[:-1])} or a {words[-1]}"
+            raise NotationError("region", f"A region is {said}, as in `circle (2, 3) 0.5`.")
+        self.shape = statement.kind
+        self.compiled = [Compiled(tree, settings.angle) for tree in statement.formulas]
 
     def drawn(self, values: Values) -> DrawnRegion:
         """The region of a draw. Raises ``EvaluationError`` where a formula has no value."""
-        numbers = [coordinate(each, values, 1) for each in self.compiled]
-        radius = abs(numbers.pop()) if self.statement.word == "circle" else 0.0
-        places = tuple(zip(numbers[::2], numbers[1::2]))
-        if self.statement.word == "box":
-            (a, b), (c, d) = places
-            places = ((a, b), (c, b), (c, d), (a, d))
-        return DrawnRegion(places, radius)
+        return DrawnRegion(*self.shape.drawn([coordinate(each, values, 1) for each in self.compiled]))
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,8 +6,9 @@ import math
 from collections.abc import Sequence
 from html import escape
 
-from .drawing import DrawnFigure, Outline, Place, Run
+from .drawing import DrawnFigure
 from .region import DrawnRegion
+from .statements import Outline, Place, Run
 
 WIDTH = 320.0
 # without true shapes a figure is this high
@@ -21,10 +22,10 @@ class Canvas:
     """Turns the coordinates of a figure into those of the picture, 320 wide."""
 
     def __init__(self, figure: DrawnFigure) -> None:
-        self.figure = figure
+        self.frame = figure.frame
         self.below = 34.0 if figure.axes else MARGIN
         self.beside = 40.0 if figure.axes else MARGIN
-        wide, high = figure.right - figure.left, figure.top - figure.bottom
+        wide, high = figure.frame.right - figure.frame.left, figure.frame.top - figure.frame.bottom
         inner = WIDTH - self.beside - MARGIN
         tall = inner * high / wide if figure.equal else HEIGHT - self.below - MARGIN
         if tall > TALLEST:
@@ -41,8 +42,8 @@ class Canvas:
     def at(self, place: Place) -> Place:
         x, y = place
         return (
-            round(self.beside + (x - self.figure.left) * self.across, 2),
-            round(self.head + (self.figure.top - y) * self.up, 2),
+            round(self.beside + (x - self.frame.left) * self.across, 2),
+            round(self.head + (self.frame.top - y) * self.up, 2),
         )
 
 
@@ -61,7 +62,7 @@ def svg(figure: DrawnFigure, alt: str, regions: Sequence[DrawnRegion] = (), addr
         drawn.append(axes(canvas, figure))
     drawn += [shape(canvas, outline) for outline in figure.outlines]
     drawn += [outlined(canvas, region) for region in regions]
-    frame = f"{figure.left!r} {figure.right!r} {figure.bottom!r} {figure.top!r}"
+    frame = f"{figure.frame.left!r} {figure.frame.right!r} {figure.frame.bottom!r} {figure.frame.top!r}"
     where = f"{canvas.beside:g} {canvas.head:g} {canvas.across!r} {canvas.up!r}"
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" class="figure" role="img" aria-label="{escape(alt)}" '
@@ -74,7 +75,10 @@ def svg(figure: DrawnFigure, alt: str, regions: Sequence[DrawnRegion] = (), addr
 def background(canvas: Canvas, address: str) -> str:
     (x, y), (right, bottom) = (
         canvas.at(place)
-        for place in ((canvas.figure.left, canvas.figure.top), (canvas.figure.right, canvas.figure.bottom))
+        for place in (
+            (canvas.frame.left, canvas.frame.top),
+            (canvas.frame.right, canvas.frame.bottom),
+        )
     )
     return image(address, x, y, right - x, bottom - y)
 
@@ -152,9 +156,9 @@ def outlined(canvas: Canvas, region: DrawnRegion) -> str:
 
 
 def grid(canvas: Canvas, steps: tuple[float, float]) -> str:
-    figure = canvas.figure
-    lines = [((x, figure.bottom), (x, figure.top)) for x in multiples(figure.left, figure.right, steps[0])]
-    lines += [((figure.left, y), (figure.right, y)) for y in multiples(figure.bottom, figure.top, steps[1])]
+    frame = canvas.frame
+    lines = [((x, frame.bottom), (x, frame.top)) for x in multiples(frame.left, frame.right, steps[0])]
+    lines += [((frame.left, y), (frame.right, y)) for y in multiples(frame.bottom, frame.top, steps[1])]
     path = ""
     for start, end in lines:
         (a, b), (c, d) = canvas.at(start), canvas.at(end)
@@ -179,28 +183,29 @@ def nice_step(length: float, pixels: float, least: float) -> float:
 
 def axes(canvas: Canvas, figure: DrawnFigure) -> str:
     """Two axes through the origin, or along the frame where the origin lies outside it."""
-    wide, high = figure.right - figure.left, figure.top - figure.bottom
+    frame = figure.frame
+    wide, high = frame.right - frame.left, frame.top - frame.bottom
     across = figure.steps[0] if figure.steps else nice_step(wide, wide * canvas.across, 38)
     up = figure.steps[1] if figure.steps else nice_step(high, high * canvas.up, 26)
-    x0 = min(max(0.0, figure.left), figure.right)
-    y0 = min(max(0.0, figure.bottom), figure.top)
+    x0 = min(max(0.0, frame.left), frame.right)
+    y0 = min(max(0.0, frame.bottom), frame.top)
     drawn = ""
-    for start, end in (((figure.left, y0), (figure.right, y0)), ((x0, figure.bottom), (x0, figure.top))):
+    for start, end in (((frame.left, y0), (frame.right, y0)), ((x0, frame.bottom), (x0, frame.top))):
         (a, b), (c, d) = canvas.at(start), canvas.at(end)
         drawn += f'<path d="M{a} {b}L{c} {d}" stroke-width="1"/>' + arrowhead((a, b), (c, d))
-    for x in multiples(figure.left, figure.right, across):
+    for x in multiples(frame.left, frame.right, across):
         a, b = canvas.at((x, y0))
         if abs(x - x0) > across / 2:
             drawn += f'<path d="M{a} {b - 3}V{b + 3}" stroke-width="1"/>' + label((a, b + 15), tick(x), "middle")
-    for y in multiples(figure.bottom, figure.top, up):
+    for y in multiples(frame.bottom, frame.top, up):
         a, b = canvas.at((x0, y))
         if abs(y - y0) > up / 2:
             drawn += f'<path d="M{a - 3} {b}H{a + 3}" stroke-width="1"/>' + label((a - 6, b + 4), tick(y), "end")
     a, b = canvas.at((x0, y0))
     drawn += label((a - 6, b + 15), tick(x0), "end")
     across_name, up_name = figure.axes or ((), ())
-    right, bottom = canvas.at((figure.right, y0))
-    left, top = canvas.at((x0, figure.top))
+    right, bottom = canvas.at((frame.right, y0))
+    left, top = canvas.at((x0, frame.top))
     drawn += label((right, bottom + 30), across_name, "end") + label((left - 4, top - 8), up_name, "start")
     return drawn
 

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.answers import KINDS, total_marks
 from vorlage.core.draws import DEFINITION_WORDS
+from vorlage.core.figures import STATEMENTS, STYLES
 from vorlage.core.notation import COMPLETIONS
 from vorlage.core.questions import CompiledQuestion, QuestionDrawing, Spread, load_document, survey
 from vorlage.library import ready_questions
@@ -50,6 +51,8 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
         "preview": shown,
         "kinds": KINDS.values(),
         "signs": SIGNS,
+        "statements": STATEMENTS,
+        "styles": STYLES,
         "completions": json.dumps([*COMPLETIONS, *DEFINITION_WORDS]),
         "views": VIEWS,
         "subjects": SUBJECTS,

@@ -1,0 +1,16 @@
+"""A box from two opposite corners."""
+
+from __future__ import annotations
+
+from .base import Place
+from .shape import Shape
+
+
+class Box(Shape):
+    word, example, draws = "box", "box (0, 0) (a, b)", "a box from two opposite corners"
+    least, most, outline = 2, 2, "polygon"
+    bounds = keeps_shape = True
+
+    def corners(self, places: tuple[Place, ...]) -> tuple[Place, ...]:
+        (a, b), (c, d) = places
+        return ((a, b), (c, b), (c, d), (a, d))
