@@ -18,7 +18,7 @@ from vorlage.core.algebra import equivalent
 from vorlage.core.algebra.symbolic import to_sympy
 from vorlage.core.answers.kinds.number import NumberAnswer
 from vorlage.core.documents import Heading, Printing
-from vorlage.core.draws import Drawing, Parameters, Row
+from vorlage.core.draws import Declaration, Drawing, Parameters
 from vorlage.core.forms import Place, Plan, make_forms
 from vorlage.core.notation import Settings, read
 from vorlage.core.questions import CompiledQuestion
@@ -116,10 +116,10 @@ def hostile() -> Measure:
 
 
 def draws() -> Measure:
-    rows = [
-        Row("m", "150..600 step 50"), Row("h", "4..9 step 0.2"), Row("t", "12..40"), Row("a", "2..9"),
-        Row("E", "m*9.81*h/1000"), Row("P", "E/t"),
-    ]  # fmt: skip
+    written = {
+        "m": "150..600 step 50", "h": "4..9 step 0.2", "t": "12..40", "a": "2..9", "E": "m*9.81*h/1000", "P": "E/t",
+    }  # fmt: skip
+    rows = [Declaration(name, definition) for name, definition in written.items()]
     drawing = Drawing(Parameters(rows, ["E < 50", "P > 0.3"]), "bench", 1)
     checker = NumberAnswer(key="P*a").checker(drawing.parameters.settings)
     spent = seconds(lambda: [checker.drawn(drawing.draw(number).values) for number in range(1, 201)])

@@ -2,13 +2,15 @@
 
 import re
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.web.samples import SURPRISED, frozen, person, surprising, test_of
 from tests.web.test_desk_tools import picture_file
 from vorlage.core.questions import load_document
 
 from .base import DESK, PHONE, BrowserTest, Held
+
+CONVERSION = re.compile(r"/questions/parts/\w+/conversion/$")
 
 
 class Screens(BrowserTest):
@@ -103,6 +105,21 @@ class Screens(BrowserTest):
         expect(page.locator("#draws tbody tr")).to_have_count(8)
         expect(wording).to_have_value("The tide gauge shows $h$ at noon and falls all afternoon. ")
         expect(page.get_by_label("Title")).to_have_value("Tide")
+
+    def test_what_is_typed_while_another_kind_of_answer_is_on_its_way_is_kept(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address("/questions/new/"))
+        asked: list[Route] = []
+        page.route(CONVERSION, lambda route: asked.append(route))
+        with page.expect_request(CONVERSION):
+            page.get_by_label("Kind of answer").select_option("formula")
+        with page.expect_request(CONVERSION):
+            page.locator("[data-key]").fill("(x - 2)(x - 3)")
+        while len(asked) < 2:
+            page.wait_for_timeout(20)
+        asked[-1].continue_()
+        expect(page.get_by_label("Form asked for")).to_be_visible()
+        expect(page.locator("[data-key]")).to_have_value("(x - 2)(x - 3)")
 
     def test_a_lost_network_is_said_and_survived(self) -> None:
         page = self.sign_in()

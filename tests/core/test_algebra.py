@@ -24,9 +24,10 @@ from vorlage.core.algebra import (
     symbolic_value,
     value_tree,
 )
-from vorlage.core.algebra.helper import HELPER, MAXIMUM_STEPS, PROCESSOR_SECONDS
+from vorlage.core.algebra.helper import HELPER, MAXIMUM_STEPS
+from vorlage.core.algebra.helper_server import PROCESSOR_SECONDS
 from vorlage.core.algebra.symbolic import to_sympy
-from vorlage.core.draws import Drawing, Parameters, Row
+from vorlage.core.draws import Declaration, Drawing, Parameters
 from vorlage.core.notation import Node, Settings, line, read
 
 # key, answer, how it is decided
@@ -255,7 +256,7 @@ class Bounds(TestCase):
         self.assertEqual(line(HELPER.ask("factor", (read("x^2 - 9"),))[0]), "(x + 3) (x - 3)")
 
     def test_one_slow_draw_is_enough(self) -> None:
-        rows = [Row("a", "2..9"), Row("F", "integral(sin(x^a+x)^5 e^(x^2) ln(x+1), x)")]
+        rows = [Declaration("a", "2..9"), Declaration("F", "integral(sin(x^a+x)^5 e^(x^2) ln(x+1), x)")]
         drawing = Drawing(Parameters(rows, []), "slow", 1)
         with mock.patch.object(HELPER, "ask", wraps=HELPER.ask) as asked:
             problems = [drawing.draw(number).problems for number in range(1, 9)]

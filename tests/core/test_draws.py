@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 
 from vorlage.core.algebra import Condition, OutOfSteps, allowed, approximate
 from vorlage.core.draws import (
-    Column,
+    DataColumn,
+    Declaration,
     DrawError,
     Drawing,
     Parameters,
-    Row,
     Shown,
     read_definition,
     read_shown,
@@ -30,7 +30,7 @@ from vorlage.core.notation import Number, Settings, line, read
 def parameters(rows: str, *conditions: str) -> Parameters:
     """Rows written ``a: 2..9; b: a + 1``."""
     split = [row.split(":") for row in rows.split(";") if row.strip()]
-    return Parameters([Row(name.strip(), definition.strip()) for name, definition in split], conditions)
+    return Parameters([Declaration(name.strip(), definition.strip()) for name, definition in split], conditions)
 
 
 def texts(values: object) -> dict[str, str]:
@@ -217,7 +217,7 @@ class Lists(TestCase):
         self.assertEqual(str(uniform.value(uniform.size // 4)), "5/2")
 
     def test_samples_have_the_mean_and_spread_of_their_distribution(self) -> None:
-        parameters = Parameters([Row("d", "40 samples of normal(20, 4)", Shown("decimal_places", 2))], [])
+        parameters = Parameters([Declaration("d", "40 samples of normal(20, 4)", Shown("decimal_places", 2))], [])
         drawing = Drawing(parameters, "samples", 1)
         values = [
             float(item.value) if isinstance(item, Number) else 0.0
@@ -235,15 +235,19 @@ class Lists(TestCase):
             ("normal(20, -4)", "more than 0"), ("uniform(3, 1)", "smaller limit"), ("row of metals", "No data table is called metals"),
         ]:  # fmt: skip
             with self.subTest(text):
-                (error,) = Parameters([Row("x", text)], []).errors
+                (error,) = Parameters([Declaration("x", text)], []).errors
                 self.assertIn(said, error.message)
 
     def test_a_row_of_a_table_brings_its_columns(self) -> None:
         columns = (
-            Column("name", "", ("oak", "steel", "cork")),
-            Column("density", "kg/m^3", (fmpq(710), fmpq(7850), fmpq(240))),
+            DataColumn("name", "", ("oak", "steel", "cork")),
+            DataColumn("density", "kg/m^3", (fmpq(710), fmpq(7850), fmpq(240))),
         )
-        rows = [Row("material", "row of materials"), Row("V", "2..4"), Row("m", "material.density*V")]
+        rows = [
+            Declaration("material", "row of materials"),
+            Declaration("V", "2..4"),
+            Declaration("m", "material.density*V"),
+        ]
         parameters = Parameters(rows, ["material.density < 1000"], Settings(), {"materials": columns})
         self.assertEqual((parameters.errors, parameters.count), ([], 6))
         for number in range(1, 7):

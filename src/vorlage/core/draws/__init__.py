@@ -4,26 +4,24 @@
 ever for a question, a revision and a number.
 """
 
-from .definitions import DEFINITION_WORDS, Choice, Column, Definition, Formula, Range, read_definition
+from .definitions import DEFINITION_WORDS, DataColumn, Definition, Source, read_definition
 from .errors import DrawError
 from .kept import keep_value, kept_value
-from .parameters import Draw, Drawing, Parameters, Row, canonical_name
+from .parameters import Declaration, Draw, Drawing, Parameters, canonical_name
 from .showing import Shown, read_shown, readable, shown_value, to_decimals
 from .stream import Stream, stream_key
 
 __all__ = [
     "DEFINITION_WORDS",
-    "Choice",
-    "Column",
+    "DataColumn",
+    "Declaration",
     "Definition",
     "Draw",
     "DrawError",
     "Drawing",
-    "Formula",
     "Parameters",
-    "Range",
-    "Row",
     "Shown",
+    "Source",
     "Stream",
     "canonical_name",
     "keep_value",

@@ -8,8 +8,6 @@ from dataclasses import dataclass, field
 from math import prod
 from types import MappingProxyType
 
-from flint import fmpq
-
 from ..algebra import (
     Compiled,
     Condition,
@@ -18,27 +16,12 @@ from ..algebra import (
     TooCostly,
     Value,
     allowed,
-    is_symbolic,
     size,
     spend,
-    symbolic_value,
     value_tree,
 )
-from ..notation import Node, NotationError, Settings, line, names_in, read
-from .definitions import (
-    ROW_OF,
-    Choice,
-    Column,
-    Definition,
-    Distribution,
-    Formula,
-    Lookup,
-    Range,
-    Several,
-    TableRow,
-    Tables,
-    read_definition,
-)
+from ..notation import NotationError, Settings, line, names_in, read
+from .definitions import Computed, DataColumn, Definition, Source, Tables, columns_brought, read_definition
 from .errors import DrawError
 from .showing import Shown
 from .stream import Stream, permuted, stream_key
@@ -63,7 +46,7 @@ NAME = re.compile(r"[A-Za-zΑ-Ωα-ω][A-Za-z0-9]*(?:_[A-Za-z0-9]+)?\Z")
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
+class Declaration:
     """A parameter as the author wrote it."""
 
     name: str
@@ -145,15 +128,16 @@ class Parameters:
 
     def __init__(
         self,
-        rows: Sequence[Row],
+        rows: Sequence[Declaration],
         conditions: Sequence[str],
         settings: Settings = Settings(),  # noqa: B008
         tables: Tables = MappingProxyType({}),
     ) -> None:
         self.tables = tables
-        self.row_columns: dict[str, tuple[Column, ...]] = {}
         self.errors: list[DrawError] = []
-        self.definitions: dict[str, Definition] = {}
+        # what is drawn, and what follows from it
+        self.sources: dict[str, Source] = {}
+        self.computed: dict[str, Computed] = {}
         self.row_of: dict[str, int] = {}
         self.settings = self.read_names(rows, settings)
         self.read_rows(rows)
@@ -174,7 +158,7 @@ class Parameters:
 
     # reading
 
-    def read_names(self, rows: Sequence[Row], settings: Settings) -> Settings:
+    def read_names(self, rows: Sequence[Declaration], settings: Settings) -> Settings:
         names: list[str] = []
         for k, row in enumerate(rows[:MAXIMUM_PARAMETERS]):
             try:
@@ -194,16 +178,20 @@ class Parameters:
         self.names = names
         declared = settings.names | {name for name in names if name}
         for name, row in zip(names, rows):
-            table = ROW_OF.match(row.definition)
-            columns = self.tables.get(table[1], ()) if table and name else ()
+            columns = columns_brought(row.definition, self.tables) if name else ()
             declared |= {f"{name}.{column.name}" for column in columns}
         return Settings(settings.decimal_mark, settings.angle, settings.complex, frozenset(declared))
 
-    def columns_of(self, name: str) -> tuple[Column, ...]:
-        """The columns of the table that a parameter draws a row of; none for other parameters."""
-        return self.row_columns.get(name, ())
+    @property
+    def definitions(self) -> Mapping[str, Definition]:
+        """Everything that is defined, by its name."""
+        return {**self.sources, **self.computed}
 
-    def read_rows(self, rows: Sequence[Row]) -> None:
+    def columns_of(self, name: str) -> tuple[DataColumn, ...]:
+        """The columns of the table that a parameter draws a row of; none for other parameters."""
+        return self.sources[name].columns if name in self.sources else ()
+
+    def read_rows(self, rows: Sequence[Declaration]) -> None:
         for k, (name, row) in enumerate(zip(self.names, rows)):
             if not name:
                 continue
@@ -213,12 +201,7 @@ class Parameters:
                 self.errors.append(DrawError("empty", message, ("parameter", k)))
                 continue
             try:
-                self.definitions[name] = read_definition(row.definition, self.settings, row.shown, self.tables)
-                if table := ROW_OF.match(row.definition):
-                    self.row_columns[name] = self.tables[table[1]]
-                    for column in self.tables[table[1]]:
-                        self.definitions[f"{name}.{column.name}"] = Lookup(name, column.values)
-                        self.row_of[f"{name}.{column.name}"] = k
+                self.define(name, k, read_definition(row.definition, self.settings, row.shown, self.tables))
             except DrawError as problem:
                 problem.row = ("parameter", k)
                 self.errors.append(problem)
@@ -234,14 +217,22 @@ class Parameters:
                     )
                 )
 
+    def define(self, name: str, row: int, definition: Definition) -> None:
+        self.row_of[name] = row
+        if isinstance(definition, Computed):
+            self.computed[name] = definition
+        elif isinstance(definition, Source):
+            self.sources[name] = definition
+            for member, computed in definition.members(name).items():
+                self.define(member, row, computed)
+
     def dependency_order(self) -> list[str]:
         """The computed parameters so that each comes after what it needs; a circle is an error."""
         order: list[str] = []
         state: dict[str, int] = {}
 
         def visit(name: str, path: list[str]) -> None:
-            definition = self.definitions.get(name)
-            if not isinstance(definition, Formula | Lookup) or state.get(name) == 2:
+            if name not in self.computed or state.get(name) == 2:
                 return
             if state.get(name) == 1:
                 circle = [*path[path.index(name) :], name]
@@ -250,39 +241,30 @@ class Parameters:
                 state[name] = 2
                 return
             state[name] = 1
-            for needed in sorted(definition.names & self.definitions.keys()):
+            for needed in sorted(self.computed[name].names & self.computed.keys()):
                 visit(needed, [*path, name])
             if state[name] != 2:
                 order.append(name)
             state[name] = 2
 
-        for name in self.definitions:
+        for name in self.computed:
             visit(name, [])
         return order
 
     def compile_formulas(self) -> None:
         """Numbers are compiled; what speaks of undeclared letters stays a formula."""
-        numeric = {name for name, definition in self.definitions.items() if self.is_numeric(definition)}
+        numeric = {name for name, source in self.sources.items() if source.is_numeric}
         for name in self.order:
-            definition = self.definitions[name]
-            if isinstance(definition, Lookup):
-                if all(isinstance(value, fmpq) for value in definition.column):
-                    numeric.add(name)
-                continue
-            assert isinstance(definition, Formula)
-            if not definition.names <= numeric or is_symbolic(definition.tree):
+            if not self.computed[name].is_numeric_where(numeric):
                 continue
             try:
-                self.compiled[name] = Compiled(definition.tree, self.settings.angle)
-                self.formula_sizes[name] = size(definition.tree)
-                numeric.add(name)
+                made = self.computed[name].compiled(self.settings.angle)
             except EvaluationError as problem:
                 self.errors.append(DrawError(problem.code, problem.message, ("parameter", self.row_of[name])))
-
-    def is_numeric(self, definition: Definition) -> bool:
-        if isinstance(definition, Choice):
-            return not any(isinstance(value, Node) for value in definition.values)
-        return isinstance(definition, Range | Distribution | TableRow)
+                continue
+            if made is not None:
+                self.compiled[name], self.formula_sizes[name] = made
+            numeric.add(name)
 
     def read_conditions(self, conditions: Sequence[str]) -> None:
         for k, text in enumerate(conditions):
@@ -314,14 +296,12 @@ class Parameters:
 
     def drawn(self, name: str) -> frozenset[str]:
         """The drawn parameters that a name depends on."""
-        definition = self.definitions.get(name)
-        if isinstance(definition, Formula | Lookup):
-            return frozenset[str]().union(*(self.drawn(needed) for needed in definition.names))
-        return frozenset([name]) if definition else frozenset()
+        if name in self.computed:
+            return frozenset[str]().union(*(self.drawn(needed) for needed in self.computed[name].names))
+        return frozenset([name]) if name in self.sources else frozenset()
 
     def group(self) -> None:
-        drawn = [name for name, definition in self.definitions.items() if not isinstance(definition, Formula | Lookup)]
-        leader = {name: name for name in drawn}
+        leader = {name: name for name in self.sources}
 
         def find(name: str) -> str:
             while leader[name] != name:
@@ -336,11 +316,11 @@ class Parameters:
             for other in rest:
                 leader[find(other)] = find(first)
         members: dict[str, list[str]] = {}
-        for name in drawn:
+        for name in self.sources:
             members.setdefault(find(name), []).append(name)
         for head, tied_names in members.items():
             tied = tuple(k for k, roots in enumerate(roots_of) if roots and find(next(iter(roots))) == head)
-            sizes = tuple(self.definitions[name].size for name in tied_names)  # type: ignore[union-attr]
+            sizes = tuple(self.sources[name].size for name in tied_names)
             self.groups.append(Group(tuple(tied_names), sizes, tied))
         for group in self.groups:
             if group.conditions:
@@ -355,19 +335,18 @@ class Parameters:
         waiting = [name for k in conditions for name in self.conditions[k][2]]
         while waiting:
             name = waiting.pop()
-            definition = self.definitions[name]
-            if isinstance(definition, Formula | Lookup) and name not in wanted:
+            if name in self.computed and name not in wanted:
                 wanted.add(name)
-                waiting.extend(definition.names & self.definitions.keys())
+                waiting.extend(self.computed[name].names & self.computed.keys())
         return [name for name in self.order if name in wanted]
 
     def list_group(self, group: Group) -> None:
         computed = self.needed(group.conditions)
-        definitions = [self.definitions[name] for name in group.names]
         if group.combinations > LISTED:
             self.pilot(group, computed)
             return
-        values = [[definition.value(k) for k in range(definition.size)] for definition in definitions]  # type: ignore[union-attr]
+        sources = [self.sources[name] for name in group.names]
+        values = [[source.value(k) for k in range(source.size)] for source in sources]
         try:
             with allowed(MAXIMUM_STEPS):
                 admitted = self.admitted(group, values, computed)
@@ -453,10 +432,7 @@ class Parameters:
 
     def tried(self, group: Group, stream: Stream) -> dict[str, Value]:
         """One combination of a group, from a stream."""
-        return {
-            name: self.definitions[name].value(stream.below(count))  # type: ignore[union-attr]
-            for name, count in zip(group.names, group.sizes)
-        }
+        return {name: self.sources[name].value(stream.below(count)) for name, count in zip(group.names, group.sizes)}
 
     def too_costly(self, group: Group) -> DrawError:
         costliest = max(group.conditions, key=lambda k: self.condition_sizes[k])
@@ -475,8 +451,7 @@ class Parameters:
     def reject(self, condition: int, share: float) -> None:
         row = self.conditions[condition][0]
         for name in self.needed((condition,)):
-            definition = self.definitions[name]
-            letters = sorted(definition.names - self.definitions.keys()) if isinstance(definition, Formula) else []
+            letters = self.computed[name].letters(self.definitions.keys())
             if letters:
                 # a letter without a value, where a number is compared
                 message = f"{letters[0]} is not a parameter of this question. Condition {row + 1} needs its value."
@@ -513,11 +488,7 @@ class Parameters:
 
     def drawn_values(self, values: Mapping[str, Value]) -> dict[str, str]:
         """What of a draw was drawn and not computed, as line maths: enough to make the draw again."""
-        return {
-            name: line(value_tree(values[name]))
-            for name, definition in self.definitions.items()
-            if not isinstance(definition, Formula | Lookup) and name in values
-        }
+        return {name: line(value_tree(values[name])) for name in self.sources if name in values}
 
     def with_values(self, given: Mapping[str, str], number: int) -> tuple[Draw, list[str]]:
         """The draw with these drawn values (line maths), and why the question would not draw it any more.
@@ -526,10 +497,8 @@ class Parameters:
         """
         values: dict[str, Value] = {}
         objections: list[str] = []
-        for name, definition in self.definitions.items():
-            if isinstance(definition, Formula | Lookup):
-                continue
-            values[name], still = value_written(definition, given.get(name))
+        for name, source in self.sources.items():
+            values[name], still = value_written(source, given.get(name))
             if not still:
                 objections.append(f"{name} = {given[name]} is not drawn any more")
         problems: dict[str, str] = {}
@@ -553,37 +522,29 @@ class Parameters:
         if compiled is not None:
             spend(self.formula_sizes[name])
             return compiled.value(values)
-        definition = self.definitions[name]
-        if isinstance(definition, Lookup):
-            row = values[definition.parent]
-            assert isinstance(row, fmpq)
-            return definition.column[int(row.p) - 1]
-        assert isinstance(definition, Formula)
         if name in self.costly:
             raise TooCostly
         try:
-            return symbolic_value(definition.tree, values, self.settings.angle)
+            return self.computed[name].value(values, self.settings.angle)
         except TooCostly:
             # one draw that takes so much is enough: the author is told, the others are not waited for
             self.costly.add(name)
             raise
 
 
-def value_written(
-    definition: Choice | Range | Several | Distribution | TableRow, text: str | None
-) -> tuple[Value, bool]:
-    """The value of a definition that is written so, and whether it is one of those that can be drawn."""
+def value_written(source: Source, text: str | None) -> tuple[Value, bool]:
+    """The value of a source that is written so, and whether it is one of those that can be drawn."""
     if text is None:
-        return definition.value(0), True
-    searched = min(definition.size, SEARCHED)
+        return source.value(0), True
+    searched = min(source.size, SEARCHED)
     for k in range(searched):
-        value = definition.value(k)
+        value = source.value(k)
         if line(value_tree(value)) == text:
             return value, True
     try:
-        return Compiled(read(text)).value({}), definition.size > SEARCHED
+        return Compiled(read(text)).value({}), source.size > SEARCHED
     except (NotationError, EvaluationError):
-        return definition.value(0), False
+        return source.value(0), False
 
 
 class Drawing:
@@ -607,11 +568,10 @@ class Drawing:
         values: dict[str, Value] = {}
         epoch, position = divmod(number - 1, self.total)
         place = permuted(self.key, epoch, position, self.total)
-        definitions = parameters.definitions
         for group in self.listed:
             place, index = divmod(place, group.count)
             for name, k in zip(group.names, group.positions(index)):
-                values[name] = definitions[name].value(k)  # type: ignore[union-attr]
+                values[name] = parameters.sources[name].value(k)
         for group in self.others:
             self.try_group(group, number, values)
         problems: dict[str, str] = {}

@@ -11,7 +11,6 @@ from flint import fmpq
 from ..algebra import Compiled, EvaluationError, Exact, approximate, sign, to_fraction
 from ..answers import DrawnAnswer
 from ..answers.kinds.number import DrawnNumber
-from ..draws import Formula
 from ..notation import NotationError, line, literal, read, read_authored, substitute, terminating_places, tidy
 from ..text import HTML, lone_span
 from .document import Trial
@@ -99,8 +98,8 @@ def draw_warnings(question: CompiledQuestion, item: DrawnQuestion) -> list[tuple
     """(code, message) or (code, message, cure) for everything that is wrong with one draw."""
     found: list[tuple[str, ...]] = []
     for name, reason in item.draw.problems.items():
-        definition = question.parameters.definitions[name]
-        cure = remedy(definition.tree, item.values, angle_of(question)) if isinstance(definition, Formula) else ""
+        formula = question.parameters.computed[name].formula
+        cure = "" if formula is None else remedy(formula, item.values, angle_of(question))
         found.append(("no_value", f"{name} has no value: {reason}", cure))
     for label, divisor in question.divisors:
         cure = nearly_nothing(divisor, item.values, angle_of(question))

@@ -10,11 +10,10 @@ from itertools import chain
 from ..algebra import Compiled, EvaluationError, Value
 from ..answers import Answer, Checker, DrawnAnswer, Verdict
 from ..draws import (
-    Column,
+    DataColumn,
+    Declaration,
     DrawError,
-    Formula,
     Parameters,
-    Row,
     Shown,
     canonical_name,
     read_shown,
@@ -68,11 +67,11 @@ def answer_problem(answer: Answer, path: Path, problem: NotationError | Evaluati
     return Problem((*path, name), problem.code, message, place, problem.length, problem.about)
 
 
-def columns_of(table: DataTable) -> tuple[Column, ...]:
+def columns_of(table: DataTable) -> tuple[DataColumn, ...]:
     """The columns of a data table; a cell is a number where it can be read as one, and a word otherwise."""
     cells = [[cell_value(cell) for cell in row] for row in table.rows]
     return tuple(
-        Column(column.name, column.unit, tuple(row[k] for row in cells)) for k, column in enumerate(table.columns)
+        DataColumn(column.name, column.unit, tuple(row[k] for row in cells)) for k, column in enumerate(table.columns)
     )
 
 
@@ -92,7 +91,7 @@ class CompiledQuestion:
         self.document = document
         self.problems: list[Problem] = []
         rows = [
-            Row(parameter.name, parameter.definition, read_shown(parameter.shown) or Shown())
+            Declaration(parameter.name, parameter.definition, read_shown(parameter.shown) or Shown())
             for parameter in document.parameters
         ]
         self.tables = {table.name: columns_of(table) for table in document.tables}
@@ -293,11 +292,11 @@ class CompiledQuestion:
             return
         self.measures = {name: Measure(unit, sure=not unit.offset) for name, unit in declared.items()}
         for name in self.parameters.order:
-            definition = self.parameters.definitions[name]
+            definition = self.parameters.computed[name]
             path: Path = ("parameters", self.parameters.row_of[name], "definition")
             # a number with a unit is a constant
-            if isinstance(definition, Formula) and definition.names & self.measures.keys():
-                found = self.measured(definition.tree, path)
+            if definition.formula is not None and definition.names & self.measures.keys():
+                found = self.measured(definition.formula, path)
                 if name in declared:
                     self.compare_units(found, declared[name], parameters[path[1]].unit, path, name)  # type: ignore[index]
                 elif found is not None:
@@ -394,9 +393,9 @@ class CompiledQuestion:
     def divisors(self) -> list[tuple[str, Sum]]:
         """The sums by which parameters and keys divide, each with whose it is."""
         found: list[tuple[str, Sum]] = []
-        for name, definition in self.parameters.definitions.items():
-            if isinstance(definition, Formula):
-                found += [(name, divisor) for divisor in differences_below(definition.tree)]
+        for name, definition in self.parameters.computed.items():
+            if definition.formula is not None:
+                found += [(name, divisor) for divisor in differences_below(definition.formula)]
         for k, part in enumerate(self.document.parts):
             if part.answer.numeric and self.checkers[k] is not None:
                 label = self.document.labels[k].full or "The answer"

@@ -15,7 +15,7 @@ from time import monotonic
 from flint import fmpq
 
 from ..algebra import Compiled, EvaluationError, Exact, approximate, enclosures
-from ..draws import DrawError, Range, read_definition, readable
+from ..draws import DrawError, Source, read_definition, readable
 from ..formulas import (
     Formula,
     FoundNumber,
@@ -187,12 +187,8 @@ def keeping_sign(formula: str, numbers: Sequence[FoundNumber], definitions: Mapp
         except (NotationError, DrawError):
             # the desk says what is wrong with it
             definition = None
-        last = definition.count - 1 if isinstance(definition, Range) else 0
-        ends.append(
-            [float(definition.low), float(definition.low + last * definition.step)]
-            if isinstance(definition, Range)
-            else [value]
-        )
+        limits = definition.ends if isinstance(definition, Source) else None
+        ends.append([value] if limits is None else [float(limit) for limit in limits])
     function = quick_function(tree, [number.name for number in numbers])
     here = function([approximate(number.value) for number in numbers])
     if not here or sum(len(each) == 2 for each in ends) > MOST_MATCHED:

@@ -9,7 +9,7 @@ from django.utils.html import escape
 from django.utils.safestring import SafeString
 
 from vorlage.core.answers import Answer, Verdict
-from vorlage.core.draws import Choice, DrawError, Formula, Range, read_definition
+from vorlage.core.draws import DrawError, read_definition
 from vorlage.core.formulas import Fitting, fitting
 from vorlage.core.notation import NotationError, Settings, mathml, noted
 from vorlage.core.questions import (
@@ -187,14 +187,9 @@ def book_offers(desk: Desk) -> dict[str, list[Fitting]]:
 def is_number(row: ParameterRow) -> bool:
     """Whether a parameter is a number that is drawn or given, and not computed from others."""
     try:
-        definition = read_definition(row.definition, Settings())
+        return read_definition(row.definition, Settings()).is_number
     except (DrawError, NotationError):
         return False
-    if isinstance(definition, Formula):
-        return not definition.names
-    return isinstance(definition, Range) or (
-        isinstance(definition, Choice) and not isinstance(definition.values[0], str)
-    )
 
 
 def key_reading(answer: Answer, settings: Settings) -> SafeString:

@@ -1,5 +1,6 @@
 // The question desk: what it is made of. No rule of the subject lives in these scripts: what a tool changes is worked
 // out by the server.
+import "./scripts/converting.js";
 import "./scripts/draws.js";
 import "./scripts/filling.js";
 import "./scripts/gaps.js";

@@ -14,7 +14,11 @@ export async function ask(tool, done) {
     const answer = await fetch(desk.dataset.tools.replace("/tool/", `/${tool}/`), { method: "POST", body: sent });
     if (!answer.ok) return null;
     const { fields } = await answer.json();
-    return turns.get(tool) === turn ? fields : null;
+    if (turns.get(tool) !== turn) return null;
+    // what was typed meanwhile counts
+    const now = new FormData(desk);
+    const typed = Object.keys(fields).some((name) => now.get(name) !== sent.get(name));
+    return typed ? ask(tool, done) : fields;
   } catch {
     reached(false);
     return null;

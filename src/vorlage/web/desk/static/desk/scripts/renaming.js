@@ -21,7 +21,6 @@ on("change", NAMES, async (field) => {
   button.className = "btn btn-quiet rename";
   button.textContent = `Rename ${old} to ${now} in ${count} other field${count === 1 ? "" : "s"}`;
   button.addEventListener("click", async () => {
-    // what was typed meanwhile counts
     fill(await ask("rename", done));
     button.remove();
   });
