@@ -1,4 +1,4 @@
-"""What the pages of ``tests/cases`` do not show: feedback, other libraries' opinion, hostile input."""
+"""What the pages of ``cases.toml`` of the kinds do not show: feedback, other libraries' opinion, hostile input."""
 
 import json
 import random

@@ -65,7 +65,7 @@ class NoCanonicalForm(Exception):
     """The formula holds something that has no canonical form here."""
 
 
-class Plan:
+class Recipe:
     """A formula over kernels, not yet in any ring.
 
     ``kind`` is ``number`` (value), ``kernel`` (its number, exponent), ``sum``, ``product``, ``power``
@@ -75,24 +75,24 @@ class Plan:
     # a plain class, never changed once made: a frozen dataclass takes three times as long to make
     __slots__ = ("kernel", "kind", "parts", "value")
 
-    def __init__(self, kind: str, parts: tuple[Plan, ...] = (), value: Exponent = 0, kernel: int = -1) -> None:
+    def __init__(self, kind: str, parts: tuple[Recipe, ...] = (), value: Exponent = 0, kernel: int = -1) -> None:
         self.kind = kind
         self.parts = parts
         self.value = value
         self.kernel = kernel
 
 
-def number(value: Fraction | int) -> Plan:
-    return Plan("number", (), value)
+def number(value: Fraction | int) -> Recipe:
+    return Recipe("number", (), value)
 
 
-def total(*parts: Plan) -> Plan:
+def total(*parts: Recipe) -> Recipe:
     """A sum; zeros are left out."""
     kept = tuple(part for part in parts if part.kind != "number" or part.value)
-    return kept[0] if len(kept) == 1 else Plan("sum", kept) if kept else ZERO
+    return kept[0] if len(kept) == 1 else Recipe("sum", kept) if kept else ZERO
 
 
-def times(*parts: Plan) -> Plan:
+def times(*parts: Recipe) -> Recipe:
     """A product; ones are left out, and a zero makes it zero."""
     kept = []
     for part in parts:
@@ -102,18 +102,18 @@ def times(*parts: Plan) -> Plan:
             if part.value == 1:
                 continue
         kept.append(part)
-    return kept[0] if len(kept) == 1 else Plan("product", tuple(kept)) if kept else ONE
+    return kept[0] if len(kept) == 1 else Recipe("product", tuple(kept)) if kept else ONE
 
 
-def raised(base: Plan, exponent: int) -> Plan:
-    return Plan("power", (base,), exponent)
+def raised(base: Recipe, exponent: int) -> Recipe:
+    return Recipe("power", (base,), exponent)
 
 
-def over(top: Plan, bottom: Plan) -> Plan:
-    return Plan("quotient", (top, bottom))
+def over(top: Recipe, bottom: Recipe) -> Recipe:
+    return Recipe("quotient", (top, bottom))
 
 
-def chebyshev(degree: int, second: bool, letter: Plan) -> Plan:
+def chebyshev(degree: int, second: bool, letter: Recipe) -> Recipe:
     """Chebyshev's polynomial of the first or second kind, in a kernel."""
     before, current = [1], [0, 2 if second else 1]
     if degree == 0:
@@ -149,13 +149,13 @@ class Kernels:
     # the letters that each kernel depends on
     letters: list[frozenset[str]] = field(default_factory=list)
     # kernel -> what the kernel itself equals (roots: the radicand)
-    radicands: dict[int, Plan] = field(default_factory=dict)
+    radicands: dict[int, Recipe] = field(default_factory=dict)
     # kernel -> what its square equals (absolute values, sines)
-    squares: dict[int, Plan] = field(default_factory=dict)
+    squares: dict[int, Recipe] = field(default_factory=dict)
     # exponential kernel -> what it is the exponential of
-    exponents: dict[int, Plan] = field(default_factory=dict)
+    exponents: dict[int, Recipe] = field(default_factory=dict)
     # inverse function -> its name and what it is taken of
-    inverse_of: dict[int, tuple[str, Plan]] = field(default_factory=dict)
+    inverse_of: dict[int, tuple[str, Recipe]] = field(default_factory=dict)
     # base angle -> the greatest common divisor of its multiples
     angle_units: dict[Key, Fraction] = field(default_factory=dict)
     # polynomials that are not negative wherever the formulas are defined
@@ -176,8 +176,8 @@ class Kernels:
                 raise TooComplex
         return found
 
-    def use(self, key: Key, exponent: Exponent = 1, letters: frozenset[str] = frozenset()) -> Plan:
-        return Plan("kernel", (), exponent, self.number(key, letters))
+    def use(self, key: Key, exponent: Exponent = 1, letters: frozenset[str] = frozenset()) -> Recipe:
+        return Recipe("kernel", (), exponent, self.number(key, letters))
 
     def kind(self, kernel: int) -> object:
         return self.keys[kernel][0]
@@ -195,23 +195,23 @@ class Rewriter:
         self.kernels = kernels
         self.degrees = angle == "degrees"
 
-    def of(self, node: Node) -> Plan:
+    def of(self, node: Node) -> Recipe:
         method = getattr(self, f"of_{type(node).__name__}", None)
         if method is None:
             raise NoCanonicalForm
-        plan: Plan = method(node)
+        plan: Recipe = method(node)
         return plan
 
-    def of_Number(self, node: Number) -> Plan:
+    def of_Number(self, node: Number) -> Recipe:
         return number(node.value)
 
-    def of_Mixed(self, node: Mixed) -> Plan:
+    def of_Mixed(self, node: Mixed) -> Recipe:
         return number(node.whole.value + node.numerator.value / node.denominator.value)
 
-    def of_Name(self, node: Name) -> Plan:
+    def of_Name(self, node: Name) -> Recipe:
         return self.kernels.use(("letter", node.name), letters=frozenset([node.name]))
 
-    def of_Constant(self, node: Constant) -> Plan:
+    def of_Constant(self, node: Constant) -> Recipe:
         if node.name == "pi":
             return self.kernels.use(PI)
         if node.name == "e":
@@ -222,22 +222,22 @@ class Rewriter:
             return unit
         raise NoCanonicalForm
 
-    def of_Sum(self, node: Sum) -> Plan:
+    def of_Sum(self, node: Sum) -> Recipe:
         return total(*map(self.of, node.terms))
 
-    def of_Neg(self, node: Neg) -> Plan:
+    def of_Neg(self, node: Neg) -> Recipe:
         return times(MINUS_ONE, self.of(node.operand))
 
-    def of_Product(self, node: Product) -> Plan:
+    def of_Product(self, node: Product) -> Recipe:
         return times(*map(self.of, node.factors))
 
-    def of_Quotient(self, node: Quotient) -> Plan:
+    def of_Quotient(self, node: Quotient) -> Recipe:
         return over(self.of(node.numerator), self.of(node.denominator))
 
-    def of_Drawn(self, node: Drawn) -> Plan:
+    def of_Drawn(self, node: Drawn) -> Recipe:
         return self.of(node.value)
 
-    def of_Postfix(self, node: Postfix) -> Plan:
+    def of_Postfix(self, node: Postfix) -> Recipe:
         inner = self.of(node.operand)
         if node.sign == "%":
             return over(inner, number(100))
@@ -245,7 +245,7 @@ class Rewriter:
             return inner if self.degrees else times(inner, self.kernels.use(PI), number(Fraction(1, 180)))
         return self.factorial(inner)
 
-    def of_Power(self, node: Power) -> Plan:
+    def of_Power(self, node: Power) -> Recipe:
         exact = exact_constant(node.exponent)
         value = None if exact is None else Fraction(int(exact.p), int(exact.q))
         if value is None:
@@ -263,7 +263,7 @@ class Rewriter:
             return times(self.alternating(exponent), size)
         return self.exponential(times(exponent, self.logarithm(base)))
 
-    def alternating(self, exponent: Plan) -> Plan:
+    def alternating(self, exponent: Recipe) -> Recipe:
         """(−1)^u, where all that u is made of is whole."""
         pieces = []
         for share, base in self.linear(exponent):
@@ -274,17 +274,17 @@ class Rewriter:
             elif share % 2:
                 kernel = self.kernels.number(("alternating", base.key), base.letters)
                 self.kernels.squares.setdefault(kernel, ONE)
-                pieces.append(Plan("kernel", (), 1, kernel))
+                pieces.append(Recipe("kernel", (), 1, kernel))
         return times(*pieces)
 
-    def of_Call(self, node: Call) -> Plan:
+    def of_Call(self, node: Call) -> Recipe:
         method = getattr(self, f"call_{node.function}", None)
         if method is not None:
-            plan: Plan = method(*map(self.of, node.arguments))
+            plan: Recipe = method(*map(self.of, node.arguments))
             return plan
         raise NoCanonicalForm
 
-    def factorial(self, inner: Plan) -> Plan:
+    def factorial(self, inner: Recipe) -> Recipe:
         """(u + m)! is (u + 1)…(u + m) u!, u having no whole number in it."""
         ratio = self.ratio(inner)
         constant, whole = ratio.constant(), ratio.whole_part()
@@ -299,7 +299,7 @@ class Rewriter:
         steps = [total(base, number(step)) for step in range(min(0, whole) + 1, max(0, whole) + 1)]
         return times(kernel, *steps) if whole >= 0 else over(kernel, times(*steps))
 
-    def call_binomial(self, top: Plan, bottom: Plan) -> Plan:
+    def call_binomial(self, top: Recipe, bottom: Recipe) -> Recipe:
         rest = total(top, times(MINUS_ONE, bottom))
         return over(self.factorial(top), times(self.factorial(bottom), self.factorial(rest)))
 
@@ -307,18 +307,18 @@ class Rewriter:
 
     # steps, signs, the larger and the smaller
 
-    def floor(self, inner: Plan) -> Plan:
+    def floor(self, inner: Recipe) -> Recipe:
         return self.opaque("floor", (self.ratio(inner),))
 
     call_floor = floor
 
-    def call_ceil(self, inner: Plan) -> Plan:
+    def call_ceil(self, inner: Recipe) -> Recipe:
         return times(MINUS_ONE, self.floor(times(MINUS_ONE, inner)))
 
-    def call_mod(self, inner: Plan, divisor: Plan) -> Plan:
+    def call_mod(self, inner: Recipe, divisor: Recipe) -> Recipe:
         return total(inner, times(MINUS_ONE, divisor, self.floor(over(inner, divisor))))
 
-    def call_round(self, inner: Plan, places: Plan = ZERO) -> Plan:
+    def call_round(self, inner: Recipe, places: Recipe = ZERO) -> Recipe:
         wanted = self.ratio(places).constant()
         if wanted is None or wanted.denominator != 1 or abs(wanted) > MAXIMUM_MULTIPLE:
             raise NoCanonicalForm
@@ -326,10 +326,10 @@ class Rewriter:
         # at the halves, which are isolated, the one below is not the one away from zero
         return over(self.floor(total(times(inner, scale), number(HALF))), scale)
 
-    def call_sgn(self, inner: Plan) -> Plan:
+    def call_sgn(self, inner: Recipe) -> Recipe:
         return over(self.call_abs(inner), inner)
 
-    def call_max(self, *values: Plan) -> Plan:
+    def call_max(self, *values: Recipe) -> Recipe:
         if len(values) > 6:
             raise NoCanonicalForm
         largest = values[0]
@@ -338,21 +338,21 @@ class Rewriter:
             largest = times(number(HALF), total(largest, value, apart))
         return largest
 
-    def call_min(self, *values: Plan) -> Plan:
+    def call_min(self, *values: Recipe) -> Recipe:
         return times(MINUS_ONE, self.call_max(*(times(MINUS_ONE, value) for value in values)))
 
     # roots, absolute values, logarithms
 
-    def call_sqrt(self, inner: Plan) -> Plan:
+    def call_sqrt(self, inner: Recipe) -> Recipe:
         return self.root_power(inner, Fraction(1, 2))
 
-    def call_root(self, order: Plan, inner: Plan) -> Plan:
+    def call_root(self, order: Recipe, inner: Recipe) -> Recipe:
         value = self.ratio(order).constant()
         if value is None or value.denominator != 1 or value < 1:
             raise NoCanonicalForm
         return self.root_power(inner, 1 / value)
 
-    def root_power(self, base: Plan, exponent: Fraction) -> Plan:
+    def root_power(self, base: Recipe, exponent: Fraction) -> Recipe:
         """A power that is not whole: over the irreducible factors of the base."""
         ratio = self.ratio(base)
         if ratio.is_zero():
@@ -392,7 +392,7 @@ class Rewriter:
             return False
         return len(terms) > 1 or any(self.kernels.kind(kernel) not in POSITIVE_KINDS for kernel, _ in terms[0][0])
 
-    def factor_power(self, factor: Factor, exponent: Exponent, positive: bool) -> Plan:
+    def factor_power(self, factor: Factor, exponent: Exponent, positive: bool) -> Recipe:
         """p^q, or |p|^q when ``positive`` and the sign of p is not known."""
         if factor.prime:
             return self.rooted(("root", factor.terms), number(factor.prime), exponent, frozenset())
@@ -403,17 +403,17 @@ class Rewriter:
                 return self.rooted(("root", opposite(factor.terms)), turned, exponent, factor.letters)
             return self.rooted(("root of size", factor.terms), self.absolute(factor), exponent, factor.letters)
         if factor.kernel is not None:
-            return Plan("kernel", (), plain(exponent), factor.kernel)
+            return Recipe("kernel", (), plain(exponent), factor.kernel)
         return self.rooted(("root", factor.terms), factor.plan, exponent, factor.letters)
 
-    def rooted(self, key: Key, radicand: Plan, exponent: Exponent, letters: frozenset[str]) -> Plan:
+    def rooted(self, key: Key, radicand: Recipe, exponent: Exponent, letters: frozenset[str]) -> Recipe:
         if exponent.denominator == 1:
             return raised(radicand, int(exponent))
         kernel = self.kernels.number(key, letters)
         self.kernels.radicands.setdefault(kernel, radicand)
-        return Plan("kernel", (), exponent, kernel)
+        return Recipe("kernel", (), exponent, kernel)
 
-    def absolute(self, factor: Factor) -> Plan:
+    def absolute(self, factor: Factor) -> Recipe:
         """|p| for a factor whose sign is not known."""
         if factor.prime:
             return number(factor.prime)
@@ -423,9 +423,9 @@ class Rewriter:
             return times(MINUS_ONE, factor.plan)
         kernel = self.kernels.number(("abs", factor.terms), factor.letters)
         self.kernels.squares.setdefault(kernel, raised(factor.plan, 2))
-        return Plan("kernel", (), 1, kernel)
+        return Recipe("kernel", (), 1, kernel)
 
-    def call_abs(self, inner: Plan) -> Plan:
+    def call_abs(self, inner: Recipe) -> Recipe:
         ratio = self.ratio(inner)
         if ratio.is_zero():
             return number(0)
@@ -438,13 +438,13 @@ class Rewriter:
             pieces.append(self.absolute(factor))
         return times(*pieces)
 
-    def call_ln(self, inner: Plan) -> Plan:
+    def call_ln(self, inner: Recipe) -> Recipe:
         return self.logarithm(inner)
 
-    def call_log(self, inner: Plan, base: Plan = number(10)) -> Plan:  # noqa: B008 (frozen)
+    def call_log(self, inner: Recipe, base: Recipe = number(10)) -> Recipe:  # noqa: B008 (frozen)
         return over(self.call_ln(inner), self.call_ln(base))
 
-    def logarithm(self, inner: Plan) -> Plan:
+    def logarithm(self, inner: Recipe) -> Recipe:
         ratio = self.ratio(inner)
         if ratio.is_zero():
             raise NoCanonicalForm
@@ -465,10 +465,10 @@ class Rewriter:
 
     # exponentials
 
-    def call_exp(self, inner: Plan) -> Plan:
+    def call_exp(self, inner: Recipe) -> Recipe:
         return self.exponential(inner)
 
-    def exponential(self, inner: Plan) -> Plan:
+    def exponential(self, inner: Recipe) -> Recipe:
         pieces = []
         for share, base in self.linear(inner):
             if base.plan.kind == "kernel" and base.plan.value == 1 and self.kernels.kind(base.plan.kernel) == "ln":
@@ -477,69 +477,69 @@ class Rewriter:
                 continue
             kernel = self.kernels.number(("exp", base.key), base.letters)
             self.kernels.exponents.setdefault(kernel, base.plan)
-            pieces.append(Plan("kernel", (), plain(share), kernel))
+            pieces.append(Recipe("kernel", (), plain(share), kernel))
         return times(*pieces)
 
-    def exponential_of_logarithm(self, share: Exponent, terms: Terms) -> Plan:
+    def exponential_of_logarithm(self, share: Exponent, terms: Terms) -> Recipe:
         """exp(q ln|p|) = |p|^q."""
         factor = Factor.of_terms(terms, self.kernels)
         if share.denominator == 1:
             return raised(self.absolute(factor), int(share))
         return self.factor_power(factor, share, True)
 
-    def call_sinh(self, inner: Plan) -> Plan:
+    def call_sinh(self, inner: Recipe) -> Recipe:
         up, down = self.exponential(inner), self.exponential(times(MINUS_ONE, inner))
         return over(total(up, times(MINUS_ONE, down)), TWO)
 
-    def call_cosh(self, inner: Plan) -> Plan:
+    def call_cosh(self, inner: Recipe) -> Recipe:
         return over(total(self.exponential(inner), self.exponential(times(MINUS_ONE, inner))), TWO)
 
-    def call_tanh(self, inner: Plan) -> Plan:
+    def call_tanh(self, inner: Recipe) -> Recipe:
         return over(self.call_sinh(inner), self.call_cosh(inner))
 
-    def call_sech(self, inner: Plan) -> Plan:
+    def call_sech(self, inner: Recipe) -> Recipe:
         return over(ONE, self.call_cosh(inner))
 
-    def call_csch(self, inner: Plan) -> Plan:
+    def call_csch(self, inner: Recipe) -> Recipe:
         return over(ONE, self.call_sinh(inner))
 
-    def call_coth(self, inner: Plan) -> Plan:
+    def call_coth(self, inner: Recipe) -> Recipe:
         return over(self.call_cosh(inner), self.call_sinh(inner))
 
-    def call_asinh(self, inner: Plan) -> Plan:
+    def call_asinh(self, inner: Recipe) -> Recipe:
         return self.logarithm(total(inner, self.root_power(total(raised(inner, 2), ONE), HALF)))
 
-    def call_acosh(self, inner: Plan) -> Plan:
+    def call_acosh(self, inner: Recipe) -> Recipe:
         self.opaque("acosh", (self.ratio(inner),))
         return self.logarithm(total(inner, self.root_power(total(raised(inner, 2), MINUS_ONE), HALF)))
 
-    def call_atanh(self, inner: Plan) -> Plan:
+    def call_atanh(self, inner: Recipe) -> Recipe:
         above, below = total(ONE, inner), total(ONE, times(MINUS_ONE, inner))
         return times(number(HALF), self.logarithm(over(above, below)))
 
     # angles
 
-    def call_sin(self, inner: Plan) -> Plan:
+    def call_sin(self, inner: Recipe) -> Recipe:
         return self.turn(inner)[1]
 
-    def call_cos(self, inner: Plan) -> Plan:
+    def call_cos(self, inner: Recipe) -> Recipe:
         return self.turn(inner)[0]
 
-    def call_tan(self, inner: Plan) -> Plan:
+    def call_tan(self, inner: Recipe) -> Recipe:
         cosine, sine = self.turn(inner)
         return over(sine, cosine)
 
-    def call_cot(self, inner: Plan) -> Plan:
+    def call_cot(self, inner: Recipe) -> Recipe:
         cosine, sine = self.turn(inner)
         return over(cosine, sine)
 
-    def call_sec(self, inner: Plan) -> Plan:
+    def call_sec(self, inner: Recipe) -> Recipe:
         return over(ONE, self.turn(inner)[0])
 
-    def call_csc(self, inner: Plan) -> Plan:
+    def call_csc(self, inner: Recipe) -> Recipe:
         return over(ONE, self.turn(inner)[1])
 
-    def turn(self, angle: Plan) -> tuple[Plan, Plan]:
+    def turn(self, angle: Recipe) -> tuple[Recipe, Recipe]:
         """(cos, sin) of an angle, by the addition theorems over base angles."""
         if self.degrees:
             angle = times(angle, self.kernels.use(PI), number(Fraction(1, 180)))
@@ -557,7 +557,7 @@ class Rewriter:
             )
         return cosine, sine
 
-    def turned_back(self, share: int, name: str, inner: Plan) -> tuple[Plan, Plan]:
+    def turned_back(self, share: int, name: str, inner: Recipe) -> tuple[Recipe, Recipe]:
         """(cos, sin) of a multiple of asin u or atan u, through u itself."""
         square = raised(inner, 2)
         if name == "asin":
@@ -572,11 +572,11 @@ class Rewriter:
         turned = times(sine, chebyshev(count - 1, second=True, letter=cosine))
         return chebyshev(count, second=False, letter=cosine), (times(MINUS_ONE, turned) if share < 0 else turned)
 
-    def special_angle(self, twelfths: int) -> tuple[Plan, Plan]:
+    def special_angle(self, twelfths: int) -> tuple[Recipe, Recipe]:
         """(cos, sin) of a multiple of π/12."""
         return self.special_cosine(twelfths), self.special_cosine((6 - twelfths) % 24)
 
-    def special_cosine(self, twelfths: int) -> Plan:
+    def special_cosine(self, twelfths: int) -> Recipe:
         twelfths = min(twelfths, 24 - twelfths)
         if twelfths > 6:
             return times(MINUS_ONE, self.special_cosine(12 - twelfths))
@@ -593,7 +593,7 @@ class Rewriter:
         sign = ONE if twelfths == 1 else MINUS_ONE
         return over(times(self.root_power(TWO, HALF), total(self.root_power(number(3), HALF), sign)), number(4))
 
-    def multiple(self, share: Exponent, base: Base) -> tuple[Plan, Plan]:
+    def multiple(self, share: Exponent, base: Base) -> tuple[Recipe, Recipe]:
         """(cos, sin) of share·base, over the cosine and sine of a part of the base that is fixed in the end.
 
         The multiples are those of the greatest common divisor of the shares that were met.
@@ -621,7 +621,7 @@ class Rewriter:
             self.kernels.stale = True
         return units[base]
 
-    def inverse(self, name: str, inner: Plan, odd: bool) -> Plan:
+    def inverse(self, name: str, inner: Recipe, odd: bool) -> Recipe:
         """An inverse function as a kernel of its own; odd ones carry the sign outside."""
         ratio = self.ratio(inner)
         if ratio.is_zero() and odd:
@@ -636,7 +636,7 @@ class Rewriter:
             return over(times(plan, number(180)), self.kernels.use(PI))
         return plan
 
-    def known_angle(self, name: str, inner: Plan) -> Plan | None:
+    def known_angle(self, name: str, inner: Recipe) -> Recipe | None:
         """The multiple of π/12 whose sine or tangent this positive number is."""
         for twelfths in range(1, 7 if name == "asin" else 6):
             cosine, sine = self.special_angle(twelfths)
@@ -645,21 +645,21 @@ class Rewriter:
                 return times(number(Fraction(twelfths, 12)), self.kernels.use(PI))
         return None
 
-    def call_asin(self, inner: Plan) -> Plan:
+    def call_asin(self, inner: Recipe) -> Recipe:
         return self.inverse("asin", inner, True)
 
-    def call_acos(self, inner: Plan) -> Plan:
+    def call_acos(self, inner: Recipe) -> Recipe:
         right_angle = number(90) if self.degrees else over(self.kernels.use(PI), TWO)
         return total(right_angle, times(MINUS_ONE, self.call_asin(inner)))
 
-    def call_atan(self, inner: Plan) -> Plan:
+    def call_atan(self, inner: Recipe) -> Recipe:
         return self.inverse("atan", inner, True)
 
-    def call_acot(self, inner: Plan) -> Plan:
+    def call_acot(self, inner: Recipe) -> Recipe:
         right_angle = number(90) if self.degrees else over(self.kernels.use(PI), TWO)
         return total(right_angle, times(MINUS_ONE, self.call_atan(inner)))
 
-    def opaque(self, name: str, arguments: tuple[Reduced, ...]) -> Plan:
+    def opaque(self, name: str, arguments: tuple[Reduced, ...]) -> Recipe:
         keys = tuple(argument.key() for argument in arguments)
         letters = frozenset[str]().union(*(argument.letters() for argument in arguments))
         if letters and name in BOUNDED:
@@ -668,14 +668,14 @@ class Rewriter:
 
     # inner arguments
 
-    def ratio(self, plan: Plan) -> Reduced:
+    def ratio(self, plan: Recipe) -> Reduced:
         return reduced(plan, self.kernels)
 
-    def linear(self, plan: Plan) -> list[tuple[Exponent, Base]]:
+    def linear(self, plan: Recipe) -> list[tuple[Exponent, Base]]:
         """The argument as Σ share·base, each base primitive, so that multiples share a base."""
         return self.plainly_linear(plan) or self.ratio(plan).pieces()
 
-    def plainly_linear(self, plan: Plan) -> list[tuple[Exponent, Base]] | None:
+    def plainly_linear(self, plan: Recipe) -> list[tuple[Exponent, Base]] | None:
         """The same for a sum of multiples of letters, which needs no ring; None for anything else."""
         found: dict[int, Exponent] = {}
         for term in plan.parts if plan.kind == "sum" else (plan,):
@@ -693,7 +693,7 @@ class Base:
     """A primitive piece of an argument: what exp, sin and cos are taken of."""
 
     key: Key
-    plan: Plan
+    plan: Recipe
     letters: frozenset[str]
     is_pi: bool = False
 
@@ -703,7 +703,7 @@ class Factor:
     """An irreducible factor, leading coefficient positive, or a prime number."""
 
     terms: Terms
-    plan: Plan
+    plan: Recipe
     letters: frozenset[str]
     prime: int = 0
     # the kernel, when the factor is one kernel whose fractional powers need no relation
@@ -752,11 +752,11 @@ def one_less(terms: Terms) -> int | None:
     return None
 
 
-def plan_of(terms: Terms) -> Plan:
+def plan_of(terms: Terms) -> Recipe:
     """A plan for a polynomial that is free of any ring."""
     return total(
         *(
-            times(number(coefficient), *(Plan("kernel", (), exponent, kernel) for kernel, exponent in monomial))
+            times(number(coefficient), *(Recipe("kernel", (), exponent, kernel) for kernel, exponent in monomial))
             for monomial, coefficient in terms
         )
     )
@@ -912,18 +912,18 @@ def base_of(terms: Terms, kernels: Kernels) -> Base:
     """The base that is one monomial."""
     monomial = terms[0][0]
     is_pi = len(monomial) == 1 and monomial[0][1] == 1 and kernels.kind(monomial[0][0]) == "pi"
-    plan = times(*(Plan("kernel", (), exponent, kernel) for kernel, exponent in monomial))
+    plan = times(*(Recipe("kernel", (), exponent, kernel) for kernel, exponent in monomial))
     return Base((terms,), plan, letters_of(terms, kernels), is_pi)
 
 
-def reduced(plan: Plan, kernels: Kernels) -> Reduced:
+def reduced(plan: Recipe, kernels: Kernels) -> Reduced:
     """The plan in a ring of the kernels it needs, as a reduced ratio."""
     builder = Builder([plan], kernels)
     ratio = builder.rationalised(builder.reduce(builder.of(plan)))
     return Reduced(ratio.reduced(), builder.generators, kernels)
 
 
-def needed_kernels(plans: Iterable[Plan], kernels: Kernels) -> dict[int, int]:
+def needed_kernels(plans: Iterable[Recipe], kernels: Kernels) -> dict[int, int]:
     """The kernels that the plans and their relations speak of, the latest first, each with its order.
 
     The order D is the common denominator of the exponents: the generator is the kernel to the 1/D.
@@ -957,7 +957,7 @@ def kernel_ring(count: int) -> tuple[fmpz_mpoly_ctx, tuple[fmpz_mpoly, ...]]:
 class Builder:
     """Evaluates plans in the polynomial ring of the kernels they need."""
 
-    def __init__(self, plans: Iterable[Plan], kernels: Kernels) -> None:
+    def __init__(self, plans: Iterable[Recipe], kernels: Kernels) -> None:
         self.kernels = kernels
         self.orders = needed_kernels(plans, kernels)
         self.generators = list(self.orders.items())
@@ -972,12 +972,12 @@ class Builder:
             elif kernel in kernels.squares:
                 self.relate(self.gens[kernel] ** 2, kernels.squares[kernel])
 
-    def relate(self, power: fmpz_mpoly, plan: Plan) -> None:
+    def relate(self, power: fmpz_mpoly, plan: Recipe) -> None:
         value = self.of(plan)
         if value.bottom.is_one():
             self.relations.append(power - value.top)
 
-    def of(self, plan: Plan) -> Ratio:
+    def of(self, plan: Recipe) -> Ratio:
         kind = plan.kind
         if kind == "kernel":
             exponent: Exponent = plan.value * self.orders[plan.kernel]

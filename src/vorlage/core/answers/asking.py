@@ -21,7 +21,7 @@ Typed: TypeAlias = Mapping[str, Any]
 # A value that the document is better without: the specification then says what holds.
 ABSENT = object()
 
-Place = Literal["answer", "accepted", "more"]
+Position = Literal["answer", "accepted", "more"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,7 +87,7 @@ class Asked:
     # what it is called when a part turns into another kind, and what one of its members is called
     called: str = ""
     each: str = ""
-    place: Place = "answer"
+    place: Position = "answer"
     # the kinds of a family that ask for it; all where nothing is said
     only: frozenset[str] = frozenset()
     # the name of the field
@@ -115,7 +115,7 @@ def asked_of(document: type[Strict], kind: str = "") -> tuple[Asked, ...]:
 # what stands in one input and is one value
 
 
-def text(entry: Input, called: str = "", place: Place = "answer", only: Iterable[str] = ()) -> Asked:
+def text(entry: Input, called: str = "", place: Position = "answer", only: Iterable[str] = ()) -> Asked:
     """A text as it is typed."""
     return Asked(
         (entry,), lambda typed: typed.get(entry.name) or "", lambda value: {entry.name: value or ""}, called,
@@ -124,7 +124,7 @@ def text(entry: Input, called: str = "", place: Place = "answer", only: Iterable
 
 
 def optional(
-    entry: Input, called: str = "", place: Place = "answer", only: Iterable[str] = (), nothing: str = ""
+    entry: Input, called: str = "", place: Position = "answer", only: Iterable[str] = (), nothing: str = ""
 ) -> Asked:
     """A text that the document does without where nothing is typed; ``nothing`` is shown as nothing."""
     return Asked(
@@ -137,7 +137,7 @@ def optional(
     )
 
 
-def whole(entry: Input, called: str = "", place: Place = "answer") -> Asked:
+def whole(entry: Input, called: str = "", place: Position = "answer") -> Asked:
     """A whole number; what is none is left for the document to refuse."""
     shown = entry.default or "0"
     return Asked(
@@ -149,7 +149,7 @@ def whole(entry: Input, called: str = "", place: Place = "answer") -> Asked:
     )
 
 
-def choice(entry: Input, called: str = "", place: Place = "accepted", only: Iterable[str] = ()) -> Asked:
+def choice(entry: Input, called: str = "", place: Position = "accepted", only: Iterable[str] = ()) -> Asked:
     """One of several."""
     return Asked(
         (replace(entry, way="choice", default=entry.default or entry.choices[0][0]),),
@@ -166,7 +166,7 @@ def tick(
     called: str = "",
     on: Any = True,
     off: Any = False,
-    place: Place = "accepted",
+    place: Position = "accepted",
     only: Iterable[str] = (),
 ) -> Asked:
     """A box, with what it means when it is ticked and when it is not."""
@@ -185,7 +185,7 @@ def listed(
     read: Callable[[str], Any],
     write: Callable[[Any], str],
     called: str = "",
-    place: Place = "more",
+    place: Position = "more",
     each: str = "",
     between: str = "\n",
 ) -> Asked:
@@ -214,7 +214,7 @@ def celled(
     defaults: Mapping[str, str | None],
     called: str,
     each: str,
-    place: Place = "more",
+    place: Position = "more",
 ) -> Asked:
     """Members on lines of up to three cells between upright strokes; a default of ``None`` leaves the field out."""
     return listed(

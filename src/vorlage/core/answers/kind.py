@@ -12,10 +12,10 @@ from .asking import ABSENT, Asked, Input, Typed, asked_of
 from .records import Member
 from .spelling import tolerance_of, tolerance_words
 
-Row = Mapping[str, str]
+GapRow = Mapping[str, str]
 
 
-def read_key(row: Row, kept: dict[str, Any]) -> dict[str, Any]:
+def read_key(row: GapRow, kept: dict[str, Any]) -> dict[str, Any]:
     """The answer of a gap that has a key and nothing else in its row."""
     return kept | {"key": row.get("key", "")}
 
@@ -24,7 +24,7 @@ def write_key(answer: dict[str, Any]) -> dict[str, str]:
     return {"key": answer.pop("key")}
 
 
-def read_close(row: Row, kept: dict[str, Any]) -> dict[str, Any]:
+def read_close(row: GapRow, kept: dict[str, Any]) -> dict[str, Any]:
     """The answer of a gap with a key and, beside it, how close is close enough."""
     return read_key(row, kept) | {"tolerance": tolerance_of(row.get("more", ""))}
 
@@ -45,7 +45,7 @@ class InGap:
     beside: str = ""
     unit: bool = False
     holds: Literal["maths", "text"] = "maths"
-    read: Callable[[Row, dict[str, Any]], dict[str, Any]] = read_key
+    read: Callable[[GapRow, dict[str, Any]], dict[str, Any]] = read_key
     write: Callable[[dict[str, Any]], dict[str, str]] = write_key
 
 

@@ -207,7 +207,7 @@ def shape(tree: Node) -> Shape:
 
 
 @dataclass(frozen=True, slots=True)
-class Form:
+class WrittenForm:
     """A form in which a formula can be asked for."""
 
     test: Callable[[Node], bool]
@@ -221,30 +221,30 @@ class Form:
 
 # The register of forms, the most telling first.
 FORMS = {
-    "factorised": Form(
+    "factorised": WrittenForm(
         is_factorised, "This is equal, but not completely factorised.", "factorised", "factorised", "factorised"
     ),
-    "completed_square": Form(
+    "completed_square": WrittenForm(
         is_completed_square, "This is equal, but not in completed square form.", "completed square",
         "in completed square form", "completed square",
     ),
-    "expanded": Form(
+    "expanded": WrittenForm(
         is_expanded, "This is equal, but not multiplied out and collected.", "multiplied out", "multiplied out",
         "multiplied out",
     ),
-    "lowest_terms": Form(
+    "lowest_terms": WrittenForm(
         is_in_lowest_terms, "This is equal, but not in its lowest terms.", "in lowest terms", "in lowest terms",
         "lowest terms",
     ),
-    "single_fraction": Form(
+    "single_fraction": WrittenForm(
         is_single_fraction, "This is equal, but not written as a single fraction.", "a single fraction",
         "as a single fraction", "a single fraction",
     ),
-    "rationalised": Form(
+    "rationalised": WrittenForm(
         is_rationalised, "This is equal, but a root is left in the denominator.", "no root in a denominator",
         "without roots in the denominator", "no root below",
     ),
-    "no_brackets": Form(
+    "no_brackets": WrittenForm(
         lambda tree: not has_brackets(tree), "This is equal, but there are still brackets in it.", "without brackets",
         "without brackets", "",
     ),

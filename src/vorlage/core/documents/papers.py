@@ -22,7 +22,7 @@ from typing import IO
 import typst
 
 from ..answers import Items, Options, Pairs, Ruled, Scale, Words
-from ..forms import Form, FormSet, Plan
+from ..forms import MadeForm, MadeSet, Plan
 from ..notation import NotationError, Settings, quoted, read_authored
 from ..notation import typst as typst_equation
 from ..questions import DrawnQuestion, QuestionDrawing, key_picture, thaw, written, written_part, written_solution
@@ -94,13 +94,13 @@ class Printing:
             QuestionDrawing(place.question, place.key, place.revision) for place in plan.places
         ]
 
-    def drawn(self, form: Form) -> list[DrawnQuestion]:
+    def drawn(self, form: MadeForm) -> list[DrawnQuestion]:
         """The questions of a form with its numbers."""
         return [thaw(drawing, item.draw) for drawing, item in zip(self.drawings, form.items)]
 
     # papers
 
-    def papers(self, forms: Sequence[Form]) -> bytes:
+    def papers(self, forms: Sequence[MadeForm]) -> bytes:
         """One PDF with the papers of these forms, each beginning on a page of its own."""
         return self.typeset(list(map(self.paper, forms)))
 
@@ -119,7 +119,7 @@ class Printing:
         kind = "png" if raw.startswith(b"\x89PNG") else "jpeg"
         return f"data:image/{kind};base64,{base64.b64encode(raw).decode()}"
 
-    def paper(self, form: Form) -> str:
+    def paper(self, form: MadeForm) -> str:
         """The paper of a form as Typst markup."""
         heading = self.heading
         questions = "\n".join(self.question(number, drawn) for number, drawn in enumerate(self.drawn(form), start=1))
@@ -175,7 +175,7 @@ class Printing:
 
     # keys
 
-    def key(self, form_set: FormSet) -> bytes:
+    def key(self, form_set: MadeSet) -> bytes:
         """The key of every form: answers with what is accepted, then the worked solutions."""
         body = "\n".join(self.key_of(form, first) for first, form in zip([True, *[False] * 2000], form_set.forms))
         count = len(form_set.forms)
@@ -187,7 +187,7 @@ class Printing:
         )
         return compiled(self.document(title, sheet))
 
-    def key_of(self, form: Form, first: bool) -> str:
+    def key_of(self, form: MadeForm, first: bool) -> str:
         rows, solutions = "", ""
         for number, (drawn, item) in enumerate(zip(self.drawn(form), form.items), start=1):
             labels = drawn.question.document.labels
@@ -210,7 +210,7 @@ class Printing:
         return f"#key-form({content(form.code)}, first: {str(first).lower()}, [#key-table(\n{rows})\n{worked}])"
 
 
-def pack(into: IO[bytes], form_set: FormSet, name: str, single: Iterable[bytes], papers: bytes, key: bytes) -> None:
+def pack(into: IO[bytes], form_set: MadeSet, name: str, single: Iterable[bytes], papers: bytes, key: bytes) -> None:
     """A ZIP archive of everything: every paper by itself (``single``, in the order of the forms), all papers, the
     key, and the frozen record as JSON."""
     with zipfile.ZipFile(into, "w", zipfile.ZIP_DEFLATED) as archive:

@@ -8,7 +8,7 @@ from ..algebra import Compiled, Values
 from ..notation import NotationError, Settings
 from .drawing import coordinate
 from .reading import read_line
-from .statements import REGISTER, Formulas, Place, Shape, StatementError
+from .statements import REGISTER, Formulas, Shape, Spot, StatementError
 
 
 class Region:
@@ -35,11 +35,11 @@ class Region:
 class DrawnRegion:
     """A circle (one place and a radius) or a polygon, in the coordinates of its figure."""
 
-    places: tuple[Place, ...]
+    places: tuple[Spot, ...]
     radius: float = 0.0
 
     @property
-    def middle(self) -> Place:
+    def middle(self) -> Spot:
         """A place inside, for the key: the centre, or where the corners are in the mean."""
         count = len(self.places)
         mean = (sum(x for x, _ in self.places) / count, sum(y for _, y in self.places) / count)
@@ -52,7 +52,7 @@ class DrawnRegion:
                 return between
         return mean
 
-    def holds(self, place: Place) -> bool:
+    def holds(self, place: Spot) -> bool:
         """Whether a place lies inside or on the edge."""
         x, y = place
         if self.radius:

@@ -8,7 +8,7 @@ from html import escape
 
 from .drawing import DrawnFigure
 from .region import DrawnRegion
-from .statements import Outline, Place, Run
+from .statements import Outline, Run, Spot
 
 WIDTH = 320.0
 # without true shapes a figure is this high
@@ -39,7 +39,7 @@ class Canvas:
         self.height = self.below + MARGIN + high * self.up + (14 if figure.axes else 0)
         self.head = MARGIN + (14 if figure.axes else 0)
 
-    def at(self, place: Place) -> Place:
+    def at(self, place: Spot) -> Spot:
         x, y = place
         return (
             round(self.beside + (x - self.frame.left) * self.across, 2),
@@ -126,7 +126,7 @@ def looks(outline: Outline) -> str:
     return words + (' fill="currentColor" fill-opacity="0.13"' if "filled" in outline.styles else "")
 
 
-def arrowhead(start: Place, end: Place) -> str:
+def arrowhead(start: Spot, end: Spot) -> str:
     (a, b), (c, d) = start, end
     length = math.hypot(c - a, d - b) or 1.0
     along, across = ((c - a) / length, (d - b) / length), (-(d - b) / length, (c - a) / length)
@@ -136,7 +136,7 @@ def arrowhead(start: Place, end: Place) -> str:
     return f'<path d="{corners}" fill="currentColor" stroke="none"/>'
 
 
-def label(place: Place, runs: Sequence[Run], anchor: str, drop: float = 0.0) -> str:
+def label(place: Spot, runs: Sequence[Run], anchor: str, drop: float = 0.0) -> str:
     words = "".join(
         f'<tspan font-style="italic">{escape(text)}</tspan>' if italic else f"<tspan>{escape(text)}</tspan>"
         for text, italic in runs

@@ -2,11 +2,11 @@
 
 from .form_set import (
     MAXIMUM_FORMS,
-    Form,
-    FormItem,
-    FormSet,
     KeyEntry,
     KeyFailure,
+    MadeForm,
+    MadeItem,
+    MadeSet,
     key_as_json,
     make_forms,
     shared_answers,
@@ -15,6 +15,16 @@ from .form_set import (
 from .plan import Place, Plan
 
 __all__ = [
-    "MAXIMUM_FORMS", "Form", "FormItem", "FormSet", "KeyEntry", "KeyFailure", "Place", "Plan", "key_as_json",
-    "make_forms", "shared_answers", "shown_key",
+    "MAXIMUM_FORMS",
+    "KeyEntry",
+    "KeyFailure",
+    "MadeForm",
+    "MadeItem",
+    "MadeSet",
+    "Place",
+    "Plan",
+    "key_as_json",
+    "make_forms",
+    "shared_answers",
+    "shown_key",
 ]  # fmt: skip

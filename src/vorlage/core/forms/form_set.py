@@ -27,7 +27,7 @@ class KeyFailure(CoreError, ValueError):
     def __init__(self, form: str, place: int, part: int, draw: int, reason: str) -> None:
         super().__init__(
             "key_fails",
-            f"Form {form}, question {place + 1}, part {part + 1}: in draw {draw} the key does not pass its own "
+            f"MadeForm {form}, question {place + 1}, part {part + 1}: in draw {draw} the key does not pass its own "
             f"check ({reason}).",
         )
         self.form, self.place, self.part, self.draw, self.reason = form, place, part, draw, reason
@@ -48,7 +48,7 @@ class KeyEntry:
 
 
 @dataclass(frozen=True, slots=True)
-class FormItem:
+class MadeItem:
     """One place of a form: what was drawn for it, and the keys of its parts."""
 
     draw: FrozenDraw
@@ -56,16 +56,16 @@ class FormItem:
 
 
 @dataclass(frozen=True, slots=True)
-class Form:
+class MadeForm:
     code: str
-    items: tuple[FormItem, ...]
+    items: tuple[MadeItem, ...]
 
 
 @dataclass(frozen=True, slots=True)
-class FormSet:
+class MadeSet:
     """All forms made together. ``repeats`` lists the places whose questions have too few different draws."""
 
-    forms: tuple[Form, ...]
+    forms: tuple[MadeForm, ...]
     repeats: tuple[int, ...] = field(default=())
 
     def as_json(self) -> dict[str, Any]:
@@ -131,7 +131,7 @@ def first_draw(place: Place, seed: str, position: int, count: int) -> int:
     return 1 + number % (available - count + 1)
 
 
-def make_forms(plan: Plan, count: int, seed: str, progress: Callable[[int], None] = lambda made: None) -> FormSet:
+def make_forms(plan: Plan, count: int, seed: str, progress: Callable[[int], None] = lambda made: None) -> MadeSet:
     """``count`` forms of a plan, the same for the same seed.
 
     ``progress`` is told how many forms are made; what it raises ends the work. Raises ``KeyFailure`` when a key fails
@@ -150,17 +150,17 @@ def make_forms(plan: Plan, count: int, seed: str, progress: Callable[[int], None
             make_item(drawing, start + number, code, position)
             for position, (drawing, start) in enumerate(zip(drawings, starts))
         )
-        forms.append(Form(code, items))
+        forms.append(MadeForm(code, items))
         progress(number + 1)
     repeats = tuple(
         position
         for position, place in enumerate(plan.places)
         if (available := place.question.parameters.count) is not None and available < count
     )
-    return FormSet(tuple(forms), repeats)
+    return MadeSet(tuple(forms), repeats)
 
 
-def make_item(drawing: QuestionDrawing, draw: int, code: str, position: int) -> FormItem:
+def make_item(drawing: QuestionDrawing, draw: int, code: str, position: int) -> MadeItem:
     """One place of a form, its keys proved through the checker."""
     drawn = drawing.draw(draw)
     for name, figure in drawn.figures.items():
@@ -169,7 +169,7 @@ def make_item(drawing: QuestionDrawing, draw: int, code: str, position: int) -> 
     for where, formula, reason in unworked(drawn, solutions=False):
         raise KeyFailure(code, position, 0, draw, f"{formula} in {where} cannot be worked out: {reason}")
     keys = tuple(proved_key(drawn, part, code, position) for part in range(len(drawn.answers)))
-    return FormItem(freeze(drawn), keys)
+    return MadeItem(freeze(drawn), keys)
 
 
 def proved_key(drawn: DrawnQuestion, part: int, code: str, position: int) -> KeyEntry:
@@ -185,7 +185,7 @@ def proved_key(drawn: DrawnQuestion, part: int, code: str, position: int) -> Key
     return KeyEntry(described.id, printed, answer.closeness(), described.marks, described.after)
 
 
-def shared_answers(form_set: FormSet) -> set[tuple[int, int, int]]:
+def shared_answers(form_set: MadeSet) -> set[tuple[int, int, int]]:
     """The (form, place, part) triples whose key another form has in the same place."""
     seen: dict[tuple[int, int, str], list[int]] = {}
     for number, form in enumerate(form_set.forms):

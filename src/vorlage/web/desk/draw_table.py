@@ -19,7 +19,7 @@ FIGURE_SPACE, MARK_SPACE = "\u2007", "\u2008"
 
 
 @dataclass(frozen=True)
-class TableColumn:
+class DrawColumn:
     """A column of the draw table."""
 
     head: SafeString
@@ -36,7 +36,7 @@ class DrawRow:
     """A draw in the table; a pinned one has a number below 0."""
 
     number: int
-    cells: list[tuple[SafeString, TableColumn]]
+    cells: list[tuple[SafeString, DrawColumn]]
     warned: bool
     # what was drawn, to pin it
     values: str
@@ -54,7 +54,7 @@ class DrawTable:
     """The draws that were looked at. ``sort`` is the column that they are sorted by ("" or a number, "-" before it:
     downwards)."""
 
-    columns: list[TableColumn] = field(default_factory=list)
+    columns: list[DrawColumn] = field(default_factory=list)
     rows: list[DrawRow] = field(default_factory=list)
     sort: str = ""
 
@@ -80,7 +80,7 @@ def draw_table(
     return DrawTable(columns, rows, sort)
 
 
-def parameter_column(question: CompiledQuestion, name: str, drawn: list[DrawnQuestion]) -> TableColumn:
+def parameter_column(question: CompiledQuestion, name: str, drawn: list[DrawnQuestion]) -> DrawColumn:
     cells = question.parameters.columns_of(name)
     # a drawn row is known by its first cell
     trees = [item.shown_values.get(f"{name}.{cells[0].name}" if cells else name) for item in drawn]
@@ -89,7 +89,7 @@ def parameter_column(question: CompiledQuestion, name: str, drawn: list[DrawnQue
     return column(safe(mathml(name_tree(name))), question.units.get(name, ""), shown)
 
 
-def key_column(question: CompiledQuestion, part: int, drawn: list[DrawnQuestion]) -> TableColumn:
+def key_column(question: CompiledQuestion, part: int, drawn: list[DrawnQuestion]) -> DrawColumn:
     head = escape(question.document.labels[part].full or "Answer")
     described = question.document.parts[part]
     keys = [item.key_tree(part) for item in drawn]
@@ -104,7 +104,7 @@ def name_tree(name: str) -> Node:
     return Name(name) if len(name.partition("_")[0]) == 1 else Text(name)
 
 
-def column(head: SafeString | str, unit: str, trees: list[Node | None]) -> TableColumn:
+def column(head: SafeString | str, unit: str, trees: list[Node | None]) -> DrawColumn:
     """Plain numbers are aligned on their decimal mark by spaces as wide as a figure and a mark."""
     texts = [line(tree) if tree is not None else "–" for tree in trees]
     numeric = all(tree is None or is_plain(tree) for tree in trees)
@@ -115,7 +115,7 @@ def column(head: SafeString | str, unit: str, trees: list[Node | None]) -> Table
     else:
         cells = [safe(mathml(tree)) if tree is not None else SafeString("–") for tree in trees]
     keys = [sort_key(tree, text) for tree, text in zip(trees, texts)]
-    return TableColumn(SafeString(head), unit, cells, varies, numeric, keys)
+    return DrawColumn(SafeString(head), unit, cells, varies, numeric, keys)
 
 
 def sort_key(tree: Node | None, text: str) -> tuple[int, float, str]:

@@ -10,8 +10,7 @@ from django.utils import timezone
 
 from vorlage.core.documents import Heading, Printing, pack, page_count
 from vorlage.core.draws import DrawError
-from vorlage.core.forms import FormSet as MadeForms
-from vorlage.core.forms import KeyFailure, Place, Plan, key_as_json, make_forms, shared_answers, shown_key
+from vorlage.core.forms import KeyFailure, MadeSet, Place, Plan, key_as_json, make_forms, shared_answers, shown_key
 from vorlage.web.files.models import Stored
 from vorlage.web.jobs.models import Job, JobFailed
 from vorlage.web.jobs.tasks import does
@@ -70,7 +69,7 @@ def placed(place: FormSetPlace) -> Place:
     return Place(place.revision.compiled, str(place.revision.question.key), place.revision.number)
 
 
-def keep_forms(order: FormSet, places: list[FormSetPlace], made: MadeForms, single: list[bytes]) -> None:
+def keep_forms(order: FormSet, places: list[FormSetPlace], made: MadeSet, single: list[bytes]) -> None:
     """Keep every form with its paper, what was drawn for it, and apart from that its keys."""
     forms = Form.objects.bulk_create(
         Form(form_set=order, position=number, code=form.code, paper=Stored.keep(paper), pages=page_count(paper))

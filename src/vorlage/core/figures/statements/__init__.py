@@ -5,7 +5,7 @@
 
 from .arrow import Arrow
 from .axes import Axes
-from .base import STYLES, Formulas, Frame, Line, Outline, Pen, Place, Run, Statement, StatementError, StatementKind
+from .base import STYLES, Formulas, Frame, Line, Outline, Pen, Run, Spot, Statement, StatementError, StatementKind
 from .box import Box
 from .circle import Circle
 from .curve import Curve
@@ -44,9 +44,9 @@ __all__ = [
     "Line",
     "Outline",
     "Pen",
-    "Place",
     "Run",
     "Shape",
+    "Spot",
     "Statement",
     "StatementError",
     "StatementKind",

@@ -11,7 +11,7 @@ from ...algebra import Compiled, Values
 from ...errors import CoreError
 from ...notation import Node, Settings, names_in, read
 
-Place = tuple[float, float]
+Spot = tuple[float, float]
 # a piece of a label, and whether it is italic
 Run = tuple[str, bool]
 STYLES = ("dashed", "thick", "filled")
@@ -61,7 +61,7 @@ class Outline:
     """One thing that is drawn: ``line``, ``polygon``, ``circle``, ``point``, ``text``."""
 
     kind: str
-    places: tuple[Place, ...]
+    places: tuple[Spot, ...]
     styles: frozenset[str] = frozenset()
     radius: float = 0.0
     runs: tuple[Run, ...] = ()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .base import Place
+from .base import Spot
 from .shape import Shape
 
 
@@ -11,6 +11,6 @@ class Box(Shape):
     least, most, outline = 2, 2, "polygon"
     bounds = keeps_shape = True
 
-    def corners(self, places: tuple[Place, ...]) -> tuple[Place, ...]:
+    def corners(self, places: tuple[Spot, ...]) -> tuple[Spot, ...]:
         (a, b), (c, d) = places
         return ((a, b), (c, b), (c, d), (a, d))

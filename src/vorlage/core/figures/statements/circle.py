@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .base import Place, StatementError
+from .base import Spot, StatementError
 from .shape import Shape
 
 
@@ -16,5 +16,5 @@ class Circle(Shape):
             raise StatementError("A circle has a place and a radius: `circle (2, 3) 1.5`.")
         return [*super().coordinates(pieces[:1], texts), pieces[1]]
 
-    def corners(self, places: tuple[Place, ...]) -> tuple[Place, ...]:
+    def corners(self, places: tuple[Spot, ...]) -> tuple[Spot, ...]:
         return places[:1]

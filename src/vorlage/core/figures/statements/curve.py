@@ -7,7 +7,7 @@ import re
 from flint import fmpq
 
 from ...algebra import EvaluationError
-from .base import Formulas, Line, Outline, Pen, Place, Statement, StatementError, StatementKind
+from .base import Formulas, Line, Outline, Pen, Spot, Statement, StatementError, StatementKind
 
 CURVE = re.compile(r"y\s*=\s*(?P<formula>.+?)(?:\s+from\s+(?P<low>\S+)\s+to\s+(?P<high>\S+))?\s*\Z")
 # a curve is drawn through so many places
@@ -38,7 +38,7 @@ class Curve(StatementKind):
         high = pen.number(statement, 2) if len(statement.formulas) > 2 else frame.right
         compiled, height = pen.compiled(statement, 0), frame.top - frame.bottom
         found: list[Outline] = []
-        run: list[Place] = []
+        run: list[Spot] = []
         seen = False
 
         def close() -> None:

@@ -12,7 +12,7 @@ from .base import (
     Line,
     Outline,
     Pen,
-    Place,
+    Spot,
     Statement,
     StatementError,
     StatementKind,
@@ -47,11 +47,11 @@ class Shape(StatementKind):
             raise StatementError(f"`{self.word}` needs {wanted} {places}, such as `(2, 3)`.")
         return [coordinate for piece in pieces for coordinate in place_of(piece)]
 
-    def corners(self, places: tuple[Place, ...]) -> tuple[Place, ...]:
+    def corners(self, places: tuple[Spot, ...]) -> tuple[Spot, ...]:
         """What is joined up, of the places that are written."""
         return places
 
-    def drawn(self, numbers: Sequence[float]) -> tuple[tuple[Place, ...], float]:
+    def drawn(self, numbers: Sequence[float]) -> tuple[tuple[Spot, ...], float]:
         """The corners, and the radius of what is round, from the values of its formulas."""
         radius = abs(numbers[-1]) if self.round else 0.0
         return self.corners(tuple(zip(numbers[::2], numbers[1::2]))), radius

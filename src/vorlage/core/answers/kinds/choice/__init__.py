@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from ...kind import InGap, Kind, Row
+from ...kind import GapRow, InGap, Kind
 from .document import ChoiceAnswer
 
 
@@ -10,7 +10,7 @@ def several(text: str) -> list[str]:
     return [piece.strip() for piece in text.split(";") if piece.strip()]
 
 
-def read_gap(row: Row, kept: dict[str, Any]) -> dict[str, Any]:
+def read_gap(row: GapRow, kept: dict[str, Any]) -> dict[str, Any]:
     """The right options and, beside them, the others, with semicolons between."""
     right, others = several(row.get("key", "")), several(row.get("more", ""))
     options = kept.get("options", [])

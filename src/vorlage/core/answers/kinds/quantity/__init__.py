@@ -1,11 +1,11 @@
 """A number with a unit."""
 
-from ...kind import InGap, Kind, Row, read_close, write_close
+from ...kind import GapRow, InGap, Kind, read_close, write_close
 from .checker import DrawnQuantity
 from .document import QuantityAnswer
 
 
-def read_gap(row: Row, kept: dict[str, object]) -> dict[str, object]:
+def read_gap(row: GapRow, kept: dict[str, object]) -> dict[str, object]:
     return read_close(row, kept) | {"unit": row.get("unit", "")}
 
 

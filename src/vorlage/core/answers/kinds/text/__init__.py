@@ -2,11 +2,11 @@
 
 from typing import Any
 
-from ...kind import InGap, Kind, Row
+from ...kind import GapRow, InGap, Kind
 from .document import TextAnswer
 
 
-def read_gap(row: Row, kept: dict[str, Any]) -> dict[str, Any]:
+def read_gap(row: GapRow, kept: dict[str, Any]) -> dict[str, Any]:
     """Accepted words with semicolons between them."""
     return kept | {"accept": [piece.strip() for piece in row.get("key", "").split(";") if piece.strip()]}
 
