@@ -8,7 +8,8 @@ from unittest.mock import patch
 
 from tests.counting import calls
 from vorlage.core.algebra import approximate
-from vorlage.core.draws import Range, read_definition
+from vorlage.core.draws import read_definition
+from vorlage.core.draws.definitions.range import Range
 from vorlage.core.formulas import FoundNumber, book, found_numbers, given_answer, quick_function
 from vorlage.core.notation import Node, Settings, names_in, read
 from vorlage.core.questions import Proposal, VaryingError, propose, read_named
