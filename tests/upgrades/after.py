@@ -14,8 +14,8 @@ from django.test import Client  # noqa: E402
 
 from tests.upgrades import numbers  # noqa: E402
 from vorlage.core.documents import Heading, Printing  # noqa: E402
-from vorlage.core.forms import Form as FrozenForm  # noqa: E402
-from vorlage.core.forms import FormItem as FrozenItem  # noqa: E402
+from vorlage.core.forms import MadeForm as FrozenForm  # noqa: E402
+from vorlage.core.forms import MadeItem as FrozenItem  # noqa: E402
 from vorlage.core.forms import Place, Plan  # noqa: E402
 from vorlage.web.bank.models import Picture, Question, Revision  # noqa: E402
 from vorlage.web.desk.models import Draft  # noqa: E402
