@@ -173,13 +173,16 @@ def children(pid: int) -> list[int]:
     return found
 
 
+def environment(database: str) -> dict[str, str]:
+    """What a process of the application is told."""
+    return os.environ | {"VORLAGE_DATABASE": database, "DJANGO_SETTINGS_MODULE": "vorlage.web.settings.test"}
+
+
 class Worker:
     """A worker as it runs in earnest."""
 
     def __init__(self, database: str) -> None:
-        self.environment = os.environ | {
-            "VORLAGE_DATABASE": database, "DJANGO_SETTINGS_MODULE": "vorlage.web.settings.test",
-        }  # fmt: skip
+        self.environment = environment(database)
         self.start()
 
     def start(self) -> None:
@@ -327,11 +330,12 @@ class DatabaseKilled(PlainTestCase):
         self.addCleanup(cluster.destroy)
         cluster.start()
         cluster.ensure_database("killed")
+        told = environment(cluster.url("killed"))
+        self.assertEqual(self.run_apart(told, "migrate"), "")
+        # a worker begins when the tables are there, as after every installation
         worker = Worker(cluster.url("killed"))
         self.addCleanup(worker.stop)
-        said = self.run_apart(worker, "migrate")
-        self.assertEqual(said, "")
-        said = self.run_apart(worker, "shell", "-v", "0", "-c", PREPARED)
+        said = self.run_apart(told, "shell", "-v", "0", "-c", PREPARED)
         form_set = int(said.split()[-1])
         for _ in range(2):
             waited_for(lambda: self.state(cluster, form_set)[0] == "running", "the making")
@@ -344,9 +348,9 @@ class DatabaseKilled(PlainTestCase):
         self.assertEqual(ended, ("done", 60))
         self.assertIsNone(worker.process.poll())
 
-    def run_apart(self, worker: Worker, *words: str) -> str:
+    def run_apart(self, told: dict[str, str], *words: str) -> str:
         command = [sys.executable, "-m", "django", *words, *(["-v", "0"] if len(words) == 1 else [])]
-        finished = subprocess.run(command, env=worker.environment, capture_output=True, text=True)
+        finished = subprocess.run(command, env=told, capture_output=True, text=True)
         self.assertEqual(finished.returncode, 0, finished.stderr)
         return finished.stdout
 
