@@ -20,3 +20,11 @@ class Collected(SimpleTestCase):
             for each in imported:
                 self.assertRegex(each, r"\.[0-9a-f]{12}\.js$")
                 self.assertTrue((desk.parent / each).is_file(), each)
+
+
+class Written(SimpleTestCase):
+    def test_the_lines_of_the_templates_can_be_read(self) -> None:
+        pages = sorted(Path(base.__file__).parents[1].glob("*/templates/**/*.html"))
+        self.assertTrue(pages)
+        long = [f"{page.name}:{n}" for page in pages for n, line in enumerate(page.open(), 1) if len(line) > 141]
+        self.assertEqual(long, [])
