@@ -321,7 +321,8 @@ class Killed(TransactionTestCase):
 
 
 class DatabaseKilled(PlainTestCase):
-    """The database is killed while a set is made; worker and set go on when it is back."""
+    """A worker that begins before there are tables waits for them; the database is killed while it makes a set; both go
+    on when it is back."""
 
     def test_the_set_is_made_when_the_database_is_back(self) -> None:
         folder = Path(__file__).resolve().parents[2] / f".vorlage/killed-{os.getpid()}"
@@ -331,10 +332,12 @@ class DatabaseKilled(PlainTestCase):
         cluster.start()
         cluster.ensure_database("killed")
         told = environment(cluster.url("killed"))
-        self.assertEqual(self.run_apart(told, "migrate"), "")
-        # a worker begins when the tables are there, as after every installation
         worker = Worker(cluster.url("killed"))
         self.addCleanup(worker.stop)
+        waited_for(lambda: self.visitors(cluster), "the worker at the database")
+        time.sleep(1)
+        self.assertIsNone(worker.process.poll())
+        self.assertEqual(self.run_apart(told, "migrate"), "")
         said = self.run_apart(told, "shell", "-v", "0", "-c", PREPARED)
         form_set = int(said.split()[-1])
         for _ in range(2):
@@ -353,6 +356,15 @@ class DatabaseKilled(PlainTestCase):
         finished = subprocess.run(command, env=told, capture_output=True, text=True)
         self.assertEqual(finished.returncode, 0, finished.stderr)
         return finished.stdout
+
+    def visitors(self, cluster: Cluster) -> bool:
+        import psycopg
+
+        with psycopg.connect(cluster.url("killed")) as other:
+            found = other.execute(
+                "SELECT count(*) FROM pg_stat_activity WHERE datname = 'killed' AND pid <> pg_backend_pid()"
+            ).fetchone()
+        return bool(found and found[0])
 
     def state(self, cluster: Cluster, form_set: int) -> tuple[str, int]:
         import psycopg

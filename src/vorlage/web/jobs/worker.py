@@ -10,7 +10,7 @@ import threading
 import time
 from types import FrameType
 
-from django.db import InterfaceError, OperationalError, connection
+from django.db import InterfaceError, OperationalError, ProgrammingError, connection
 from procrastinate import App, PsycopgConnector
 from procrastinate.contrib.django import app, connector_params
 from procrastinate.exceptions import ProcrastinateException
@@ -20,6 +20,8 @@ from .models import WORKER_LOCK
 from .tasks import look_after
 
 log = logging.getLogger(__name__)
+# What the database says when it is away, or when its tables are still being made.
+AWAY = (OperationalError, InterfaceError, ProgrammingError, ProcrastinateException)
 # So many jobs at a time; a long one does not keep a short one waiting.
 AT_A_TIME = 2
 # How often jobs that were left behind are looked for, in seconds.
@@ -38,8 +40,8 @@ def watch() -> None:
                     cursor.execute("SELECT pg_advisory_lock_shared(%s, 1)", [WORKER_LOCK])
                 told = True
             look_after()
-        except (OperationalError, InterfaceError, ProcrastinateException):
-            # the database is away; the lock went with the connection
+        except AWAY:
+            # the lock went with the connection
             connection.close()
             told = False
         except Exception:
@@ -79,7 +81,7 @@ def queue() -> App:
 
 
 def run() -> int:
-    """Work until told to stop, also when the database goes away for a while."""
+    """Work until told to stop, also when the database goes away for a while or has no tables yet."""
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, stop_soon)
     threading.Thread(target=watch, daemon=True).start()
@@ -94,7 +96,7 @@ def run() -> int:
                 fetch_job_polling_interval=1,
                 delete_jobs="always",
             )
-        except (OSError, ProcrastinateException, OperationalError, InterfaceError) as problem:
+        except (OSError, *AWAY) as problem:
             connection.close()
             log.warning("The queue is out of reach (%s); trying again.", problem)
         time.sleep(EVERY)
