@@ -73,7 +73,7 @@ READINGS = [
 # what is typed, part of what is said, and where
 REFUSALS = [
     ("", "Nothing is written", 0), ("2 3", "did you mean 2*3", 2), ("x 2", "x*2 or x^2", 2),
-    ("1,5", "written with a point here: 1.5", 1), ("1.2.3", "two decimal points", 3), ("(x", "never closes", 0),
+    ("1,5", "written with a point here: 1.5", 0), ("1.2.3", "two decimal points", 3), ("(x", "never closes", 0),
     ("x)", "never opened", 1), ("3 + * 4", "cannot stand here", 4), ("2 +", "missing after", 2),
     ("sin", "without what it is taken of", 0), ("root 3", "needs brackets", 0), ("sin()", "takes 1 value", 0),
     ("()", "nothing between", 0), (r"\foo{x}", "not known", 0), ("x\u0307y", "combining", 1), ("\x00", "invisible", 0),

@@ -402,7 +402,7 @@ class UnitsCarryThrough(TestCase):
 
     def test_what_does_not_fit(self) -> None:
         for key, unit, told in [
-            ("m*g", "m", "The answer comes out in kg m s^-2, and not in m."),
+            ("m*g", "m", "The answer comes out in N (kg m s^-2), and not in m."),
             ("m + h", "kg", "kg and m are added here."),
             ("h + c", "m", "Different units of the same kind are added here: give them one unit."),
             ("sin(h)", "m", "sin is taken of a plain number, and this is in m."),

@@ -14,6 +14,7 @@ from django.urls import reverse
 from PIL import Image
 from pypdf import PdfReader
 
+from tests.web.reading import read_page
 from vorlage.core.answers.kinds.blanks.document import gap_row, read_gap
 from vorlage.core.answers.spelling import tolerance_of, tolerance_words
 from vorlage.core.questions import load_document
@@ -54,13 +55,13 @@ class Tools(TestCase):
         self.client.force_login(self.author)
 
     def preview(self, **changes: Any) -> str:
-        return self.client.post(reverse("preview-question"), FIELDS | changes).content.decode()
+        return read_page(self.client.post(reverse("preview-question"), FIELDS | changes))
 
     # pictures
 
     def send(self, content: bytes, name: str = "our harbour.png") -> str:
         sent = SimpleUploadedFile(name, content)
-        return self.client.post(reverse("add-picture"), {"picture_file": sent}).content.decode()
+        return read_page(self.client.post(reverse("add-picture"), {"picture_file": sent}))
 
     def test_a_picture_is_kept_once_and_shown_to_its_department_only(self) -> None:
         said = self.send(picture_file())
@@ -83,7 +84,7 @@ class Tools(TestCase):
             (b"\x00" * (9 * 2**20), "may have 8"),
         ]:
             self.assertIn(words, self.send(content))
-        self.assertIn("Choose a picture", self.client.post(reverse("add-picture")).content.decode())
+        self.assertIn("Choose a picture", read_page(self.client.post(reverse("add-picture"))))
         self.assertFalse(Picture.objects.exists())
 
     def test_pictures_are_written_anew(self) -> None:
@@ -108,7 +109,7 @@ class Tools(TestCase):
         wording = "![The harbour](image:harbour)\n\n![The same with a mark](figure:view)"
         figures = [{"name": "view", "lines": "frame 0..4, 0..3\npicture harbour\npoint (1, 1)"}]
         made = question(self.physics, self.author, wording=wording, pictures=[source], figures=figures)
-        page = self.client.get(reverse("question", args=[made.pk])).content.decode()
+        page = read_page(self.client.get(reverse("question", args=[made.pk])))
         self.assertEqual(page.count(f'<image href="{reverse("picture", args=[kept.file_id])}"'), 2)
         form_set = frozen(test_of(self.physics, self.author, made))
         self.assertEqual(form_set.job.reason, "")
@@ -183,9 +184,9 @@ class Tools(TestCase):
 
     def test_the_page_says_it(self) -> None:
         changed = FIELDS | {"part-q1-kind": "choice"}
-        said = self.client.post(reverse("part-conversion", args=["q1"]), changed).content.decode()
+        said = read_page(self.client.post(reverse("part-conversion", args=["q1"]), changed))
         self.assertIn("Make options from the answer and its slips", said)
-        rows = self.client.post(reverse("options-of-part", args=["q1"]), changed).content.decode()
+        rows = read_page(self.client.post(reverse("options-of-part", args=["q1"]), changed))
         self.assertEqual(re.findall(r'-text" value="([^"]*)"', rows), ["$value(n*w)$ kg", "$value(n + w)$ kg"])
 
     # what is done by hand
@@ -255,21 +256,21 @@ class Tools(TestCase):
     def test_a_rubric_is_kept_for_the_department(self) -> None:
         sent = {"part-q1-rubric": "Method | 0 none | 2 complete", "part-q1-rubric_name": "Explaining"}
         address = reverse("keep-rubric", args=["q1"])
-        self.assertIn("Kept as “Explaining”", self.client.post(address, sent).content.decode())
+        self.assertIn("Kept as “Explaining”", read_page(self.client.post(address, sent)))
         self.client.post(address, sent | {"part-q1-rubric": "Method | 0 none | 3 complete"})
         self.assertEqual(Rubric.objects.get().text, "Method | 0 none | 3 complete")
         essay = (reverse("part-conversion", args=["q1"]), FIELDS | {"part-q1-kind": "essay"})
-        self.assertIn("Explaining</option>", self.client.post(*essay).content.decode())
+        self.assertIn("Explaining</option>", read_page(self.client.post(*essay)))
         for lines, name, said in [
             ("", "x", "needs its lines"),
             ("A | 1 b", "", "needs its lines"),
             ("A | good", "x", "begins with its marks"),
         ]:
             refused = self.client.post(address, {"part-q1-rubric": lines, "part-q1-rubric_name": name})
-            self.assertIn(said, refused.content.decode())
+            self.assertIn(said, read_page(refused))
         self.assertEqual(Rubric.objects.count(), 1)
         self.client.force_login(self.stranger)
-        self.assertNotIn("Explaining", self.client.post(*essay).content.decode())
+        self.assertNotIn("Explaining", read_page(self.client.post(*essay)))
 
     # the author's own tests
 
@@ -413,18 +414,18 @@ class Tools(TestCase):
             Question.save_revision(self.physics, self.author, document, question=made)
             made.refresh_from_db()
         address = reverse("question-history", args=[made.pk])
-        page = self.client.get(address, {"from": "1", "to": "3"}).content.decode()
+        page = read_page(self.client.get(address, {"from": "1", "to": "3"}))
         section = page.partition('aria-label="What differs"')[2].partition("</section>")[0]
         self.assertIn("From revision 1 to revision 3", section)
         self.assertIn("<del>Harbour", section)
-        self.assertIn("Nothing differs.", self.client.get(address, {"from": "2", "to": "2"}).content.decode())
+        self.assertIn("Nothing differs.", read_page(self.client.get(address, {"from": "2", "to": "2"})))
         for given in ({"from": "9", "to": "1"}, {"from": "x"}, {}):
-            self.assertNotIn('aria-label="What differs"', self.client.get(address, given).content.decode())
+            self.assertNotIn('aria-label="What differs"', read_page(self.client.get(address, given)))
 
     def test_answers_that_were_tried_stay_on_the_ruler(self) -> None:
         shown = self.preview(**{"tries": "1\nwhat\n2", "try": "7"})
         self.assertEqual(re.findall(r'<circle class="earlier is-(\w+)"', shown), ["wrong", "wrong"])
-        self.assertIn('name="tries"', self.client.get(reverse("new-question")).content.decode())
+        self.assertIn('name="tries"', read_page(self.client.get(reverse("new-question"))))
 
 
 class NothingIsLost(TestCase):
@@ -520,4 +521,4 @@ class PicturesThatAreNotThere(TestCase):
         self.assertFalse(Question.objects.exists())
         odd = self.client.post(reverse("preview-question"), given | {"picture-i1-digest": "../../etc/passwd"})
         self.assertEqual(odd.status_code, 200)
-        self.assertNotIn("etc/passwd", odd.content.decode().partition('id="message-')[0])
+        self.assertNotIn("etc/passwd", read_page(odd).partition('id="message-')[0])

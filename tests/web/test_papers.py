@@ -13,6 +13,7 @@ from procrastinate import testing as in_memory
 from procrastinate.contrib.django import procrastinate_app
 from pypdf import PdfReader
 
+from tests.web.reading import read_page
 from vorlage.core.questions import load_document
 from vorlage.operations.demo_data import PASSWORD as DEMO_PASSWORD
 from vorlage.operations.demo_data import PEOPLE, load
@@ -75,7 +76,7 @@ class Tests(TestCase):
 
     def test_every_change_of_a_plan_has_a_later_version(self) -> None:
         def version() -> int:
-            page = self.client.get(reverse("test", args=[self.test.pk])).content.decode()
+            page = read_page(self.client.get(reverse("test", args=[self.test.pk])))
             plan, offers = re.findall(r'data-version="(\d+)"', page)
             self.assertEqual(plan, offers)
             return int(plan)
@@ -108,7 +109,7 @@ class Tests(TestCase):
         made(form_set)
         self.assertEqual(self.client.get(reverse("form-set-progress", args=[form_set.pk]))["HX-Refresh"], "true")
         page = self.client.get(reverse("form-set", args=[form_set.pk]))
-        self.assertContains(page, "every key proved")
+        self.assertIn("every key proved", read_page(page))
         self.assertEqual(len(page.context["rows"]), 5)
         self.assertEqual(len(page.context["forms"]), 4)
 

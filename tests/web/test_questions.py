@@ -10,6 +10,7 @@ from django.db import connection
 from django.test import Client, TestCase, TransactionTestCase
 from django.urls import reverse
 
+from tests.web.reading import read_page
 from vorlage.core.questions import load_document
 from vorlage.library import ready_questions, samples
 from vorlage.web.bank.models import Question, Revision
@@ -91,7 +92,7 @@ class Desks(TestCase):
         return self.client.post(reverse("save-question"), FIELDS | changes)
 
     def preview(self, **changes: Any) -> str:
-        return self.client.post(reverse("preview-question"), FIELDS | changes).content.decode()
+        return read_page(self.client.post(reverse("preview-question"), FIELDS | changes))
 
     def test_saving_makes_a_question_and_then_revisions(self) -> None:
         self.save()
@@ -107,7 +108,7 @@ class Desks(TestCase):
         self.assertEqual(made.revisions.get(number=1).document["title"], "Anchor chain")
 
     def test_a_new_desk_counts_the_marks_that_stand_on_it(self) -> None:
-        self.assertIn("Not saved yet · 2 marks", self.client.get(reverse("new-question")).content.decode())
+        self.assertIn("Not saved yet · 2 marks", read_page(self.client.get(reverse("new-question"))))
 
     def test_a_revision_is_never_changed(self) -> None:
         revision = self.crane.current
@@ -133,7 +134,7 @@ class Desks(TestCase):
             with self.subTest(str(changes)):
                 before = Revision.objects.count()
                 response = self.save(**changes)
-                page = response.content.decode()
+                page = read_page(response)
                 self.assertEqual(response.status_code, 422)
                 self.assertIn(said, page)
                 self.assertIn("Nothing you typed is lost", page)
@@ -144,7 +145,7 @@ class Desks(TestCase):
     def test_two_authors_do_not_overwrite_each_other(self) -> None:
         response = self.save(question=self.crane.pk, base=0)
         self.assertEqual(response.status_code, 409)
-        self.assertIn("saved revision 1 while you were writing", response.content.decode())
+        self.assertIn("saved revision 1 while you were writing", read_page(response))
         self.assertEqual(self.save(question=self.crane.pk, base=1).status_code, 302)
 
     def test_the_preview_shows_eight_draws_and_marks_what_is_wrong(self) -> None:
@@ -245,7 +246,7 @@ class Desks(TestCase):
     def test_a_strange_letter_can_become_a_parameter(self) -> None:
         page = self.preview(**{"part-q1-key": "n*w*z"})
         self.assertIn("Make z a parameter", page)
-        self.assertIn('value="z"', self.client.get(reverse("new-parameter"), {"name": "z"}).content.decode())
+        self.assertIn('value="z"', read_page(self.client.get(reverse("new-parameter"), {"name": "z"})))
 
     def test_a_letter_of_the_wording_can_become_a_parameter(self) -> None:
         shown = self.preview(wording="A chain has $n$ links; solve $x + 1 = n$ for $x$ or $y$.")
@@ -259,19 +260,19 @@ class Desks(TestCase):
         self.assertRegex(self.preview(view="aloud"), r'class="aloud"><li>\d+</li><li>\d kilograms?</li>')
 
     def test_a_thousand_draws_at_a_glance(self) -> None:
-        page = self.client.post(reverse("survey-question"), FIELDS).content.decode()
+        page = read_page(self.client.post(reverse("survey-question"), FIELDS))
         self.assertRegex(page, r"\d+ draws at a glance")
         self.assertRegex(page, r'data-go="\d+">greatest \d+')
-        broken = self.client.post(reverse("survey-question"), FIELDS | {"part-q1-key": "n*"}).content.decode()
+        broken = read_page(self.client.post(reverse("survey-question"), FIELDS | {"part-q1-key": "n*"}))
         self.assertIn("Mend what is marked first", broken)
         troubled = FIELDS | {"part-q1-key": "n - 40", "condition": [], "part-q1-slips": ""}
-        self.assertIn("Keep only n - 40 != 0", self.client.post(reverse("survey-question"), troubled).content.decode())
+        self.assertIn("Keep only n - 40 != 0", read_page(self.client.post(reverse("survey-question"), troubled)))
 
     def test_a_warning_offers_the_condition_that_ends_it(self) -> None:
         page = self.preview(**{"part-q1-key": "n - 40", "condition": [], "part-q1-slips": ""})
         self.assertIn("Keep only n - 40 &gt; 0", page)
         self.assertIn(
-            'value="n - 40 != 0"', self.client.get(reverse("new-condition"), {"text": "n - 40 != 0"}).content.decode()
+            'value="n - 40 != 0"', read_page(self.client.get(reverse("new-condition"), {"text": "n - 40 != 0"}))
         )
 
     def test_units_that_do_not_fit_are_told_where_they_stand(self) -> None:
@@ -284,11 +285,11 @@ class Desks(TestCase):
 
     def test_a_reader_sees_the_draws_but_cannot_change_anything(self) -> None:
         self.client.force_login(self.reader)
-        page = self.client.get(reverse("question", args=[self.crane.pk])).content.decode()
+        page = read_page(self.client.get(reverse("question", args=[self.crane.pk])))
         self.assertIn("<fieldset disabled>", page)
         self.assertNotIn("Save revision", page)
         answer = self.client.post(reverse("preview-question"), FIELDS | {"question": self.crane.pk, "draw": "3"})
-        self.assertIn("harbour crane", answer.content.decode())
+        self.assertIn("harbour crane", read_page(answer))
 
     def test_hostile_fields_do_no_harm(self) -> None:
         page = self.preview(wording="<script>alert(1)</script> $x$", title='"><img src=x>')
@@ -357,23 +358,23 @@ class Drafts(TestCase):
         self.client.force_login(self.author)
 
     def type(self, **changes: Any) -> str:
-        return self.client.post(reverse("preview-question"), FIELDS | changes).content.decode()
+        return read_page(self.client.post(reverse("preview-question"), FIELDS | changes))
 
     def test_what_is_typed_is_kept_and_lies_there_again(self) -> None:
         page = self.type(question=self.crane.pk, title="Crane at night", base=1)
         self.assertIn("draft kept", page)
-        again = self.client.get(reverse("question", args=[self.crane.pk])).content.decode()
+        again = read_page(self.client.get(reverse("question", args=[self.crane.pk])))
         self.assertIn('value="Crane at night"', again)
         self.assertIn("This is your draft of", again)
         # nobody else sees it, and no revision was made
         self.client.force_login(self.other)
-        self.assertNotIn("Crane at night", self.client.get(reverse("question", args=[self.crane.pk])).content.decode())
+        self.assertNotIn("Crane at night", read_page(self.client.get(reverse("question", args=[self.crane.pk]))))
         self.assertEqual(self.crane.revisions.count(), 1)
 
     def test_a_draft_is_put_away_or_becomes_a_revision(self) -> None:
         self.type(question=self.crane.pk, title="Crane at night", base=1)
         self.client.post(reverse("drop-draft", args=[Draft.objects.get().pk]))
-        self.assertNotIn("Crane at night", self.client.get(reverse("question", args=[self.crane.pk])).content.decode())
+        self.assertNotIn("Crane at night", read_page(self.client.get(reverse("question", args=[self.crane.pk]))))
         self.type(question=self.crane.pk, title="Crane by day", base=1)
         self.client.post(
             reverse("save-question"), FIELDS | {"question": self.crane.pk, "title": "Crane by day", "base": 1}
@@ -446,8 +447,8 @@ class Drafts(TestCase):
     def test_a_new_question_waits_in_the_list(self) -> None:
         key = "0b64d2f2-6a7c-4f0e-9a51-6f2a3a6f8f11"
         self.type(key=key)
-        self.assertIn(f"?draft={key}", self.client.get(reverse("questions")).content.decode())
-        page = self.client.get(reverse("new-question"), {"draft": key}).content.decode()
+        self.assertIn(f"?draft={key}", read_page(self.client.get(reverse("questions"))))
+        page = read_page(self.client.get(reverse("new-question"), {"draft": key}))
         self.assertIn('value="Anchor chain"', page)
         self.assertIn('value="20..60 step 5"', page)
 
@@ -463,16 +464,16 @@ class Drafts(TestCase):
         self.client.post(
             reverse("save-question"), FIELDS | {"question": self.crane.pk, "base": 1, "revision_note": "Chains"}
         )
-        page = self.client.get(reverse("question-history", args=[self.crane.pk])).content.decode()
+        page = read_page(self.client.get(reverse("question-history", args=[self.crane.pk])))
         for words in ("Revision 2", "Chains", "<del>", "<ins>", "Parameter n ▸ definition", "20..60 step 5"):
             self.assertIn(words, page)
         self.assertIn("The question as it was first written.", page)
-        old = self.client.get(reverse("question", args=[self.crane.pk]), {"revision": 1}).content.decode()
+        old = read_page(self.client.get(reverse("question", args=[self.crane.pk]), {"revision": 1}))
         self.assertIn("This is revision 1.", old)
         self.assertIn('value="Harbour crane"', old)
 
     def test_a_question_is_duplicated(self) -> None:
-        page = self.client.get(reverse("new-question"), {"from": self.crane.pk}).content.decode()
+        page = read_page(self.client.get(reverse("new-question"), {"from": self.crane.pk}))
         self.assertIn('value="Harbour crane (copy)"', page)
         self.assertIn('name="question" value=""', page)
 
@@ -480,13 +481,13 @@ class Drafts(TestCase):
 class Gallery(TestCase):
     def test_every_ready_question_is_offered_and_opens_on_the_desk(self) -> None:
         self.client.force_login(person("author", department("Physics")))
-        page = self.client.get(reverse("gallery")).content.decode()
+        page = read_page(self.client.get(reverse("gallery")))
         for ready in ready_questions().values():
             self.assertIn(f"?ready={ready.name}", page)
-        chosen = self.client.get(reverse("gallery"), {"subject": "chemistry"}).content.decode()
+        chosen = read_page(self.client.get(reverse("gallery"), {"subject": "chemistry"}))
         self.assertIn("Why ice floats", chosen)
         self.assertNotIn("Harbour crane", chosen)
-        desk = self.client.get(reverse("new-question"), {"ready": "speed-of-a-ferry"}).content.decode()
+        desk = read_page(self.client.get(reverse("new-question"), {"ready": "speed-of-a-ferry"}))
         self.assertIn('value="Speed of a ferry"', desk)
         for ready in ready_questions().values():
             with self.subTest(ready.name):
@@ -501,12 +502,12 @@ class FromFixed(TestCase):
         self.client.force_login(person("author", department("Physics")))
 
     def test_what_is_found_is_shown(self) -> None:
-        page = self.client.post(reverse("look-for-numbers"), self.TEXT).content.decode()
+        page = read_page(self.client.post(reverse("look-for-numbers"), self.TEXT))
         for words in ("m*9.81*d/1000", "180..520 step 10", "350 kg", 'name="vary-d"'):
             self.assertIn(words, page)
         self.assertIn(
             "no number",
-            self.client.post(reverse("look-for-numbers"), {"text": "None.", "answer": "3"}).content.decode(),
+            read_page(self.client.post(reverse("look-for-numbers"), {"text": "None.", "answer": "3"})),
         )
 
     def test_several_are_shown_and_none_is_picked_without_words(self) -> None:
@@ -516,14 +517,12 @@ class FromFixed(TestCase):
         self.assertIn("More than one formula", page)
         self.assertNotRegex(page, r'type="radio"[^>]*checked')
         one = {"text": "Find the volume of a cone with radius 3 cm and height 8 cm.", "answer": "75.4 cm^3"}
-        page = self.client.post(reverse("look-for-numbers"), one).content.decode()
+        page = read_page(self.client.post(reverse("look-for-numbers"), one))
         self.assertRegex(page, r'value="pi\*l\^2\*l_1/3"[^>]*checked')
         self.assertIn(f"{reverse('formula-book')}?topic=Solids", page)
 
     def test_none_leads_to_the_formula_book(self) -> None:
-        page = self.client.post(
-            reverse("look-for-numbers"), {"text": "Of 17 and 25.", "answer": "1234.567"}
-        ).content.decode()
+        page = read_page(self.client.post(reverse("look-for-numbers"), {"text": "Of 17 and 25.", "answer": "1234.567"}))
         self.assertIn("No formula was found", page)
         self.assertIn("Look through the formula book", page)
 
@@ -539,7 +538,7 @@ class FromFixed(TestCase):
     def test_it_goes_to_the_desk_as_a_draft(self) -> None:
         picked = {"vary-m": "on", "definition-m": "200..500 step 50", "formula": "m*9.81*d/1000"}
         response = self.client.post(reverse("vary"), self.TEXT | picked, follow=True)
-        page = unescape(response.content.decode())
+        page = unescape(read_page(response))
         self.assertIn("In 1951 a crane lifts a crate of $m$ by 6.4 m.", page)
         self.assertIn('value="200..500 step 50"', page)
         self.assertIn("m*9.81*6.4/1000", page)
@@ -562,21 +561,21 @@ class FromFixed(TestCase):
 class FormulaBook(TestCase):
     def test_it_can_be_looked_through(self) -> None:
         self.client.force_login(person("author", department("Physics")))
-        page = self.client.get(reverse("formula-book")).content.decode()
+        page = read_page(self.client.get(reverse("formula-book")))
         for words in ("Percentages", "Electric circuits", "Solutions", 'aria-current="page"', "Rise by a percentage"):
             self.assertIn(words, page)
-        page = self.client.get(reverse("formula-book"), {"topic": "Motion"}).content.decode()
+        page = read_page(self.client.get(reverse("formula-book"), {"topic": "Motion"}))
         self.assertIn("Constant speed", page)
         self.assertIn("<code>v*t</code>", page)
-        self.assertIn("Percentages", self.client.get(reverse("formula-book"), {"topic": "<b>"}).content.decode())
+        self.assertIn("Percentages", read_page(self.client.get(reverse("formula-book"), {"topic": "<b>"})))
 
     def test_words_find_formulas_of_all_topics(self) -> None:
         self.client.force_login(person("author", department("Physics")))
         found = self.client.get(reverse("formula-book"), {"words": "cone volu"}, headers={"HX-Request": "true"})
-        page = found.content.decode()
+        page = read_page(found)
         self.assertIn("Volume of a cone", page)
         self.assertNotIn("<html", page)
-        nothing = self.client.get(reverse("formula-book"), {"words": "zebra <i>"}).content.decode()
+        nothing = read_page(self.client.get(reverse("formula-book"), {"words": "zebra <i>"}))
         self.assertIn("No formula has these words", nothing)
         self.assertIn("zebra &lt;i&gt;", nothing)
 
@@ -609,7 +608,7 @@ class Lists(TestCase):
         self.assertEqual(len(self.titles(subject="chemistry")), 3)
 
     def test_a_search_for_nothing_says_what_to_do(self) -> None:
-        page = self.client.get(reverse("questions"), {"search": "zebra"}).content.decode()
+        page = read_page(self.client.get(reverse("questions"), {"search": "zebra"}))
         self.assertIn("Try fewer words", page)
 
     def test_the_number_of_queries_does_not_grow_with_the_list(self) -> None:
@@ -618,6 +617,6 @@ class Lists(TestCase):
                 self.client.get(reverse("questions"), query)
 
     def test_jump_finds_by_name(self) -> None:
-        page = self.client.get(reverse("jump"), {"jump": "lock"}).content.decode()
+        page = read_page(self.client.get(reverse("jump"), {"jump": "lock"}))
         self.assertIn("Pushing the lock gate", page)
         self.assertNotIn("Somebody else", page)

@@ -14,7 +14,7 @@ from .rationals import NotRational, RationalReader, univariate
 from .realsets import NoRealSet, RealSet, real_set, same_set
 from .solutions import equations_of, everywhere_or_nowhere, same_solutions, with_sign
 from .steps import ALLOWANCE, Allowance, OutOfSteps, allowed, size, spend
-from .symbolic import is_symbolic, stripped, symbolic_value, with_values
+from .symbolic import Worked, is_symbolic, program, stripped, symbolic_value, with_values
 from .values import (
     BITS,
     Exact,
@@ -55,6 +55,7 @@ __all__ = [
     "Undefined",
     "Value",
     "Values",
+    "Worked",
     "allowed",
     "approximate",
     "compare",
@@ -69,6 +70,7 @@ __all__ = [
     "has_values",
     "is_symbolic",
     "magnitude",
+    "program",
     "rational",
     "real_set",
     "rounded",

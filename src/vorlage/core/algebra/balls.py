@@ -208,7 +208,9 @@ METHODS: dict[type[Node], Callable[..., arb]] = {
     Call: Balls.of_call,
 }
 # Functions of any number of values.
-OF_MANY = frozenset(["mean", "median", "variance", "stdev", "quantile", "min", "max", "gcd", "lcm"])
+OF_MANY = frozenset(
+    "mean median variance stdev sample_variance sample_stdev total count item quantile min max gcd lcm".split()
+)
 
 
 def spread(call: Call) -> tuple[Node, ...]:
@@ -363,6 +365,20 @@ def variance(*values: arb) -> arb:
     return mean(*[(value - centre) ** 2 for value in values])
 
 
+def sample_variance(*values: arb) -> arb:
+    if len(values) < 2:
+        raise Undefined("A sample needs two values or more for its variance.")
+    return variance(*values) * len(values) / (len(values) - 1)
+
+
+def item(*values: arb) -> arb:
+    *data, place = values
+    which = place.unique_fmpz()
+    if which is None or not 1 <= int(which) <= len(data):
+        raise Undefined(f"item(list, k) takes a place from 1 to {len(data)} here.")
+    return data[int(which) - 1]
+
+
 def normal_cdf(*arguments: arb) -> arb:
     """Below a value, or between two (four arguments), for a mean and a standard deviation (0 and 1 if left out)."""
     if len(arguments) == 4:
@@ -412,6 +428,8 @@ REAL: dict[str, Callable[..., arb]] = {
     "min": smallest, "max": largest,
     "binomial": binomial, "choose": binomial, "mean": mean, "variance": variance, "normal_cdf": normal_cdf,
     "stdev": lambda *values: variance(*values).sqrt(),
+    "sample_variance": sample_variance, "sample_stdev": lambda *values: sample_variance(*values).sqrt(),
+    "total": lambda *values: sum(values, arb(0)), "count": lambda *values: arb(len(values)), "item": item,
     "sinh": arb.sinh, "cosh": arb.cosh, "tanh": arb.tanh, "asinh": arb.asinh,
     "sech": inverse(arb.cosh), "csch": inverse(arb.sinh), "coth": inverse(arb.tanh),
     "acosh": within(arb.acosh, lambda value: value >= 1),

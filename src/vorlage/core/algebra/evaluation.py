@@ -363,6 +363,21 @@ def variance(*values: fmpq) -> fmpq:
     return mean(*[(value - centre) ** 2 for value in values])
 
 
+def sample_variance(*values: fmpq) -> fmpq:
+    """The sum of the squared distances from the mean, divided by n − 1."""
+    if len(values) < 2:
+        raise EvaluationError("sample", "A sample needs two values or more for its variance.")
+    return variance(*values) * len(values) / (len(values) - 1)
+
+
+def item(*values: fmpq) -> fmpq:
+    """``item(list, k)``: the value at a place, from 1."""
+    *data, place = values
+    if place.q != 1 or not 1 <= place <= len(data):
+        raise EvaluationError("item", f"item(list, k) takes a place from 1 to {len(data)} here.")
+    return data[int(place.p) - 1]
+
+
 def quantile(*values: fmpq) -> fmpq:
     """``quantile(list, p)``: by position 1 + (n − 1)p among the ordered values, in between by proportion."""
     *data, share = values
@@ -437,9 +452,14 @@ EXACT: dict[str, Callable[..., fmpq]] = {
     "mean": mean,
     "median": median,
     "variance": variance,
+    "sample_variance": sample_variance,
+    "total": lambda *values: sum(values, ZERO),
+    "count": lambda *values: fmpq(len(values)),
+    "item": item,
     "quantile": quantile,
     "binomial_pmf": binomial_pmf,
     "stdev": lambda *values: exact_root(variance(*values), 2),
+    "sample_stdev": lambda *values: exact_root(sample_variance(*values), 2),
     "exp": zero_only(1),
     "ln": natural_logarithm,
     "log": logarithm,

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from fractions import Fraction
+from functools import cmp_to_key
 from math import comb, prod
 from typing import Any
 
@@ -46,8 +47,9 @@ from .evaluation import Compiled, Value, Values, value_tree
 from .helper import STEPS_OF_SYMPY, in_helper
 from .rationals import NotRational, Ratio, RationalReader
 from .steps import size, spend
+from .values import Exact, compare
 
-SYMBOLIC = frozenset("expand factor simplify diff integral substitute sum product limit solve".split())
+SYMBOLIC = frozenset("expand factor simplify diff integral substitute sum product limit solve sorted".split())
 ZERO = Number(Fraction(0))
 # Results that stay what they are when they hold no letters.
 NO_NUMBERS = (Collection, Matrix, Interval, Relation, Text)
@@ -85,6 +87,25 @@ def symbolic_value(tree: Node, values: Mapping[str, Value], angle: str) -> Value
     """The value of a formula that speaks of undeclared letters: a tree, or a number when they are gone."""
     result = with_values(tree, values)
     return result if names_in(result) or isinstance(result, NO_NUMBERS) else Compiled(result, angle).value({})
+
+
+class Worked:
+    """A formula that has to be worked out with letters before it is a number, as ``Compiled`` is one that has not."""
+
+    def __init__(self, tree: Node, angle: str) -> None:
+        self.tree, self.angle = tree, angle
+
+    def value(self, values: Values) -> Exact:
+        """Its number for some values. Raises ``EvaluationError`` where it is none."""
+        result = symbolic_value(self.tree, values, self.angle)
+        if isinstance(result, Node | str):
+            raise EvaluationError("no_value", "This is not a formula with a value.")
+        return result
+
+
+def program(tree: Node, angle: str) -> Compiled | Worked:
+    """A formula ready to be worked out for every draw."""
+    return Worked(tree, angle) if is_symbolic(tree) else Compiled(tree, angle)
 
 
 def worked(node: Node) -> Node:
@@ -348,6 +369,21 @@ def solve(equation: Node, variable: Node) -> Node:
     return Collection("set", tuple(map(from_sympy, found)))
 
 
+def in_order(given: Node) -> Node:
+    """A list with its values in order, the least first."""
+    items = given.items if isinstance(given, Collection) else (given,)
+    spend(len(items))
+    try:
+        values = [Compiled(each).value({}) for each in items]
+    except EvaluationError:
+        raise EvaluationError("no_symbolic", "Only numbers can be put in order.") from None
+
+    def by_size(one: int, other: int) -> int:
+        return compare(values[one], values[other])
+
+    return Collection("list", tuple(items[k] for k in sorted(range(len(items)), key=cmp_to_key(by_size))))
+
+
 # What the helper carries out.
 IN_SYMPY: dict[str, Callable[..., Node]] = {
     "expand": in_sympy(sympy.expand),
@@ -367,4 +403,5 @@ OPERATIONS: dict[str, Callable[..., Node]] = {
     **{name: bounded(name) for name in IN_SYMPY},
     "expand": expand,
     "diff": derivative,
+    "sorted": in_order,
 }

@@ -23,7 +23,7 @@ import typst
 
 from ..answers import Items, Options, Pairs, Ruled, Scale, Words
 from ..forms import MadeForm, MadeSet, Plan
-from ..notation import NotationError, Settings, quoted, read_authored
+from ..notation import NotationError, Settings, quoted, read_authored, unit_source
 from ..notation import typst as typst_equation
 from ..questions import DrawnQuestion, QuestionDrawing, key_picture, thaw, written, written_part, written_solution
 from ..text import TYPST
@@ -79,6 +79,11 @@ def tallest(source: str) -> int:
 
 def content(text: str) -> str:
     return f"[#{quoted(text)};]"
+
+
+def words_or_unit(text: str) -> str:
+    """What stands after an answer space: a unit is set as one."""
+    return f"[${unit_source(text)}$]" if "^" in text else content(text)
 
 
 class Printing:
@@ -148,7 +153,7 @@ class Printing:
             tall += FIGURE_HEIGHT * len(wording.figures)
             height += room + 16 + tallest(part.wording) + tall
             text = written_part(drawn, k, TYPST) + offers
-            after = f"after: {content(part.printed_after)}, answer: {str(answers).lower()}"
+            after = f"after: {words_or_unit(part.printed_after)}, answer: {str(answers).lower()}"
             body += f"#part({label}marks: {part.marks}, room: {room:g}mm, {after}, [{text}])\n"
         kind = "question" if height < PAGE_HEIGHT else "long-question"
         return f"#{kind}({number}, [\n{body}\n])"
@@ -197,7 +202,7 @@ class Printing:
                     continue
                 label = f"{number} {labels[k].full}".strip()
                 answer = key_markup(entry.key, drawn.question.settings)
-                after = f" #{quoted(entry.after)};" if entry.after else ""
+                after = f" #{words_or_unit(entry.after)}" if entry.after else ""
                 rows += f"{content(label)}, [{answer}{after}], {content(entry.tolerance)}, [{entry.marks}],\n"
                 solutions += rubric_markup(label, specification.rubric_rows)
                 outlined = key_picture(drawn, k, TYPST)

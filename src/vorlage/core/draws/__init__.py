@@ -4,7 +4,7 @@
 ever for a question, a revision and a number.
 """
 
-from .definitions import DEFINITION_WORDS, DataColumn, Definition, Source, read_definition
+from .definitions import DEFINITION_WORDS, DataColumn, Definition, Source, doubtful, read_definition
 from .errors import DrawError
 from .kept import keep_value, kept_value
 from .parameters import Declaration, Draw, Drawing, Parameters, canonical_name
@@ -24,6 +24,7 @@ __all__ = [
     "Source",
     "Stream",
     "canonical_name",
+    "doubtful",
     "keep_value",
     "kept_value",
     "read_definition",

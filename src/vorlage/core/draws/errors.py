@@ -21,8 +21,9 @@ class DrawError(CoreError, ValueError):
         place: int = 0,
         length: int = 0,
         about: str = "",
+        instead: str = "",
     ) -> None:
-        super().__init__(code, message, about, field)
+        super().__init__(code, message, about, field, instead)
         self.row = row
         self.place = place
         self.length = length

@@ -20,7 +20,7 @@ from ..algebra import (
     spend,
     value_tree,
 )
-from ..notation import NotationError, Settings, line, names_in, read
+from ..notation import NotationError, Settings, line, names_in, read, read_authored, word_with
 from .definitions import Computed, DataColumn, Definition, Source, Tables, columns_brought, read_definition
 from .errors import DrawError
 from .showing import Shown
@@ -102,7 +102,7 @@ class Group:
 
 
 def canonical_name(text: str, settings: Settings) -> str:
-    """The one spelling of a name: ``v0`` becomes ``v_0``, ``θ`` becomes ``theta``."""
+    """The one spelling of a name: ``v0`` becomes ``v_0``, ``mass1`` ``mass_1``, ``θ`` becomes ``theta``."""
     text = text.strip()
     if not text:
         raise DrawError("no_name", "This row needs a name, such as m.", field="name")
@@ -117,7 +117,7 @@ def canonical_name(text: str, settings: Settings) -> str:
         return next(iter(named))
     if type(tree).__name__ in {"Call", "Constant"} and text not in {"e", "i"}:
         raise DrawError("name", f"“{text}” cannot be a name: it already means something.", field="name")
-    return text
+    return re.sub(r"(?<=[A-Za-zΑ-Ωα-ω])(\d+)\Z", r"_\1", text)
 
 
 class Parameters:
@@ -214,6 +214,8 @@ class Parameters:
                         "definition",
                         problem.place,
                         problem.length,
+                        problem.about,
+                        problem.instead,
                     )
                 )
 
@@ -270,11 +272,20 @@ class Parameters:
         for k, text in enumerate(conditions):
             row = ("condition", k)
             try:
-                tree = read(text, self.settings)
+                tree = read_authored(text, self.settings)
                 condition = Condition(tree, self.settings.angle)
             except NotationError as problem:
                 self.errors.append(
-                    DrawError(problem.code, problem.message, row, "definition", problem.place, problem.length)
+                    DrawError(
+                        problem.code,
+                        problem.message,
+                        row,
+                        "definition",
+                        problem.place,
+                        problem.length,
+                        problem.about,
+                        problem.instead,
+                    )
                 )
                 continue
             except EvaluationError as problem:
@@ -282,12 +293,13 @@ class Parameters:
                 continue
             names = names_in(tree)
             unknown = sorted(names - self.definitions.keys())
+            if set(unknown) & set(self.names):
+                # the row that defines it is named already
+                continue
             if unknown:
-                message = f"{unknown[0]} is not a parameter of this question."
-                place = max(0, text.find(unknown[0]))
-                self.errors.append(
-                    DrawError("unknown_name", message, row, "definition", place, len(unknown[0]), unknown[0])
-                )
+                word, place = word_with(unknown[0], text, self.settings)
+                message = f"{word} is not a parameter of this question."
+                self.errors.append(DrawError("unknown_name", message, row, "definition", place, len(word), word))
                 continue
             self.conditions.append((k, condition, names))
             self.condition_sizes.append(size(tree))

@@ -18,7 +18,7 @@ from ..notation import (
     Quantity,
     Settings,
     line,
-    read,
+    read_authored,
 )
 from .reading import FigureProblem, read_lines
 from .statements import Frame, Outline, Pen, Run, Statement
@@ -75,7 +75,7 @@ class Figure:
     def read_spans(self, number: int, text: str) -> None:
         for span in SPAN.findall(text):
             try:
-                self.labels[span] = read(span, self.settings)
+                self.labels[span] = read_authored(span, self.settings)
             except NotationError as problem:
                 self.problems.append(FigureProblem(number, problem.message, problem.code))
 

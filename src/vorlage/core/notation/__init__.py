@@ -5,6 +5,7 @@ Typst and words; ``substitute`` and ``tidy`` put drawn values into it. Everythin
 students type is read here and by nothing else.
 """
 
+from .authoring import authored, read_authored, repeated, word_with
 from .errors import NotationError
 from .lexer import visible
 from .printers import (
@@ -16,9 +17,10 @@ from .printers import (
     TeXPrinter,
     TypstPrinter,
 )
+from .printers.mathml import unit_markup
 from .printers.spoken import speak
-from .printers.typst import quoted
-from .reader import NOTES, authored, noted, read, read_authored, read_chemical
+from .printers.typst import quoted, unit_source
+from .reader import NOTES, noted, read, read_chemical
 from .rebuild import rebuild, shared, substitute
 from .renaming import renamed_in_cells, renamed_in_figure, renamed_in_line, renamed_in_text
 from .settings import PLAIN, Settings
@@ -149,6 +151,7 @@ __all__ = [
     "renamed_in_figure",
     "renamed_in_line",
     "renamed_in_text",
+    "repeated",
     "shared",
     "speak",
     "substitute",
@@ -156,7 +159,10 @@ __all__ = [
     "tex",
     "tidy",
     "typst",
+    "unit_markup",
+    "unit_source",
     "unsigned",
     "visible",
     "walk",
+    "word_with",
 ]  # fmt: skip

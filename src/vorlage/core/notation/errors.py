@@ -11,7 +11,9 @@ class NotationError(CoreError, ValueError):
     ``place`` is the character position (from 0) where reading stopped, ``length`` how much of the text is meant.
     """
 
-    def __init__(self, code: str, message: str, place: int = 0, length: int = 1, about: str = "") -> None:
-        super().__init__(code, message, about)
+    def __init__(
+        self, code: str, message: str, place: int = 0, length: int = 1, about: str = "", instead: str = ""
+    ) -> None:
+        super().__init__(code, message, about, instead=instead)
         self.place = place
         self.length = length

@@ -81,6 +81,8 @@ class Token:
     number: Number | None = None
 
 
+WITH_MARKS = re.compile(r"\d+(?:[.,]\d+)*")
+GROUPED = re.compile(r"\d{1,3}(?:[.,]\d{3})+\Z")
 POINT_NUMBER = re.compile(r"\d+(?:\.\d+)?|\.\d+")
 COMMA_NUMBER = re.compile(r"\d+(?:,\d+)?|,\d+")
 POINT_GROUPS = re.compile(r"\d{1,3}(?:[ \u00a0\u2009\u202f]\d{3})+(?!\d)(?:\.\d+)?")
@@ -264,10 +266,20 @@ class Lexer:
         separates = not self.comma and (self.depth > 0 or self.settings.lists)
         if rest[0] == wrong and not separates:
             right, word = (",", "comma") if self.comma else (".", "point")
+            found = WITH_MARKS.match(self.text, start)
+            assert found
+            whole = found[0]
+            # the last mark is that of the decimals, those before it part thousands
+            ahead, _, decimals = whole.rpartition(wrong)
+            grouped = ahead.isdecimal() or GROUPED.match(ahead)
+            meant = re.sub(r"\D", "", ahead) + right + decimals if grouped and decimals.isdecimal() else ""
+            said = f": {meant}" if meant else ""
             raise NotationError(
                 "decimal_mark",
-                f"Decimals are written with a {word} here: {literal.replace(wrong, right)}{right}{rest[1]}",
-                start + len(literal),
+                f"Decimals are written with a {word} here{said}",
+                start,
+                len(whole),
+                instead=meant,
             )
         if rest[0] == "." and not self.comma:
             raise NotationError("decimal_mark", "This number has two decimal points.", start + len(literal))
@@ -390,9 +402,9 @@ class Lexer:
             written = GREEK.get(stem)
             if subscript:
                 end = self.place + len(stem)
-                tail = SUBSCRIPT.match(self.text, end)
-                if tail and (tail[1] or tail[2]) == subscript:
-                    self.add("name", name, len(stem) + len(tail[0]))
+                below, length = self.lowered(end)
+                if below == subscript:
+                    self.add("name", name, len(stem) + length)
                     return len(run)
                 if self.text.startswith(f"_{subscript}", end) and not self.text[end + 1 + len(subscript)].isdigit():
                     # v_xt, where v_x is a letter of the question
@@ -441,18 +453,18 @@ class Lexer:
 
     def name(self, stem: str, length: int) -> None:
         """A name with its subscript or digits: ``v0``, ``v_0``, ``v₀`` and ``v_{0}`` are one name."""
-        end = self.place + length
-        subscript = ""
+        subscript, further = self.lowered(self.place + length)
+        self.add("name", f"{stem}_{subscript}" if subscript else stem, length + further)
+
+    def lowered(self, end: int) -> tuple[str, int]:
+        """The subscript that begins at a place, however it is written, and how many characters it takes."""
         tail = SUBSCRIPT.match(self.text, end)
         if tail:
-            subscript, length = (tail[1] or tail[2]).replace(" ", ""), length + len(tail[0])
-        else:
-            digits = end
-            while digits < len(self.text) and (self.text[digits] in SUBSCRIPTS or self.text[digits] in "0123456789"):
-                digits += 1
-            if digits > end and not (
-                self.text[digits : digits + 1] == "." and self.text[digits + 1 : digits + 2].isdigit()
-            ):
-                subscript = "".join(SUBSCRIPTS.get(c, c) for c in self.text[end:digits])
-                length += digits - end
-        self.add("name", f"{stem}_{subscript}" if subscript else stem, length)
+            return (tail[1] or tail[2]).replace(" ", ""), len(tail[0])
+        digits = end
+        while digits < len(self.text) and (self.text[digits] in SUBSCRIPTS or self.text[digits] in "0123456789"):
+            digits += 1
+        if self.text[digits : digits + 1] == "." and self.text[digits + 1 : digits + 2].isdigit():
+            # 2.5 is a number
+            return "", 0
+        return "".join(SUBSCRIPTS.get(c, c) for c in self.text[end:digits]), digits - end

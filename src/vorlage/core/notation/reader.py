@@ -49,8 +49,9 @@ ARITIES = {
     "root": (2, 2), "min": (1, 50), "max": (1, 50), "gcd": (2, 50), "lcm": (2, 50), "mod": (2, 2),
     "binomial": (2, 2), "choose": (2, 2), "round": (1, 2), "log": (1, 2), "diff": (2, 3), "integral": (2, 4),
     "sum": (4, 4), "product": (4, 4), "limit": (3, 3), "solve": (2, 2), "substitute": (3, 3), "mean": (1, 200),
-    "median": (1, 200), "stdev": (1, 200), "variance": (1, 200), "quantile": (2, 2), "normal_cdf": (1, 4),
-    "binomial_pmf": (3, 3), "if": (3, 3), "vec": (1, 20), "list": (0, 400), "matrix": (1, 400),
+    "median": (1, 200), "stdev": (1, 200), "variance": (1, 200), "sample_stdev": (1, 200),
+    "sample_variance": (1, 200), "total": (1, 200), "count": (1, 200), "quantile": (2, 2), "item": (2, 2),
+    "normal_cdf": (1, 4), "binomial_pmf": (3, 3), "if": (3, 3), "vec": (1, 20), "list": (0, 400), "matrix": (1, 400),
 }  # fmt: skip
 
 
@@ -92,17 +93,6 @@ def read(text: str, settings: Settings = PLAIN) -> Node:
         return Reader(lexer.run(), settings).whole()
     except NotationError as problem:
         raise lexer.located(problem) from None
-
-
-def read_authored(text: str, settings: Settings = PLAIN) -> Node:
-    """The tree of what stands in a document, which is always written with the decimal point: documents travel between
-    schools, and the mark of the settings is for what people type and read."""
-    return read(text, authored(settings))
-
-
-def authored(settings: Settings) -> Settings:
-    """The settings with which a document is read."""
-    return settings if settings.decimal_mark == "point" else replace(settings, decimal_mark="point")
 
 
 CHEMICAL = re.compile(

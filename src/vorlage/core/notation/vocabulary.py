@@ -8,7 +8,10 @@ ALGEBRA = (
     "sinh cosh tanh sech csch coth asinh acosh atanh"
 )
 CALCULUS = "diff integral sum product limit"
-AUTHOR = "expand factor simplify solve substitute value mean median stdev variance quantile normal_cdf binomial_pmf if"
+AUTHOR = (
+    "expand factor simplify solve substitute value mean median stdev variance sample_stdev sample_variance quantile "
+    "total count item sorted normal_cdf binomial_pmf if"
+)
 STRUCTURES = "vec matrix list"
 
 FUNCTIONS = frozenset(f"{ALGEBRA} {CALCULUS} {AUTHOR} {STRUCTURES}".split())
@@ -36,8 +39,8 @@ GREEK = {
 ARGUMENTS = {
     "root": "3, ", "min": ", ", "max": ", ", "gcd": ", ", "lcm": ", ", "mod": ", ", "binomial": ", ", "choose": ", ",
     "round": ", ", "diff": ", x", "integral": ", x", "sum": ", k, 1, n", "product": ", k, 1, n", "limit": ", x, 0",
-    "solve": ", x", "substitute": ", x, ", "quantile": ", ", "if": ", , ", "vec": ", ", "matrix": ", ; , ",
-    "normal_cdf": ", , ", "binomial_pmf": ", , ",
+    "solve": ", x", "substitute": ", x, ", "quantile": ", ", "item": ", 1", "if": ", , ", "vec": ", ",
+    "matrix": ", ; , ", "normal_cdf": ", , ", "binomial_pmf": ", , ",
 }  # fmt: skip
 # Every function as it is offered while somebody types, those of algebra first.
 COMPLETIONS = tuple(

@@ -65,10 +65,17 @@ class Measure:
         return not self.unit.dimension
 
     def words(self) -> str:
-        return unit_words(self.unit.dimension)
+        """The unit by its own symbol where it has one, and in base units: ``J (kg m^2 s^-2)``."""
+        base = unit_words(self.unit.dimension)
+        symbol = NAMED.get(self.unit.dimension)
+        return f"{symbol} ({base})" if symbol and symbol != base else base
 
 
 PLAIN = Measure(Unit(fmpq(1), ()))
+
+
+# Units with symbols of their own, by what they measure.
+NAMED = {read_unit(symbol).dimension: symbol for symbol in "C F Ω V W J Pa N".split()}
 
 
 def unit_words(dimension: tuple[tuple[str, int], ...]) -> str:

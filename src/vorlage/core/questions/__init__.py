@@ -5,7 +5,8 @@ with its place; ``Question.drawing`` gives draws; ``soundness`` decides whether 
 """
 
 from ..formulas import VaryingError, varied
-from .diagnostics import Caution, TrialResult, diagnose, run_trials, unworked
+from .cautions import Caution
+from .diagnostics import TrialResult, diagnose, run_trials, unworked
 from .differences import Difference, differences
 from .document import (
     DataTable,

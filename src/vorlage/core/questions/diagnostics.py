@@ -13,12 +13,14 @@ from ..answers import DrawnAnswer
 from ..answers.kinds.number import DrawnNumber
 from ..notation import NotationError, line, literal, read, read_authored, substitute, terminating_places, tidy
 from ..text import HTML, lone_span
+from .cautions import Caution
 from .document import Trial
 from .drawing import QuestionDrawing
 from .drawn import DrawnQuestion
-from .giveaways import THOROUGH, Demand, given_away
+from .giveaways import THOROUGH, given_away
 from .question import CompiledQuestion
 from .remedies import nearly_nothing, remedy
+from .unmeant import unmeant
 from .working import solution_faults
 from .writing import written
 
@@ -28,18 +30,6 @@ HUGE = fmpq(10) ** 7
 SPAN = re.compile(r"\$([^$]+)\$")
 # A parameter alone in a span, and a plural after it.
 COUNTED_WORD = re.compile(r"\$([A-Za-z_0-9]+)\$ ([a-z]{2,}[^s\W]s)\b")
-
-
-@dataclass(frozen=True, slots=True)
-class Caution:
-    """One kind of trouble, with the draws that show it (none: it concerns the whole question)."""
-
-    code: str
-    message: str
-    draws: tuple[int, ...] = ()
-    # a condition that would end it, or what could be asked of an answer
-    cure: str = ""
-    demand: Demand | None = None
 
 
 def part_label(question: CompiledQuestion, part: int) -> str:
@@ -311,8 +301,7 @@ def pinned_draws(drawing: QuestionDrawing) -> list[tuple[DrawnQuestion, list[str
 
 
 def question_warnings(question: CompiledQuestion, drawn: Sequence[DrawnQuestion]) -> list[Caution]:
-    found = [Caution("units", doubt.message) for doubt in question.doubts]
-    found += [Caution("unclosed", message) for message in dict.fromkeys(question.unclosed)]
+    found = unmeant(question)
     count, share = question.parameters.count, question.parameters.share_kept
     if not question.document.parameters:
         found.append(Caution("fixed", "Nothing varies yet: every paper will have the same question."))

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import cached_property
-from itertools import chain
 
 from ..algebra import Compiled, EvaluationError, Value
 from ..answers import Answer, Checker, DrawnAnswer, Verdict
@@ -30,6 +31,7 @@ from ..notation import (
     names_in,
     read,
     read_authored,
+    word_with,
 )
 from ..quantities import Measure, Unit, UnitMismatch, compared_units, measure, read_unit
 from ..text import QuestionText
@@ -45,7 +47,8 @@ class Problem:
     """Something that keeps a question from being used.
 
     ``path`` leads to the field in the document, such as ``("parameters", 2, "definition")``; ``code`` is a stable short
-    name; ``place`` and ``length`` say which of the field's characters are meant, ``about`` which name.
+    name; ``place`` and ``length`` say which of the field's characters are meant, ``about`` which name, ``instead`` what
+    could stand in their place.
     """
 
     path: Path
@@ -54,6 +57,7 @@ class Problem:
     place: int = 0
     length: int = 0
     about: str = ""
+    instead: str = ""
 
 
 def answer_problem(answer: Answer, path: Path, problem: NotationError | EvaluationError) -> Problem:
@@ -61,10 +65,24 @@ def answer_problem(answer: Answer, path: Path, problem: NotationError | Evaluati
     name = problem.field or "key"
     message = f"This limit cannot be used: {problem.message}" if name == "limits" else problem.message
     if isinstance(problem, EvaluationError):
-        return Problem((*path, name), problem.code, message, about=problem.about)
+        return Problem((*path, name), problem.code, message, about=problem.about, instead=problem.instead)
     text = next((text for field_name, text in answer.lines() if field_name == name), "")
     place = min(problem.place, len(text))
-    return Problem((*path, name), problem.code, message, place, problem.length, problem.about)
+    return Problem((*path, name), problem.code, message, place, problem.length, problem.about, problem.instead)
+
+
+def with_factor(formula: str, comes: Unit, wanted: Unit) -> str:
+    """A formula that comes out in one unit, so that it comes out in another; empty where no plain factor does that.
+
+    >>> with_factor("m*g*h", read_unit("J"), read_unit("kJ"))
+    'm*g*h/1000'
+    """
+    ratio = comes.factor / wanted.factor
+    if comes.pi != wanted.pi or 1 not in (ratio.p, ratio.q):
+        return ""
+    sum_like = re.search(r"[^(\s*/^]\s*[-+−]|[=<>]", formula)
+    plain = f"({formula})" if sum_like else formula
+    return f"{plain}/{ratio.q}" if ratio.q != 1 else f"{ratio.p}*{plain}"
 
 
 def columns_of(table: DataTable) -> tuple[DataColumn, ...]:
@@ -132,12 +150,8 @@ class CompiledQuestion:
             [self.read_text(text, ("parts", k, "answer", "options", j)) for j, text in enumerate(part.answer.texts())]
             for k, part in enumerate(document.parts)
         ]
-        # dollar signs in the texts that look as if they had meant maths
-        self.unclosed = [
-            found.message
-            for text in (self.wording, *self.part_wordings, *self.solutions, *chain(*self.hints), *chain(*self.options))
-            for found in text.doubts
-        ]
+        # dollar signs in the texts that look as if they had meant maths, each with its field
+        self.unclosed = [(path, found) for path, text in self.texts for found in text.doubts]
         # the names of earlier answers that each part uses
         self.uses: list[frozenset[str]] = []
         self.checkers = [self.make_checker(k, part.answer) for k, part in enumerate(document.parts)]
@@ -150,12 +164,13 @@ class CompiledQuestion:
     def draw_problem(self, error: DrawError) -> Problem:
         kind, row = error.row
         path: Path = ("parameters", row, error.field) if kind == "parameter" else ("conditions", row)
-        return Problem(path, error.code, error.message, error.place, error.length, error.about)
+        return Problem(path, error.code, error.message, error.place, error.length, error.about, error.instead)
 
     def read_text(self, source: str, path: Path) -> QuestionText:
         text = QuestionText(source, self.settings)
         self.problems.extend(
-            Problem(path, found.code, found.message, found.place, found.length, found.about) for found in text.problems
+            Problem(path, found.code, found.message, found.place, found.length, found.about, found.instead)
+            for found in text.problems
         )
         there = {f"figure:{figure.name}" for figure in self.document.figures}
         there |= {f"image:{picture.name}" for picture in self.document.pictures}
@@ -252,11 +267,12 @@ class CompiledQuestion:
 
     def unknown_problem(self, name: str, text: str, path: Path) -> Problem:
         """A name in a line of an answer that nothing is known of there."""
-        place = max(0, text.find(name))
         if name in self.given:
+            place = max(0, text.find(name))
             return Problem(path, "later", f"{name} is not known yet in this part.", place, len(name))
-        message = f"{name} is not a parameter of this question."
-        return Problem(path, "unknown_name", message, place, len(name), about=name)
+        word, place = word_with(name, text, self.settings)
+        message = f"{word} is not a parameter of this question."
+        return Problem(path, "unknown_name", message, place, len(word), about=word)
 
     def check_figures(self, k: int, answer: Answer, path: Path) -> None:
         """The figures in which a part is answered are there, and the student sees them."""
@@ -298,7 +314,8 @@ class CompiledQuestion:
             if definition.formula is not None and definition.names & self.measures.keys():
                 found = self.measured(definition.formula, path)
                 if name in declared:
-                    self.compare_units(found, declared[name], parameters[path[1]].unit, path, name)  # type: ignore[index]
+                    written = parameters[self.parameters.row_of[name]]
+                    self.compare_units(found, declared[name], written.unit, path, name, written.definition)
                 elif found is not None:
                     self.measures[name] = found
         for row, condition, _ in self.parameters.conditions:
@@ -323,7 +340,7 @@ class CompiledQuestion:
         found = self.measured(read_authored(key, self.settings), path)
         if unit is not None:
             label = self.document.labels[k].full or "The answer"
-            self.compare_units(found, unit, written, path, label)
+            self.compare_units(found, unit, written, path, label, key)
         if self.given[k]:
             carried = Measure(unit) if unit is not None else found
             if carried is not None:
@@ -336,7 +353,9 @@ class CompiledQuestion:
             self.problems.append(Problem(path, "units", mismatch.message))
             return None
 
-    def compare_units(self, found: Measure | None, unit: Unit, written: str, path: Path, what: str) -> None:
+    def compare_units(
+        self, found: Measure | None, unit: Unit, written: str, path: Path, what: str, formula: str
+    ) -> None:
         """Say when a formula does not come out in the unit that is written beside it."""
         if found is None or not found.sure:
             # a bare number such as 9.81, or a name without a unit, may stand for what is missing
@@ -346,7 +365,8 @@ class CompiledQuestion:
             self.problems.append(Problem(path, "units", message))
         elif (found.unit.factor, found.unit.pi) != (unit.factor, unit.pi) and not unit.offset:
             message = f"{what} comes out in another unit than {written}: a factor is missing."
-            self.doubts.append(Problem(path, "units", message))
+            instead = with_factor(formula, found.unit, unit)
+            self.doubts.append(Problem(path, "units", message, length=len(formula), instead=instead))
 
     def computation(self, tree: Node) -> Computation:
         """A formula of one of the texts, made ready once for all draws."""
@@ -367,6 +387,16 @@ class CompiledQuestion:
         if known is None:
             known = self.constant[id(tree)] = not names_in(tree) & self.settings.names
         return known
+
+    @property
+    def texts(self) -> Iterator[tuple[Path, QuestionText]]:
+        """Every text of the question, with its field."""
+        yield ("wording",), self.wording
+        for k in range(len(self.document.parts)):
+            yield ("parts", k, "wording"), self.part_wordings[k]
+            yield ("parts", k, "solution"), self.solutions[k]
+            yield from ((("parts", k, "hints", j, "text"), text) for j, text in enumerate(self.hints[k]))
+            yield from ((("parts", k, "answer", "options", j), text) for j, text in enumerate(self.options[k]))
 
     @cached_property
     def sheet_texts(self) -> list[tuple[str, QuestionText]]:

@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 
 from ..draws import DrawError
 from ..errors import CoreError
-from .diagnostics import Caution, diagnose, pinned_draws
+from .cautions import Caution
+from .diagnostics import diagnose, pinned_draws
 from .drawing import QuestionDrawing
 from .drawn import DrawnQuestion
 from .question import CompiledQuestion, Problem

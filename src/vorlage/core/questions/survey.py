@@ -9,7 +9,8 @@ from ..algebra import Exact, approximate, compare
 from ..answers import DrawnAnswer
 from ..draws import DrawError
 from ..notation import line
-from .diagnostics import Caution, diagnose
+from .cautions import Caution
+from .diagnostics import diagnose
 from .drawing import QuestionDrawing
 from .drawn import DrawnQuestion
 

@@ -12,7 +12,7 @@ from markdown_it.rules_inline import StateInline
 from markdown_it.token import Token
 from mdit_py_plugins.dollarmath import dollarmath_plugin
 
-from ..notation import AUTHOR_FUNCTIONS, Call, Node, NotationError, Settings, read, walk
+from ..notation import AUTHOR_FUNCTIONS, Call, Node, NotationError, Settings, read_authored, walk
 
 
 def make_parser() -> MarkdownIt:
@@ -85,6 +85,7 @@ class TextProblem:
     place: int
     length: int
     about: str = ""
+    instead: str = ""
 
 
 class QuestionText:
@@ -123,9 +124,12 @@ class QuestionText:
             place = max(0, source.find(content, search_from))
             search_from = place
             try:
-                self.trees[content] = read(content, settings)
+                self.trees[content] = read_authored(content, settings)
             except NotationError as problem:
-                self.problems.append(TextProblem(problem.code, problem.message, place + problem.place, problem.length))
+                where = place + problem.place
+                self.problems.append(
+                    TextProblem(problem.code, problem.message, where, problem.length, problem.about, problem.instead)
+                )
 
     def spans(self, tokens: Sequence[Token]) -> list[str]:
         found: list[str] = []

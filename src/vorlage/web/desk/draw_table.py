@@ -13,7 +13,7 @@ from vorlage.core.algebra import Compiled, EvaluationError, approximate
 from vorlage.core.draws import readable
 from vorlage.core.notation import Name, Neg, Node, Number, Quantity, Text, line, mathml
 from vorlage.core.questions import CompiledQuestion, DrawnQuestion
-from vorlage.web.bank.markup import safe
+from vorlage.web.bank.markup import safe, unit_set
 
 FIGURE_SPACE, MARK_SPACE = "\u2007", "\u2008"
 
@@ -23,7 +23,7 @@ class DrawColumn:
     """A column of the draw table."""
 
     head: SafeString
-    unit: str
+    unit: SafeString
     cells: list[SafeString]
     varies: bool
     numeric: bool
@@ -115,7 +115,7 @@ def column(head: SafeString | str, unit: str, trees: list[Node | None]) -> DrawC
     else:
         cells = [safe(mathml(tree)) if tree is not None else SafeString("–") for tree in trees]
     keys = [sort_key(tree, text) for tree, text in zip(trees, texts)]
-    return DrawColumn(SafeString(head), unit, cells, varies, numeric, keys)
+    return DrawColumn(SafeString(head), unit_set(unit), cells, varies, numeric, keys)
 
 
 def sort_key(tree: Node | None, text: str) -> tuple[int, float, str]:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, field
 
-from vorlage.core.questions import Problem
+from vorlage.core.questions import Caution, Problem
 
 from .form import Desk
 
@@ -17,7 +18,7 @@ TEXTS = ("wording", "solution")
 
 @dataclass(frozen=True)
 class Message:
-    """What is wrong with a field, and which of its characters are meant."""
+    """What is wrong with a field, or hardly meant, and which of its characters are."""
 
     text: str
     before: str = ""
@@ -25,8 +26,13 @@ class Message:
     after: str = ""
     # a letter that could become a parameter
     offer: str = ""
-    # the field in which the place is marked
-    field: str = ""
+    # the input in which the place is marked
+    input: str = ""
+    # what keeps nobody from saving
+    mild: bool = False
+    # what could stand there instead, and the inputs that say so
+    instead: str = ""
+    fields: dict[str, str] = field(default_factory=dict)
 
     @property
     def place(self) -> int:
@@ -39,28 +45,42 @@ class Message:
     @property
     def in_text(self) -> bool:
         """Whether the place lies in a text of several lines, which cannot be marked in its field."""
-        return self.field.endswith(TEXTS)
+        return self.input.endswith(TEXTS)
 
 
-def messages_of(desk: Desk, problems: list[Problem]) -> dict[str, list[Message]]:
+def messages_of(desk: Desk, problems: Iterable[Problem], cautions: Iterable[Caution] = ()) -> dict[str, list[Message]]:
     """The messages by the places in which they stand."""
     found: dict[str, list[Message]] = {}
-    for problem in problems:
-        found.setdefault(desk.field_of(problem.path), []).append(message_of(desk, problem))
+    everything: list[Problem | Caution] = [*problems, *(caution for caution in cautions if caution.path)]
+    for said in everything:
+        messages = found.setdefault(desk.field_of(said.path), [])
+        message = message_of(desk, said)
+        if message not in messages:
+            messages.append(message)
     return found
 
 
-def message_of(desk: Desk, problem: Problem) -> Message:
+def message_of(desk: Desk, problem: Problem | Caution) -> Message:
     field_name, text = desk.input_of(problem.path)
-    offer = problem.about if problem.code == UNKNOWN else ""
+    mild = isinstance(problem, Caution)
+    offer = problem.about if isinstance(problem, Problem) and problem.code == UNKNOWN else ""
+    fields: dict[str, str] = {}
+    if problem.instead and field_name:
+        behind = text[problem.place + problem.length :]
+        fields[field_name] = text[: problem.place] + problem.instead + behind
     start, end = problem.place, problem.place + problem.length
     if not problem.length and not field_name.endswith(TEXTS):
         # all of the field is meant
         start, end = 0, len(text)
     if start < end <= len(text) <= LONGEST:
-        return Message(problem.message, text[:start], text[start:end], text[end:], offer, field_name)
+        return Message(
+            problem.message, text[:start], text[start:end], text[end:], offer, field_name, mild, problem.instead, fields
+        )
     words = problem.message
+    match problem.path:
+        case ("tables", int(), "columns", int(column), *_):
+            words = f"Column {column + 1}: {words}"
     if "gaps" in problem.path[:-1]:
         # the rows of the gaps have one place for messages together
         words = f"Gap {int(problem.path[problem.path.index('gaps') + 1]) + 1}: {words}"
-    return Message(words, offer=offer)
+    return Message(words, offer=offer, mild=mild, instead=problem.instead, fields=fields)

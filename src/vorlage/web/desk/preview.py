@@ -88,6 +88,11 @@ class Preview:
     reading: str = ""
 
     @property
+    def general(self) -> list[Caution]:
+        """What is to be said of the draws, and of no single field."""
+        return [warning for warning in self.warnings if not warning.path]
+
+    @property
     def pin(self) -> int:
         """Which pinned draw lies on the sheet; 0 or less for other draws."""
         return -self.draw
@@ -115,7 +120,7 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
     else:
         shown.no_draws = "Mend the rows marked above; the draws appear at once."
         shown.sheet = sheet_without_draws(question)
-    shown.messages = messages_of(desk, problems)
+    shown.messages = messages_of(desk, problems, shown.warnings)
     for row, part in zip(desk.parts, document.parts):
         if row.key.strip():
             shown.readings[row.uid] = key_reading(part.answer, question.settings)

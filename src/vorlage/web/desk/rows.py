@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
@@ -197,7 +196,23 @@ def unix(text: str) -> str:
     return text.replace("\r\n", "\n")
 
 
-HEADING = re.compile(r"(?P<name>.*?)\s*(?:[\[(](?P<unit>[^\])]*)[\])])?\s*\Z")
+CLOSERS = {"]": "[", ")": "("}
+
+
+def heading(text: str) -> tuple[str, str]:
+    """The name and the unit of a column from its heading, with the unit in the last brackets.
+
+    >>> heading("specific heat [J/(kg K)]"), heading("density")
+    (('specific_heat', 'J/(kg K)'), ('density', ''))
+    """
+    text = text.strip()
+    opener, depth, start = CLOSERS.get(text[-1:], ""), 0, len(text)
+    for place in range(len(text) - 1, -1, -1) if opener else ():
+        depth += (text[place] == text[-1]) - (text[place] == opener)
+        if depth == 0:
+            start = place
+            break
+    return "_".join(text[:start].split()), text[start + 1 : -1].strip()
 
 
 def raw_table(row: TableRow) -> dict[str, Any]:
@@ -206,10 +221,9 @@ def raw_table(row: TableRow) -> dict[str, Any]:
     separator = "\t" if "\t" in row.text else ";"
     found = [[cell.strip() for cell in line.split(separator)] for line in used_lines(row.text)]
     columns = []
-    for heading in found[0] if found else []:
-        named = HEADING.match(heading)
-        name = "_".join((named["name"] if named else heading).split())
-        columns.append({"name": name, "unit": (named["unit"] or "") if named else ""})
+    for cell in found[0] if found else []:
+        name, unit = heading(cell)
+        columns.append({"name": name, "unit": unit})
     return {"name": row.name.strip(), "columns": columns, "rows": found[1:]}
 
 

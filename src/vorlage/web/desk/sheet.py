@@ -21,7 +21,7 @@ from vorlage.core.questions import (
     written_solution,
 )
 from vorlage.core.text import HTML
-from vorlage.web.bank.markup import safe
+from vorlage.web.bank.markup import safe, unit_set
 
 AUTHOR_STYLE = Style(show_drawn=True)
 
@@ -33,7 +33,7 @@ class SheetPart:
     label: PartLabel
     wording: SafeString
     marks: Decimal
-    after: str
+    after: SafeString
     # whether anything is asked
     asks: bool = True
     key: SafeString = field(default_factory=SafeString)
@@ -92,7 +92,7 @@ def sheet_part(drawn: DrawnQuestion, k: int) -> SheetPart:
         label=question.document.labels[k],
         wording=safe(written_part(drawn, k, HTML, AUTHOR_STYLE)),
         marks=part.marks,
-        after=part.printed_after,
+        after=unit_set(part.printed_after),
         asks=part.answer.asks,
         key=safe(mathml(Drawn(tree, "key"), AUTHOR_STYLE)) if tree is not None else SafeString("–"),
         accepted="" if answer is None else answer.closeness(),
@@ -114,7 +114,11 @@ def sheet_without_draws(question: CompiledQuestion) -> Sheet:
 
     parts = [
         SheetPart(
-            question.document.labels[k], safe(HTML.text(text, shown)), part.marks, part.printed_after, part.answer.asks
+            question.document.labels[k],
+            safe(HTML.text(text, shown)),
+            part.marks,
+            unit_set(part.printed_after),
+            part.answer.asks,
         )
         for k, (part, text) in enumerate(zip(question.document.parts, question.part_wordings))
     ]

@@ -11,6 +11,7 @@ from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.answers import total_marks
+from vorlage.web.bank.markup import unit_set
 from vorlage.web.files.responses import sent
 from vorlage.web.jobs.models import workers_live
 from vorlage.web.once.models import once
@@ -42,7 +43,7 @@ class KeyCell:
     """One cell of the table of answers."""
 
     markup: SafeString
-    after: str
+    after: SafeString
     shared: bool
 
 
@@ -110,7 +111,7 @@ def answer_rows(forms: list[Form], places: list[FormSetPlace]) -> list[KeyRow]:
     for place, entries in keys.values_list("item__place", "parts"):
         for k, key in enumerate(entries):
             # the core's printer escaped whatever is in it
-            rows[place, k].answers.append(KeyCell(mark_safe(key["shown"]), key["after"], key["shared"]))
+            rows[place, k].answers.append(KeyCell(mark_safe(key["shown"]), unit_set(key["after"]), key["shared"]))
     return list(rows.values())
 
 

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from types import MappingProxyType
 
-from ...notation import Settings
+from ...notation import NotationError, Settings
+from ..errors import DrawError
 from ..showing import Shown
 from .base import Computed, DataColumn, Definition, DefinitionKind, Reading, Source, Tables
 from .choice import Choices
 from .distribution import Distributions
 from .formula import Formulas
+from .habits import CHOSEN, doubtful, meant
 from .range import Ranges
 from .row import Rows
 from .several import Lists
@@ -28,12 +30,34 @@ def read_definition(
 ) -> Definition:
     """The meaning of one definition line.
 
-    Raises ``DrawError`` or ``NotationError``; both say where in the line.
+    Raises ``DrawError`` or ``NotationError``; both say where in the line, and what could stand there instead when it is
+    written as it would be elsewhere.
 
     >>> read_definition("-5..5 except 0", Settings()).size
     10
     """
-    return kind_of(text).read(text, 0, Reading(settings, shown, tables, REGISTER))
+    reading = Reading(settings, shown, tables, REGISTER)
+    try:
+        if CHOSEN.match(text):
+            raise DrawError("no_number", "This is not a formula with a value.", length=len(text))
+        return kind_of(text).read(text, 0, reading)
+    except (DrawError, NotationError) as problem:
+        wrong_word = problem.code == "unknown_function" and problem.instead
+        found = None if wrong_word else meant(text, lambda line: is_readable(line, reading))
+        if found is None:
+            raise
+        said, line = found
+        message = f"{said}: `{line}`."
+        raise DrawError("habit", message, length=len(text), instead=line) from problem
+
+
+def is_readable(text: str, reading: Reading) -> bool:
+    """Whether a definition line can be used."""
+    try:
+        kind_of(text).read(text, 0, reading)
+    except (DrawError, NotationError):
+        return False
+    return True
 
 
 def columns_brought(text: str, tables: Tables) -> tuple[DataColumn, ...]:
@@ -55,5 +79,6 @@ __all__ = [
     "Source",
     "Tables",
     "columns_brought",
+    "doubtful",
     "read_definition",
 ]

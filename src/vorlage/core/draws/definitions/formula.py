@@ -6,7 +6,7 @@ from collections.abc import Mapping, Set
 from dataclasses import dataclass
 
 from ...algebra import Compiled, Value, is_symbolic, size, symbolic_value
-from ...notation import Node, names_in, read
+from ...notation import Node, names_in, read_authored
 from .base import Computed, DefinitionKind, Reading
 
 
@@ -45,5 +45,5 @@ class Formulas(DefinitionKind):
         return True
 
     def read(self, text: str, start: int, reading: Reading) -> Formula:
-        tree = read(text, reading.settings)
+        tree = read_authored(text, reading.settings)
         return Formula(tree, names_in(tree))

@@ -9,7 +9,7 @@ from typing import ClassVar
 
 from ...algebra import Compiled, Values
 from ...errors import CoreError
-from ...notation import Node, Settings, names_in, read
+from ...notation import Node, Settings, names_in, read_authored
 
 Spot = tuple[float, float]
 # a piece of a label, and whether it is italic
@@ -124,7 +124,7 @@ class Formulas:
         ``NotationError``."""
         trees = []
         for text in written:
-            tree = read(text, self.settings)
+            tree = read_authored(text, self.settings)
             strange = sorted(names_in(tree) - self.known - {more})
             if strange:
                 message = f"{strange[0]} is not a parameter of this question."

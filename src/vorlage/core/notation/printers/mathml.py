@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from html import escape
 
 from ..tree import (
@@ -52,6 +53,30 @@ INVISIBLE_TIMES = "<mo>&#x2062;</mo>"
 THIN = '<mspace width="0.17em"/>'
 UPRIGHT_D = '<mi mathvariant="normal">d</mi>'
 INVERSES = {"asin": "arcsin", "acos": "arccos", "atan": "arctan"}
+
+
+RAISED = re.compile(r"(?P<base>[^\s·/()^]*)\^(?P<power>[-−]?\d+)")
+
+
+def unit_markup(unit: str) -> str:
+    """A unit as MathML, upright, each power above its own symbol.
+
+    >>> unit_markup("m s^-2")
+    '<mtext>m&#xA0;</mtext><msup><mtext>s</mtext><mn>−2</mn></msup>'
+    """
+    unit, shown, end = unit.replace("*", "·"), "", 0
+
+    def words(text: str) -> str:
+        # a browser drops spaces at the ends
+        inner = escape(text.strip(" "))
+        before, behind = ("&#xA0;" if edge == " " else "" for edge in (text[:1], text[-1:]))
+        return f"<mtext>{before}{inner}{behind if inner else ''}</mtext>" if text else ""
+
+    for found in RAISED.finditer(unit):
+        power = found["power"].replace("-", "−")
+        shown += f"{words(unit[end : found.start()])}<msup>{words(found['base'])}<mn>{power}</mn></msup>"
+        end = found.end()
+    return shown + words(unit[end:])
 
 
 class MathMLPrinter(Printer):
@@ -241,16 +266,7 @@ class MathMLPrinter(Printer):
         return f"<mrow><mo>{opening}</mo>{self.show(node.low)}{comma}{self.show(node.high)}<mo>{closing}</mo></mrow>"
 
     def print_Quantity(self, node: Quantity) -> str:
-        unit = node.unit.replace("*", "·")
-        pieces = ""
-        for k, word in enumerate(unit.split("^")):
-            if k == 0:
-                pieces = f"<mtext>&#xA0;{escape(word)}</mtext>"
-                continue
-            digits = len(word) - len(word.lstrip("-0123456789"))
-            raised = word[:digits].replace("-", "−")
-            pieces = f"<msup>{pieces}<mn>{raised}</mn></msup><mtext>{escape(word[digits:])}</mtext>"
-        return f"<mrow>{self.fitted(node.amount, POWER)}{pieces}</mrow>"
+        return f"<mrow>{self.fitted(node.amount, POWER)}{unit_markup(f' {node.unit}')}</mrow>"
 
     def print_Chemical(self, node: Chemical) -> str:
         shown = ""

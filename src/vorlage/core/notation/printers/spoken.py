@@ -57,6 +57,8 @@ FUNCTIONS = {
     "median": "the median of",
     "gcd": "the greatest common divisor of", "lcm": "the least common multiple of", "mod": "the remainder of",
     "stdev": "the standard deviation of", "variance": "the variance of",
+    "sample_stdev": "the sample standard deviation of", "sample_variance": "the sample variance of",
+    "total": "the total of", "count": "the number of values in",
 }  # fmt: skip
 FRACTIONS = dict(enumerate("half third quarter fifth sixth seventh eighth ninth tenth".split(), start=2))
 CHEMICAL_WORDS = {"→": "gives", "⇌": "is in equilibrium with", "+": "plus", "−": "minus", "·": "with"}

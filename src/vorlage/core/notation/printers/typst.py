@@ -53,6 +53,17 @@ def quoted(text: str) -> str:
 CONSTANTS = {"pi": "upright(π)", "e": "upright(e)", "i": "upright(i)", "infinity": "∞"}
 
 
+def unit_source(unit: str) -> str:
+    """A unit as Typst maths, its powers raised."""
+    shown = ""
+    for k, word in enumerate(unit.replace("*", "·").split("^")):
+        digits = len(word) - len(word.lstrip("-0123456789")) if k else 0
+        raised, rest = word[:digits].replace("-", "−"), word[digits:]
+        shown += f"^({quoted(raised)})" if k else ""
+        shown += quoted(rest) if rest or not k else ""
+    return shown
+
+
 class TypstPrinter(Printer):
     running = RUNNING
     levels = Printer.levels | {Quotient: POWER, Mixed: POWER}
@@ -206,16 +217,7 @@ class TypstPrinter(Printer):
         return f"{opening} {self.show(node.low)}{self.comma()}{self.show(node.high)} {closing}"
 
     def print_Quantity(self, node: Quantity) -> str:
-        shown = f"{self.fitted(node.amount, POWER)} thin "
-        for k, word in enumerate(node.unit.replace("*", "·").split("^")):
-            if k == 0:
-                shown += quoted(word)
-                continue
-            digits = len(word) - len(word.lstrip("-0123456789"))
-            shown += f"^({quoted(word[:digits].replace('-', '−'))})"
-            if word[digits:]:
-                shown += quoted(word[digits:])
-        return shown
+        return f"{self.fitted(node.amount, POWER)} thin {unit_source(node.unit)}"
 
     def print_Chemical(self, node: Chemical) -> str:
         shown = ""

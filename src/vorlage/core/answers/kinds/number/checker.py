@@ -18,7 +18,9 @@ from ....algebra import (
     Exact,
     Real,
     Values,
+    Worked,
     equivalent,
+    program,
     rounded,
     rounded_significant,
     to_fraction,
@@ -73,23 +75,21 @@ class NumberChecker:
         self.settings = settings
         with of_field("key"):
             self.key_tree = read_authored(answer.key, settings)
-            self.key = Compiled(self.key_tree, settings.angle)
+            self.key = program(self.key_tree, settings.angle)
         with of_field("tolerance"):
             self.tolerance = CompiledTolerance(answer.tolerance, settings)
         with of_field("bands"):
             self.bands = [(band, CompiledTolerance(band.tolerance, settings)) for band in answer.bands]
         with of_field("slips"):
-            self.slips = [(slip, Compiled(read_authored(slip.key, settings), settings.angle)) for slip in answer.slips]
-        self.other_angle: Compiled | None = None
+            self.slips = [(slip, program(read_authored(slip.key, settings), settings.angle)) for slip in answer.slips]
+        self.other_angle: Compiled | Worked | None = None
         wanted = {recognised.name for recognised in answer.recognise}
         if "angle_unit" in wanted and has_angle(self.key_tree):
-            self.other_angle = Compiled(self.key_tree, "degrees" if settings.angle == "radians" else "radians")
+            self.other_angle = program(self.key_tree, "degrees" if settings.angle == "radians" else "radians")
 
     def drawn(self, values: Values) -> DrawnNumber:
         """The answer for one draw. Raises ``EvaluationError`` when its key has no value there."""
-        slips = []
-        for _, program in self.slips:
-            slips.append(value_or_none(program, values))
+        slips = [value_or_none(formula, values) for _, formula in self.slips]
         other = value_or_none(self.other_angle, values) if self.other_angle else None
         tolerance = self.tolerance.drawn(values)
         bands = tuple(compiled.drawn(values) for _, compiled in self.bands)
@@ -105,9 +105,9 @@ class NumberChecker:
         )
 
 
-def value_or_none(program: Compiled, values: Values) -> Exact | None:
+def value_or_none(formula: Compiled | Worked, values: Values) -> Exact | None:
     try:
-        return program.value(values)
+        return formula.value(values)
     except EvaluationError:
         return None
 

@@ -6,6 +6,7 @@ import { marksAt } from "./brackets.js";
 const FIELDS = "#desk .fields input.mono, #desk .fields input[data-cell]";
 const LOOKS = {
   wrong: ["var(--brick)", "100% - 3px", "2px"],
+  doubtful: ["var(--ochre)", "100% - 3px", "2px"],
   bracket: ["var(--petrol-tint)", "50%", "1.35em"],
   lonely: ["var(--brick-tint)", "50%", "1.35em"],
 };
@@ -14,7 +15,8 @@ function placesIn(field, message) {
   const places = [];
   // what was typed since the message came has moved the places
   if (message && field.dataset.meant === field.value) {
-    places.push([Number(message.dataset.place), Number(message.dataset.length), "wrong"]);
+    const look = "mild" in message.dataset ? "doubtful" : "wrong";
+    places.push([Number(message.dataset.place), Number(message.dataset.length), look]);
   }
   if (field === document.activeElement && field.selectionStart === field.selectionEnd) {
     places.push(...marksAt(field.value, field.selectionStart));
@@ -37,7 +39,7 @@ function mark(field) {
   field.style.backgroundPosition = drawn.map((each) => each.position).join(", ");
   field.style.backgroundSize = drawn.map((each) => each.size).join(", ");
   field.style.backgroundRepeat = "no-repeat";
-  field.setAttribute("aria-invalid", message ? "true" : "false");
+  field.setAttribute("aria-invalid", message && !("mild" in message.dataset) ? "true" : "false");
 }
 
 function markAll() {

@@ -1,0 +1,182 @@
+"""What an author wrote and did not mean: functions that there are not, habits of other notations."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from difflib import get_close_matches
+
+from .errors import NotationError
+from .lexer import Lexer, Token
+from .reader import read
+from .settings import PLAIN, Settings
+from .tree import Node
+from .vocabulary import FUNCTIONS, SYNONYMS
+
+# What a function is called in spreadsheets, on calculators and elsewhere.
+CALLED = {
+    "sort": "sorted", "order": "sorted", "first": "item", "index": "item", "element": "item", "at": "item",
+    "sd": "sample_stdev", "std": "sample_stdev", "stdv": "sample_stdev", "stddev": "sample_stdev",
+    "stdevs": "sample_stdev", "stdevp": "stdev", "pstdev": "stdev", "stabw": "sample_stdev",
+    "var": "sample_variance", "vars": "sample_variance", "varp": "variance",
+    "avg": "mean", "average": "mean", "mittelwert": "mean", "summe": "total", "len": "count", "length": "count",
+    "ncr": "choose", "comb": "choose", "combin": "choose", "trunc": "floor", "rounddown": "floor",
+    "roundup": "ceil", "integer": "floor", "derivative": "diff", "integrate": "integral", "factorise": "factor",
+    "factorize": "factor", "wurzel": "sqrt", "sqr": "sqrt", "norm": "normal_cdf",
+    "percentile": "quantile", "quartile": "quantile", "kgv": "lcm", "ggt": "gcd", "hcf": "gcd",
+}  # fmt: skip
+# What is written without a function at all.
+WITHOUT = {
+    "pow": "A power is written with the sign ^, such as a^2.",
+    "power": "A power is written with the sign ^, such as a^2.",
+    "fact": "A factorial is written with the sign !, such as n!.",
+    "factorial": "A factorial is written with the sign !, such as n!.",
+    "rand": "A value is drawn by a definition of its own, such as `1..5`.",
+    "random": "A value is drawn by a definition of its own, such as `1..5`.",
+    "randint": "A value is drawn by a definition of its own, such as `1..5`.",
+    "randbetween": "A value is drawn by a definition of its own, such as `1..5`.",
+    "rnd": "A value is drawn by a definition of its own, such as `1..5`.",
+}
+# Words that join, before a bracket as elsewhere.
+WORDS = frozenset("or and in except step of".split())
+CALL = re.compile(r"(?<![\\A-Za-z_])(?P<word>[A-Za-z]{2,})(?P<digits>\d*)\(")
+QUOTED = re.compile(r'"[^"]*"|\[[^\]]*\]')
+
+
+def read_authored(text: str, settings: Settings = PLAIN) -> Node:
+    """The tree of what stands in a document, which is always written with the decimal point: documents travel between
+    schools, and the mark of the settings is for what people type and read. A word before a bracket that is neither a
+    function nor made of names is refused: what a student may mean as a product, an author hardly does.
+
+    >>> read_authored("sort(d)")
+    Traceback (most recent call last):
+    vorlage.core.notation.errors.NotationError: There is no function called sort. Did you mean sorted?
+    """
+    meant = authored(settings)
+    refuse_unknown(text, meant)
+    return read(text, meant)
+
+
+def authored(settings: Settings) -> Settings:
+    """The settings with which a document is read."""
+    return settings if settings.decimal_mark == "point" else replace(settings, decimal_mark="point")
+
+
+def plain_part(text: str) -> str:
+    """The text with what is quoted, and the units in brackets, blanked out; every place stays what it is."""
+    return QUOTED.sub(lambda found: " " * len(found[0]), text)
+
+
+COLUMN = re.compile(r"(?<![\w.])(?P<row>[A-Za-z]\w*)\.(?P<column>[A-Za-z]\w*)")
+
+
+def refuse_columns(text: str, settings: Settings) -> None:
+    """Raise ``NotationError`` for a column that a drawn row has not."""
+    if "." not in text:
+        return
+    for found in COLUMN.finditer(plain_part(text)):
+        stem = f"{found['row']}."
+        columns = sorted(name.removeprefix(stem) for name in settings.names if name.startswith(stem))
+        if columns and found["column"] not in columns:
+            message = f"{found['row']} has no column {found['column']}; it has {' and '.join(columns)}."
+            near = next(iter(get_close_matches(found["column"], columns, 1, 0.4)), "")
+            near = next((column for column in columns if found["column"] in column), near)
+            instead = stem + near if near else ""
+            raise NotationError("no_column", message, found.start(), len(found[0]), found["column"], instead)
+
+
+def refuse_unknown(text: str, settings: Settings) -> None:
+    """Raise ``NotationError`` for a word before a bracket that is no function here."""
+    refuse_columns(text, settings)
+    if "(" not in text or text.lstrip().startswith("chem:"):
+        return
+    for found in CALL.finditer(plain_part(text)):
+        word = found["word"]
+        if is_product(word, settings):
+            continue
+        place = found.start()
+        if word.lower() in WITHOUT:
+            raise NotationError("unknown_function", WITHOUT[word.lower()], place, len(word), word)
+        meant = likely(word)
+        otherwise = f"Did you mean {meant}?" if meant else f"For a product write {'*'.join(word)}*(…)."
+        message = f"There is no function called {word}. {otherwise}"
+        raise NotationError("unknown_function", message, place, len(word), word, meant)
+
+
+def is_product(word: str, settings: Settings) -> bool:
+    """Whether a word before a bracket is a function, a name or made of such: then it means something."""
+    lowered = word.lower()
+    if lowered in WITHOUT or (lowered in CALLED and word not in settings.names):
+        return False
+    if word in FUNCTIONS or word in SYNONYMS or word in settings.names or word in WORDS:
+        return True
+    pieces = pieces_of(word, settings)
+    if any(piece.kind not in {"name", "constant"} or len(piece.text) > 1 for piece in pieces):
+        return True
+    if all(piece.kind == "constant" or piece.text in settings.names for piece in pieces):
+        return True
+    # two letters in front of a bracket may be a product of letters that stand for themselves
+    return len(word) == 2 and lowered not in FUNCTIONS
+
+
+def likely(word: str) -> str:
+    """The function that a word most likely means; empty where none is near."""
+    lowered = word.lower()
+    if lowered in CALLED or lowered in FUNCTIONS:
+        return CALLED.get(lowered, lowered)
+    return next(iter(get_close_matches(lowered, sorted(FUNCTIONS), 1, 0.75)), "")
+
+
+def pieces_of(word: str, settings: Settings) -> list[Token]:
+    """What a run of letters is cut into."""
+    try:
+        return Lexer(word, settings).run()[:-1]
+    except NotationError:
+        return []
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """Letters typed without anything between them that were read as a product of single letters."""
+
+    text: str
+    place: int
+    names: tuple[str, ...]
+
+
+def runs_in(text: str, settings: Settings) -> Iterator[Run]:
+    """The runs of letters of a line that were cut into single letters, from the left.
+
+    >>> [(run.text, run.names) for run in runs_in("mass*2 + mm", Settings(names=frozenset("m")))]
+    [('mass', ('m', 'a', 's', 's')), ('mm', ('m', 'm'))]
+    """
+    meant = authored(settings)
+    for found in re.finditer(r"(?<![\\A-Za-z_])[A-Za-z]{2,}", plain_part(text)):
+        pieces = pieces_of(found[0], meant)
+        if len(pieces) > 1 and all(piece.kind in {"name", "constant"} and len(piece.text) == 1 for piece in pieces):
+            yield Run(found[0], found.start(), tuple(piece.text for piece in pieces))
+
+
+def word_with(name: str, text: str, settings: Settings) -> tuple[str, int]:
+    """The word in a line that an unknown name was cut out of, and its place; the name itself where all else in the word
+    is known.
+
+    >>> word_with("a", "mass*2", Settings(names=frozenset("m"))), word_with("g", "mgh", Settings(names=frozenset("mh")))
+    (('mass', 0), ('g', 1))
+    """
+    for run in runs_in(text, settings):
+        if name in run.names:
+            unknown = {each for each in run.names if each not in settings.names}
+            if len(unknown) > 1 or len(unknown) == len(run.names):
+                return run.text, run.place
+            return name, run.place + run.text.find(name)
+    return name, max(0, text.find(name))
+
+
+def repeated(text: str, settings: Settings) -> Iterator[Run]:
+    """Runs that multiply a name of the question by itself, such as ``mm``: hardly ever what was meant."""
+    for run in runs_in(text, settings):
+        known = [name for name in run.names if name in settings.names]
+        if len(known) == len(run.names) and len(set(known)) < len(known):
+            yield run
