@@ -94,7 +94,7 @@ class WholeJob(BrowserTest):
         for typed, outcome in [(str(float(key)), "right"), (str(float(key * Fraction(1008, 1000))), "right"),
                                (str(float(key * Fraction(103, 100))), "wrong"), ("12 +", "cannot be read yet")]:  # fmt: skip
             page.get_by_label("Try an answer").fill(typed)
-            expect(page.locator("#verdict .outcome")).to_contain_text(outcome)
+            expect(page.locator(".verdict .outcome")).to_contain_text(outcome)
         page.get_by_role("button", name="Save revision").click()
         expect(page.get_by_text("Saved as revision 1.")).to_be_visible()
         self.assertEqual(Revision.objects.get(title="Crate on the bridge").marks, 2)

@@ -237,16 +237,16 @@ class Tools(TestCase):
 
     def test_a_place_in_a_figure_is_tried_or_gets_a_region(self) -> None:
         at = {"tool-part": "0", "tool-x": "3.14159", "tool-y": "-0.5", "tool-width": "8", "part-q1-kind": "hotspot"}
-        self.assertEqual(self.tool("place", **at), {"try": "(3.14, -0.5)"})
-        self.assertEqual(self.tool("place", **at, **{"try": "(1, 1)"}), {"try": "(3.14, -0.5)"})
-        several = {"try": "(1, 1)", "part-q1-clicks": "2"}
-        self.assertEqual(self.tool("place", **at, **several), {"try": "(1, 1); (3.14, -0.5)"})
+        self.assertEqual(self.tool("place", **at), {"try-q1": "(3.14, -0.5)"})
+        self.assertEqual(self.tool("place", **at, **{"try-q1": "(1, 1)"}), {"try-q1": "(3.14, -0.5)"})
+        several = {"try-q1": "(1, 1)", "part-q1-clicks": "2"}
+        self.assertEqual(self.tool("place", **at, **several), {"try-q1": "(1, 1); (3.14, -0.5)"})
         region = {"tool-region": "1", "part-q1-regions": "circle (1, 1) 1 | 1 |\r\n"}
         kept = "circle (1, 1) 1 | 1 |\ncircle (3.14, -0.5) 0.5"
         self.assertEqual(self.tool("place", **at, **region), {"part-q1-regions": kept})
 
     def test_a_tried_answer_is_kept_once(self) -> None:
-        kept = {"tool-part": "0", "try": " 12 ", "tool-outcome": "right", "part-q1-trials": "7 | wrong"}
+        kept = {"tool-part": "0", "try-q1": " 12 ", "tool-outcome": "right", "part-q1-trials": "7 | wrong"}
         self.assertEqual(self.tool("trial", **kept), {"part-q1-trials": "7 | wrong\n12 | right"})
         again = kept | {"part-q1-trials": "7 | wrong\n12 | right"}
         self.assertEqual(self.tool("trial", **again), {"part-q1-trials": "7 | wrong\n12 | right"})
@@ -281,8 +281,8 @@ class Tools(TestCase):
             [(off, tried) for off, tried, _ in results], [("", "$value(n*w)$"), ("is-off", "$n$"), ("", "7")]
         )
         self.assertIn("has to be right, and is wrong in draw 1", results[1][2])
-        self.assertIn('data-keep-trial="wrong"', self.preview(**{"try": "7"}))
-        self.assertNotIn("data-keep-trial", self.preview(**{"try": "7", "draw": "2"}))
+        self.assertIn('data-keep-trial="wrong"', self.preview(**{"try-q1": "7"}))
+        self.assertNotIn("data-keep-trial", self.preview(**{"try-q1": "7", "draw": "2"}))
 
     # conditions, limits, shares of pairs
 
@@ -292,9 +292,9 @@ class Tools(TestCase):
             "part-q1-relations": "r mod n = 0 | 1/2 | It has to be a multiple.\r\nr > n | 1/2 | Larger.",
             "part-q1-limits": "whole | In whole numbers.\r\n1..999\r\nlength ..3 | Short.\r\npattern [0-9|-]+ | Figures.",
         }  # fmt: skip
-        self.assertIn("It has to be a multiple.", self.preview(**part, **{"try": "1"}))
-        self.assertIn("In whole numbers.", self.preview(**part, **{"try": "1.5"}))
-        self.assertIn("outside what may be typed", self.preview(**part, **{"try": "1.5"}))
+        self.assertIn("It has to be a multiple.", self.preview(**part, **{"try-q1": "1"}))
+        self.assertIn("In whole numbers.", self.preview(**part, **{"try-q1": "1.5"}))
+        self.assertIn("outside what may be typed", self.preview(**part, **{"try-q1": "1.5"}))
         self.assertIn("is no answer here", self.preview(**part | {"part-q1-key": "n + 1"}))
         self.client.post(reverse("save-question"), FIELDS | part)
         answer = load_document(Question.objects.get().current.document).parts[0].answer
@@ -381,11 +381,11 @@ class Tools(TestCase):
         self.assertRegex(shown, r'id="message-part-q1-key".{0,120}holds for every value')
 
     def test_words_without_a_list_wait_for_a_marker(self) -> None:
-        shown = self.preview(**{"part-q1-kind": "text", "part-q1-accept": "", "try": "because"})
+        shown = self.preview(**{"part-q1-kind": "text", "part-q1-accept": "", "try-q1": "because"})
         self.assertIn("waits for a marker", shown)
 
     def test_another_reading_is_shown(self) -> None:
-        shown = self.preview(**{"part-q1-kind": "formula", "part-q1-key": "sin(x)/2", "try": "sin x/2"})
+        shown = self.preview(**{"part-q1-kind": "formula", "part-q1-key": "sin(x)/2", "try-q1": "sin x/2"})
         self.assertIn("If you mean sin(x/2), write it with brackets.", shown)
         at_the_key = self.preview(**{"part-q1-kind": "formula", "part-q1-key": "sin x/2", "part-q1-slips": ""})
         self.assertRegex(at_the_key, r'(?s)id="reading-q1".{0,600}If you mean sin\(x/2\)')
@@ -393,7 +393,7 @@ class Tools(TestCase):
     # parts
 
     def test_parts_under_a_letter(self) -> None:
-        more = {"part": ["q1", "q2", "q3"], "try_part": "2", "try": "2"}
+        more = {"part": ["q1", "q2", "q3"], "active": "q3", "try-q3": "2"}
         for uid in ("q2", "q3"):
             more |= {
                 f"part-{uid}-kind": "number",
@@ -403,7 +403,8 @@ class Tools(TestCase):
             }
         shown = self.preview(**more)
         self.assertEqual(re.findall(r"<span>(\([a-z]+\))</span>", shown), ["(a)", "(i)", "(ii)"])
-        self.assertIn('<option value="2" selected>(a)(ii)</option>', shown)
+        self.assertIn('aria-label="Try an answer to (a)(ii)"', shown)
+        self.assertIn('id="verdict-q3"', shown)
 
     # history
 
@@ -423,9 +424,9 @@ class Tools(TestCase):
             self.assertNotIn('aria-label="What differs"', read_page(self.client.get(address, given)))
 
     def test_answers_that_were_tried_stay_on_the_ruler(self) -> None:
-        shown = self.preview(**{"tries": "1\nwhat\n2", "try": "7"})
+        shown = self.preview(**{"tries-q1": "1\nwhat\n2", "try-q1": "7"})
         self.assertEqual(re.findall(r'<circle class="earlier is-(\w+)"', shown), ["wrong", "wrong"])
-        self.assertIn('name="tries"', read_page(self.client.get(reverse("new-question"))))
+        self.assertIn('name="tries-q1" value="1 what 2"', shown)
 
 
 class NothingIsLost(TestCase):

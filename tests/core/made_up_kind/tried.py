@@ -43,7 +43,7 @@ question = CompiledQuestion(document)
 drawn = QuestionDrawing(question, "mortar", 1).draw(1)
 right = drawn.answers[0].right_response()
 a, b = (int(side) for side in right.split(":"))
-shown = preview(filled, "mortar", 1, Wish(tried=right))
+shown = preview(filled, "mortar", 1, Wish(tried={"p1": right}))
 page = {"preview": shown, "desk": filled, "kinds": KINDS.values(), "row": filled.parts[0], "may_write": True}
 gaps = desk(**{"part-p1-kind": "blanks", "part-p1-gap": ["g1"], "gap-g1-kind": "ratio", "gap-g1-key": "1 : 2"})
 loose = load_document(
@@ -74,7 +74,7 @@ json.dump(
         "key on the sheet": render_to_string(
             "desk/_sheet.html", page | {"view": "solution", "preview": preview(desk(**{"part-p1-simplest": ""}), "m", 1)}
         ),
-        "verdict": render_to_string("desk/_verdict.html", page),
+        "verdict": render_to_string("desk/_tried.html", page | {"part": shown.sheet.parts[0]}),
         "keys": [item.keys[0].key for form in forms.forms for item in form.items],
         "paper": printing.papers(forms.forms)[:4].decode(),
         "key": printing.key(forms)[:4].decode(),

@@ -207,10 +207,3 @@ def row_of(entry: Input, row: Mapping[str, str]) -> AnswerRow:
         return AnswerRow(uid, member, shown=row)
     form = form_class(entry.columns)(f"{member}-{uid}", row)
     return AnswerRow(uid, member, [Cell(column, form[column.name]) for column in entry.columns], row)
-
-
-def new_row(kind: str, name: str) -> tuple[Input, AnswerRow] | None:
-    """An empty row of a list that a kind has; None where it has no such list."""
-    entries = KINDS[kind].inputs if kind in KINDS else ()
-    entry = next((each for each in entries if each.name == name and each.is_list), None)
-    return None if entry is None else (entry, row_of(entry, {}))

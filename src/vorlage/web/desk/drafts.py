@@ -88,10 +88,10 @@ def others_writing(request: MemberRequest, found: Question | None) -> list[Draft
 @allowed("bank.add_question")
 @require_POST
 def drop_draft(request: MemberRequest, pk: int) -> HttpResponse:
-    """Put a draft away for good; the revisions stay."""
+    """Discard a draft for good; the revisions stay."""
     draft = held(request, "desk.delete_draft", Draft.objects.all(), pk=pk)
     question = draft.question_id
     with desk_held(draft.key):
         Ending.note(request.user, draft.key, stroke_of(request))
-    messages.success(request, "The draft is put away.")
+    messages.success(request, "The draft is discarded.")
     return redirect("question", question) if question else redirect("questions")

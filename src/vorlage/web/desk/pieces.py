@@ -1,4 +1,4 @@
-"""Pieces of the desk that are asked for by themselves: new rows, pictures, rubrics, a part that changes its kind."""
+"""Pieces of the desk that are asked for by themselves: pictures, rubrics, a part that changes its kind."""
 
 from __future__ import annotations
 
@@ -7,47 +7,19 @@ import re
 from django.db.models import QuerySet
 from django.http import Http404, HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST
 
-from vorlage.core.answers import KINDS, read_rubric
+from vorlage.core.answers import read_rubric
 from vorlage.web.bank.models import Picture, Rubric
 from vorlage.web.files.models import Stored
 from vorlage.web.people.permissions import allowed
 from vorlage.web.people.requests import MemberRequest
 
-from .answer_form import new_row
 from .conversion import conversion, options_of
 from .form import Desk
 from .preview import Preview
-from .rows import ConditionRow, FigureRow, ParameterRow, PartRow, PictureRow, TableRow
+from .rows import PartRow, PictureRow
 from .uploads import NotTaken, taken
-
-
-@allowed("bank.add_question")
-@require_GET
-def new_parameter(request: MemberRequest) -> HttpResponse:
-    row = ParameterRow(request.GET.get("name", "")[:40])
-    return render(request, "desk/_parameter.html", {"row": row, "preview": Preview()})
-
-
-@allowed("bank.add_question")
-@require_GET
-def new_condition(request: MemberRequest) -> HttpResponse:
-    row = ConditionRow(request.GET.get("text", "")[:500])
-    return render(request, "desk/_condition.html", {"row": row, "preview": Preview()})
-
-
-@allowed("bank.add_question")
-@require_GET
-def new_table(request: MemberRequest) -> HttpResponse:
-    return render(request, "desk/_table.html", {"row": TableRow(), "preview": Preview()})
-
-
-@allowed("bank.add_question")
-@require_GET
-def new_figure(request: MemberRequest) -> HttpResponse:
-    row = FigureRow(lines="frame 0..8, 0..5\n")
-    return render(request, "desk/_figure.html", {"row": row, "preview": Preview()})
 
 
 @allowed("bank.add_question")
@@ -68,17 +40,6 @@ def add_picture(request: MemberRequest) -> HttpResponse:
     except NotTaken as problem:
         context["refused"] = str(problem)
     return render(request, "desk/_picture_sent.html", context)
-
-
-@allowed("bank.add_question")
-@require_GET
-def new_answer_row(request: MemberRequest, uid: str, kind: str, name: str) -> HttpResponse:
-    """An empty row of a list of an answer: an option, a gap."""
-    made = new_row(kind, name)
-    if made is None:
-        raise Http404
-    entry, row = made
-    return render(request, "desk/_answer_row.html", {"entry": entry, "answer_row": row, "uid": uid})
 
 
 def part_of(request: MemberRequest, uid: str) -> PartRow:
@@ -131,10 +92,3 @@ def keep_rubric(request: MemberRequest, uid: str) -> HttpResponse:
 
 def kept_rubrics(request: MemberRequest) -> QuerySet[Rubric]:
     return Rubric.objects.filter(department=request.membership.department)[:200]
-
-
-@allowed("bank.add_question")
-@require_GET
-def new_part(request: MemberRequest) -> HttpResponse:
-    context = {"row": PartRow(), "kinds": KINDS.values(), "preview": Preview(), "rubrics": kept_rubrics(request)}
-    return render(request, "desk/_part.html", context)

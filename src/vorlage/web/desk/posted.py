@@ -71,13 +71,14 @@ def identity(text: str) -> str:
 
 def wish(request: MemberRequest) -> Wish:
     """What the author wants to see; a draw that was gone to counts before the one that was chosen."""
+    parts = request.POST.getlist("part")[:60]
     return Wish(
         chosen_number(request.POST.get("go", "")) or chosen_draw(request),
-        request.POST.get("try", ""),
-        chosen_number(request.POST.get("try_part", "")),
+        {uid: request.POST.get(f"try-{uid}", "") for uid in parts},
+        {uid: tuple(filter(None, request.POST.get(f"tries-{uid}", "").splitlines()[-6:])) for uid in parts},
+        request.POST.get("active", ""),
         chosen_number(request.POST.get("rows", ""), DRAWS),
         request.POST.get("sort", ""),
-        tuple(filter(None, request.POST.get("tries", "").splitlines()[-6:])),
     )
 
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from decimal import Decimal
 
 from django.utils.html import escape
 from django.utils.safestring import SafeString
 
-from vorlage.core.answers import Answer, Verdict
+from vorlage.core.answers import Answer
 from vorlage.core.draws import DrawError, read_definition
 from vorlage.core.formulas import Fitting, fitting
 from vorlage.core.notation import NotationError, Settings, mathml, noted
@@ -16,7 +17,6 @@ from vorlage.core.questions import (
     LOOKED_AT,
     Caution,
     CompiledQuestion,
-    DrawnQuestion,
     Problem,
     TrialResult,
     run_trials,
@@ -28,15 +28,13 @@ from .draw_table import DrawTable, draw_table
 from .field_messages import Message, messages_of
 from .form import Desk
 from .rows import ParameterRow
-from .ruler import RulerPicture, ruler_of
 from .sheet import Sheet, sheet_of, sheet_without_draws
+from .trying import Tried, tried_on
 
 DRAWS = LOOKED_AT
 MOST_ROWS = 200
 # The last draw that can be asked for where there are more than can be counted.
 FURTHEST = 1_000_000
-# A tried answer is no longer.
-LONGEST_ANSWER = 4000
 # So many letters are offered to become parameters.
 LETTERS = 6
 
@@ -46,12 +44,13 @@ class Wish:
     """What the author wants to see of a question."""
 
     draw: int = 1
-    tried: str = ""
-    tried_part: int = 0
+    # the answers that are tried, and those that were tried before, by the rows of their parts
+    tried: Mapping[str, str] = field(default_factory=dict)
+    earlier: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    # the row of the part that is worked on
+    active: str = ""
     rows: int = DRAWS
     sort: str = ""
-    # answers that were tried before, marked on the ruler
-    earlier: tuple[str, ...] = ()
 
 
 @dataclass
@@ -59,6 +58,8 @@ class Preview:
     """The computed half of the desk."""
 
     messages: dict[str, list[Message]] = field(default_factory=dict)
+    # whether the fields make a document at all
+    readable: bool = True
     # whether the question can be saved
     sound: bool = False
     marks: Decimal = Decimal(0)
@@ -73,8 +74,6 @@ class Preview:
     # how many rows the draw table has, and whether there could be more
     limit: int = DRAWS
     more: bool = False
-    # the part that is tried: information is passed over
-    tried_part: int = 0
     # letters of the wording that could become parameters
     letters: list[str] = field(default_factory=list)
     # how the answer of each part is read, by the part's row
@@ -83,9 +82,9 @@ class Preview:
     offers: dict[str, list[Fitting]] = field(default_factory=dict)
     # the author's own tests by the part's row: answer, what it has to be, and in which draws it is something else
     trials: dict[str, list[TrialResult]] = field(default_factory=dict)
-    verdict: Verdict | None = None
-    ruler: RulerPicture | None = None
-    reading: str = ""
+    # the row of the part that is worked on, and what became of the answers that are tried
+    active: str = ""
+    tries: dict[str, Tried] = field(default_factory=dict)
 
     @property
     def general(self) -> list[Caution]:
@@ -101,18 +100,20 @@ class Preview:
 def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview:
     """Compute all that the desk shows for its present fields."""
     shown = Preview(draw=wish.draw or 1, limit=max(DRAWS, min(MOST_ROWS, wish.rows)))
+    shown.tries = {uid: Tried(text, earlier=wish.earlier.get(uid, ())) for uid, text in wish.tried.items()}
     document, problems = desk.read.document, list(desk.read.problems)
     shown.offers = book_offers(desk)
     if document is None:
         shown.no_draws = "The draws appear as soon as the fields make a question."
+        shown.readable = False
         shown.messages = messages_of(desk, problems)
         return shown
     question = CompiledQuestion(document)
     problems += problems_of_fields(question, problems)
     shown.marks = document.marks
     shown.letters = question.letters[:LETTERS]
-    asked = [k for k, part in enumerate(document.parts) if part.answer.asks]
-    shown.tried_part = wish.tried_part if wish.tried_part in asked else (asked or [0])[0]
+    asked = [part.id for part in document.parts if part.answer.asks]
+    shown.active = wish.active if wish.active in asked else next(iter(asked), "")
     shown.sound = not problems
     if not question.parameters.errors:
         shown.count, shown.counted = question.parameters.count, True
@@ -166,17 +167,9 @@ def show_draws(shown: Preview, desk: Desk, question: CompiledQuestion, key: str,
     shown.sheet = sheet_of(chosen)
     warned = {number for warning in judged.warnings for number in warning.draws}
     shown.table = draw_table(question, everything, warned, judged.broken, wish.sort)
-    if wish.tried.strip():
-        try_answer(shown, chosen, wish.tried[:LONGEST_ANSWER])
-    shown.ruler = ruler_of(chosen, shown.tried_part, shown.verdict, wish.earlier)
+    shown.tries |= tried_on(chosen, wish.tried, wish.earlier, shown.active)
     for result in run_trials(question, judged.drawn[:DRAWS]):
         shown.trials.setdefault(desk.parts[result.part].uid, []).append(result)
-
-
-def try_answer(shown: Preview, drawn: DrawnQuestion, tried: str) -> None:
-    shown.verdict = drawn.verdict(shown.tried_part, tried)
-    if shown.verdict is not None and shown.verdict.tree is not None:
-        shown.reading = safe(mathml(shown.verdict.tree))
 
 
 def book_offers(desk: Desk) -> dict[str, list[Fitting]]:

@@ -8,10 +8,12 @@ from dataclasses import replace
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_POST
+from django_htmx.http import trigger_client_event
 
 from vorlage.core.questions import Unsound
-from vorlage.web.bank.models import Picture, Question, Revision
+from vorlage.web.bank.models import Picture, Question
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed
 from vorlage.web.people.requests import MemberRequest
@@ -43,10 +45,10 @@ def save_question(request: MemberRequest) -> HttpResponse:
         now = Question.objects.of(request.membership).select_related("current__author").filter(key=draft_key).first()
         if twin is not None and twin.revision is not None and twin.revision.holds(document):
             # the same form, sent twice
-            return saved(request, twin.revision)
+            return saved(request, posted, twin.revision.question, f"Saved as revision {twin.revision.number}.")
         if now is not None and found is None and now.newest.author == request.user and now.newest.holds(document):
             # the form of a new question, sent twice by a browser that does not count what it sends
-            return saved(request, now.newest)
+            return saved(request, posted, now, f"Saved as revision {now.latest}.")
         if now is not None and chosen_number(request.POST.get("base", "")) != now.latest:
             words = (
                 f"{now.newest.author} saved revision {now.latest} while you were writing. "
@@ -60,8 +62,7 @@ def save_question(request: MemberRequest) -> HttpResponse:
                 now.file_under(filing)
                 words = f"Filed anew; revision {now.latest} stands as it is."
             Ending.note(request.user, draft_key, stroke, now.current)
-            messages.success(request, words)
-            return redirect("question", now.pk)
+            return saved(request, posted, now, words)
         try:
             kept = Question.save_revision(
                 request.membership.department,
@@ -75,12 +76,20 @@ def save_question(request: MemberRequest) -> HttpResponse:
         except Unsound:
             return not_saved(request, posted, UNSOUND)
         Ending.note(request.user, draft_key, stroke, kept)
-    return saved(request, kept)
+    return saved(request, posted, kept.question, f"Saved as revision {kept.number}.")
 
 
-def saved(request: MemberRequest, revision: Revision) -> HttpResponse:
-    messages.success(request, f"Saved as revision {revision.number}.")
-    return redirect("question", revision.question_id)
+def saved(request: MemberRequest, posted: Posted, question: Question, words: str) -> HttpResponse:
+    """The desk goes on with what was saved: nothing in it is replaced, so that focus and place stay."""
+    if not request.htmx:
+        messages.success(request, words)
+        return redirect("question", question.pk)
+    standing = replace(posted, question=question, revision=question.latest)
+    shown = preview(posted.desk, posted.key, question.latest, wish(request))
+    context = desk_context(request, standing, shown) | {"saved": words, "changed": False}
+    answer = render(request, "desk/_kept.html", context)
+    answer["HX-Replace-Url"] = reverse("question", args=[question.pk])
+    return trigger_client_event(answer, "kept", {"stroke": stroke_of(request).number})
 
 
 def not_saved(request: MemberRequest, posted: Posted, words: str, status: int = 422) -> HttpResponse:
@@ -90,4 +99,5 @@ def not_saved(request: MemberRequest, posted: Posted, words: str, status: int = 
     if status == 422:
         # whoever saved meanwhile is still to be told of
         context["base"] = chosen_number(request.POST.get("base", ""))
-    return render(request, "desk/desk.html", context, status=status)
+    page = "desk/_kept.html" if request.htmx else "desk/desk.html"
+    return render(request, page, context, status=status)

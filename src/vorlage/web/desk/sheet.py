@@ -30,6 +30,7 @@ AUTHOR_STYLE = Style(show_drawn=True)
 class SheetPart:
     """A part as it lies on the sheet."""
 
+    uid: str
     label: PartLabel
     wording: SafeString
     marks: Decimal
@@ -89,6 +90,7 @@ def sheet_part(drawn: DrawnQuestion, k: int) -> SheetPart:
     question = drawn.question
     part, tree, answer = question.document.parts[k], drawn.key_tree(k), drawn.answers[k]
     return SheetPart(
+        uid=part.id,
         label=question.document.labels[k],
         wording=safe(written_part(drawn, k, HTML, AUTHOR_STYLE)),
         marks=part.marks,
@@ -114,6 +116,7 @@ def sheet_without_draws(question: CompiledQuestion) -> Sheet:
 
     parts = [
         SheetPart(
+            part.id,
             question.document.labels[k],
             safe(HTML.text(text, shown)),
             part.marks,

@@ -74,9 +74,9 @@ def place(desk: Desk, given: Any) -> Fields:
         radius = float(f"{number(given, 'tool-width') * RADIUS:.1g}")
         lines = [*used_lines(str(part.typed.get("regions") or "")), f"circle {at} {radius:g}"]
         return {f"part-{part.uid}-regions": "\n".join(lines)}
-    tried = given.get("try", "").strip()
+    tried = given.get(f"try-{part.uid}", "").strip()
     several = chosen_number(str(part.typed.get("clicks") or ""), 1) > 1
-    return {"try": f"{tried}; {at}" if several and tried else at}
+    return {f"try-{part.uid}": f"{tried}; {at}" if several and tried else at}
 
 
 def rounded(value: float) -> str:
@@ -87,7 +87,7 @@ def rounded(value: float) -> str:
 def trial(desk: Desk, given: Any) -> Fields:
     """A tried answer is kept as one of the author's own tests."""
     part = part_at(desk, given)
-    line = f"{given.get('try', '').strip()} | {given.get('tool-outcome', '')}"
+    line = f"{given.get(f'try-{part.uid}', '').strip()} | {given.get('tool-outcome', '')}"
     lines = used_lines(part.trials)
     return {f"part-{part.uid}-trials": "\n".join(lines if line in lines else [*lines, line])}
 

@@ -6,6 +6,9 @@ import secrets
 
 from vorlage.core.answers import identity_of
 
+# What stands for the identity of a row in the templates that the browser makes new rows from.
+FRESH, FRESH_LINE = "freshrow", "freshline"
+
 
 def new_uid() -> str:
     return secrets.token_hex(4)

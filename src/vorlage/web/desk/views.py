@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import json
 import uuid
+from dataclasses import dataclass, field
 from decimal import Decimal
 
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
+from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.answers import KINDS, total_marks
@@ -26,6 +28,8 @@ from .form import Desk
 from .pieces import kept_rubrics
 from .posted import Posted, identity, posted_desk, wish
 from .preview import Preview, preview
+from .rows import ConditionRow, FigureRow, ParameterRow, PartRow, TableRow
+from .uids import FRESH
 
 # What the bar under the fields inserts: how it looks, what it inserts, its name.
 SIGNS = [
@@ -39,6 +43,18 @@ SIGNS = [
 VIEWS = [("paper", "Paper"), ("phone", "Phone"), ("large", "Large"), ("aloud", "Aloud"), ("solution", "Key")]
 
 
+@dataclass(frozen=True)
+class Fresh:
+    """Empty rows, for the templates that the browser makes new rows from."""
+
+    uid: str = FRESH
+    parameter: ParameterRow = field(default_factory=lambda: ParameterRow(uid=FRESH))
+    condition: ConditionRow = field(default_factory=lambda: ConditionRow(uid=FRESH))
+    table: TableRow = field(default_factory=lambda: TableRow(uid=FRESH))
+    figure: FigureRow = field(default_factory=lambda: FigureRow(lines="frame 0..8, 0..5\n", uid=FRESH))
+    part: PartRow = field(default_factory=lambda: PartRow(uid=FRESH))
+
+
 def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict[str, object]:
     """All that the page of the desk shows."""
     question = posted.question
@@ -49,7 +65,9 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
         "key": posted.key,
         "base": question.latest if question else 0,
         "preview": shown,
+        "stroke": chosen_number(request.POST.get("stroke", "")),
         "kinds": KINDS.values(),
+        "fresh": Fresh() if request.membership.may_write else None,
         "signs": SIGNS,
         "statements": STATEMENTS,
         "styles": STYLES,
@@ -58,13 +76,12 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
         "subjects": SUBJECTS,
         "levels": [str(level) for level in range(1, 6)],
         "view": request.POST.get("view", "paper"),
-        "tried": request.POST.get("try", ""),
-        "tries": request.POST.get("tries", ""),
         "rubrics": kept_rubrics(request) if request.membership.may_write else [],
     }
 
 
 @allowed("bank.add_question")
+@never_cache
 @require_GET
 def new_question(request: MemberRequest) -> HttpResponse:
     """An empty desk, one that was left, or a copy of another question."""
@@ -89,6 +106,7 @@ def new_question(request: MemberRequest) -> HttpResponse:
 
 
 @member
+@never_cache
 @require_GET
 def question(request: MemberRequest, pk: int) -> HttpResponse:
     found = question_of(request, pk)

@@ -11,11 +11,12 @@ from functools import wraps
 from typing import Any, TypeVar
 
 import rules
-from django.contrib.auth.decorators import login_required
+from django.contrib.auth.views import redirect_to_login
 from django.core.exceptions import PermissionDenied
 from django.db.models import Model, QuerySet
-from django.http import Http404, HttpResponseBase
+from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, render
+from django.utils.http import url_has_allowed_host_and_scheme
 
 from .models import Membership
 from .requests import MemberRequest
@@ -41,10 +42,36 @@ def may(membership: Membership, permission: str, thing: Any = None) -> bool:
     return bool(rules.has_perm(permission, membership, thing))
 
 
+def signed_in(view: View) -> View:
+    """For anybody who is signed in. A page that asks in the background is told so with 401 and signs in again in place;
+    anybody else comes back, after signing in, to a page that can be opened: never to an address that only takes what is
+    sent."""
+
+    @wraps(view)
+    def guarded(request: MemberRequest, *args: Any, **kwargs: Any) -> HttpResponseBase:
+        if request.user.is_authenticated:
+            return view(request, *args, **kwargs)
+        if asks_in_background(request):
+            return HttpResponse("You are signed out.", status=401, content_type="text/plain")
+        back = request.get_full_path()
+        if request.method != "GET":
+            back = request.headers.get("Referer", "")
+            if not url_has_allowed_host_and_scheme(back, {request.get_host()}):
+                back = "/"
+        return redirect_to_login(back)
+
+    return guarded
+
+
+def asks_in_background(request: MemberRequest) -> bool:
+    """Whether a script of a page asks, and not the browser for a page."""
+    return "HX-Request" in request.headers or request.headers.get("Sec-Fetch-Mode") in {"cors", "same-origin"}
+
+
 def member(view: View) -> View:
     """For anybody who belongs to a department; what they see is that department's alone."""
 
-    @login_required
+    @signed_in
     @wraps(view)
     def guarded(request: MemberRequest, *args: Any, **kwargs: Any) -> HttpResponseBase:
         if getattr(request, "membership", None) is None:

@@ -6,6 +6,7 @@ from . import views
 urlpatterns = [
     path("sign-in/", views.SignInView.as_view(), name="account_login"),
     path("sign-out/", views.sign_out, name="account_logout"),
+    path("session/", views.session, name="session"),
     path("account-closed/", views.account_closed, name="account_inactive"),
     path("departments/<int:department>/change/", views.change_department, name="change-department"),
 ]

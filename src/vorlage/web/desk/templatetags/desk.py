@@ -8,14 +8,16 @@ from django import template
 from django.utils.html import escape, format_html, format_html_join
 from django.utils.safestring import SafeString
 
-from vorlage.core.answers import GAP_KINDS, Kind
+from vorlage.core.answers import GAP_KINDS, Input, Kind
 from vorlage.core.formulas import Fitting
 from vorlage.core.questions import Demand, TrialResult
-from vorlage.web.desk.answer_form import AnswerFields, answer_fields
+from vorlage.web.desk.answer_form import AnswerFields, AnswerRow, answer_fields, row_of
 from vorlage.web.desk.field_messages import Message
 from vorlage.web.desk.form import Desk
 from vorlage.web.desk.preview import Preview
 from vorlage.web.desk.rows import PartRow
+from vorlage.web.desk.trying import Tried
+from vorlage.web.desk.uids import FRESH_LINE
 
 register = template.Library()
 
@@ -36,6 +38,12 @@ def reading_of(preview: Preview, uid: str) -> SafeString:
 def offers_of(preview: Preview, uid: str) -> list[Fitting]:
     """What the formula book has for a part without an answer."""
     return preview.offers.get(uid, [])
+
+
+@register.simple_tag
+def tried_of(preview: Preview, uid: str) -> Tried:
+    """What became of the answer that is tried in a part."""
+    return preview.tries.get(uid, Tried())
 
 
 @register.simple_tag
@@ -72,6 +80,12 @@ def one_field(name: str, value: str) -> str:
 def gap_kinds() -> list[Kind]:
     """The kinds of answer that can stand in a gap of a text."""
     return list(GAP_KINDS.values())
+
+
+@register.simple_tag
+def fresh_row(entry: Input) -> AnswerRow:
+    """An empty row of a list of an answer, for the template that new rows are made from."""
+    return row_of(entry, {"id": FRESH_LINE})
 
 
 @register.simple_tag

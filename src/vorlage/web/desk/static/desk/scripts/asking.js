@@ -1,5 +1,6 @@
 // A tool of the server is told what was done by hand, and says which inputs change.
 import { reached } from "../../design/scripts/network.js";
+import { signedOut } from "../../design/scripts/session.js";
 
 const turns = new Map();
 
@@ -12,6 +13,7 @@ export async function ask(tool, done) {
   turns.set(tool, turn);
   try {
     const answer = await fetch(desk.dataset.tools.replace("/tool/", `/${tool}/`), { method: "POST", body: sent });
+    if (answer.status === 401 || answer.status === 403) signedOut(() => {});
     if (!answer.ok) return null;
     const { fields } = await answer.json();
     if (turns.get(tool) !== turn) return null;

@@ -7,9 +7,9 @@ export function wordAt(text, caret) {
   return WORD.exec(text.slice(0, caret))?.[0] ?? "";
 }
 
-/** What begins as a word does, the names of the question first; a single letter is complete. */
+/** What begins as a word does, the names of the question first; a single letter, a name and a function are complete. */
 export function completions(word, names, offered) {
-  if (word.length < 2) return [];
+  if (word.length < 2 || names.includes(word) || offered.some((each) => each.split("(")[0] === word)) return [];
   return [...names, ...offered].filter((each) => each.startsWith(word) && each !== word).slice(0, MOST);
 }
 

@@ -3,6 +3,7 @@
 import { on } from "../../design/scripts/delegate.js";
 import { changed, renew } from "./renew.js";
 import { newIdentity } from "./rows.js";
+import { removed } from "./undo.js";
 
 /** What a table is sorted by when a column is chosen that may be the one already: upwards, then downwards. */
 export function sortedBy(chosen, present) {
@@ -52,6 +53,12 @@ on("click", "[data-pin]", (pin) => {
   changed();
 });
 on("click", "[data-unpin]", (pin) => {
-  document.querySelectorAll("#pins [data-pinned]")[Number(pin.dataset.unpin) - 1].remove();
+  const kept = document.querySelectorAll("#pins [data-pinned]")[Number(pin.dataset.unpin) - 1];
+  const next = kept.nextElementSibling;
+  kept.remove();
+  removed(`Pinned draw ${pin.dataset.unpin} is taken out.`, () => {
+    document.getElementById("pins").insertBefore(kept, next?.isConnected ? next : null);
+    changed();
+  });
   changed();
 });

@@ -1,7 +1,7 @@
 // What the server, a warning or the formula book wants to stand in inputs is put there.
 import { on } from "../../design/scripts/delegate.js";
-import { touch } from "../../design/scripts/leaving.js";
 import { changed } from "./renew.js";
+import { removed } from "./undo.js";
 
 /** Put values into inputs by their names, and open what is folded around them; the inputs. */
 export function put(fields) {
@@ -34,7 +34,15 @@ on("click", "[data-fields]", (button) => {
 // a kept rubric is taken into its field
 on("change", "[data-rubric]", (list) => {
   if (!list.value) return;
-  document.getElementById(list.dataset.rubric).value = list.value;
+  const field = document.getElementById(list.dataset.rubric);
+  const before = field.value;
+  field.value = list.value;
   list.value = "";
-  touch();
+  if (before.trim()) {
+    removed("The rubric that stood there is replaced.", () => {
+      field.value = before;
+      changed();
+    });
+  }
+  changed();
 });

@@ -3,24 +3,34 @@
 import { on } from "../../design/scripts/delegate.js";
 
 const bytes = crypto.getRandomValues(new Uint8Array(8));
-const leaf = [...bytes].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+/** The name of this page, as long as it is open. */
+export const leaf = [...bytes].map((byte) => byte.toString(16).padStart(2, "0")).join("");
 let stroke = 0;
 let ended = false;
 
 for (const field of document.querySelectorAll("[data-leaf]")) field.value = leaf;
 
+/** Counts something that is sent; its number. */
+export function nextStroke() {
+  stroke += 1;
+  for (const field of document.querySelectorAll("[data-stroke]")) field.value = stroke;
+  return stroke;
+}
+
 document.addEventListener("htmx:configRequest", (event) => {
-  if (event.detail.elt.id !== "desk") return;
-  // a draft that is put away is not written again
+  if (!["desk", "save"].includes(event.detail.elt.id)) return;
+  // a draft that is discarded is not written again
   if (ended) {
     event.preventDefault();
     return;
   }
-  stroke += 1;
-  for (const field of document.querySelectorAll("[data-stroke]")) field.value = stroke;
-  event.detail.parameters.stroke = stroke;
+  event.detail.parameters.stroke = nextStroke();
 });
 
-on("submit", "[data-ends]", () => {
-  ended = true;
+on("submit", "[data-ends]", (_, event) => {
+  if (!event.defaultPrevented) ended = true;
+});
+// a page from the browser's memory may be older than the draft
+window.addEventListener("pageshow", (event) => {
+  if (event.persisted) window.location.reload();
 });

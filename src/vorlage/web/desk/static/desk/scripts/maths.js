@@ -23,7 +23,8 @@ function names() {
 
 function suggest() {
   const word = wordAt(field.value, field.selectionStart);
-  const found = completions(word, names(), offered);
+  // nothing of the question is offered where a student answers
+  const found = completions(word, field.closest(".paper-side") ? [] : names(), offered);
   list.hidden = !found.length;
   list.replaceChildren(
     ...found.map((each) => {
@@ -42,6 +43,8 @@ document.addEventListener("focusin", (event) => {
   if (event.target.matches("[data-maths]")) {
     field = event.target;
     bar.hidden = false;
+    bar.classList.toggle("is-at-sheet", Boolean(field.closest(".paper-side")));
+    list.hidden = true;
   } else if (!bar.contains(event.target)) {
     field = null;
     bar.hidden = true;
@@ -52,11 +55,11 @@ document.addEventListener("input", (event) => {
 });
 on("keydown", "[data-maths]", (target, event) => {
   if (list.hidden || target !== field) return;
-  if (event.key === "Tab" && !event.shiftKey) {
+  if (event.key === " " && event.ctrlKey) {
     event.preventDefault();
     list.firstElementChild.click();
   }
-  if (event.key === "Escape") list.hidden = true;
+  if (["Escape", "Tab", "Enter"].includes(event.key)) list.hidden = true;
 });
 // a press on the bar leaves the caret where it is
 on("mousedown", "#palette", (_, event) => event.preventDefault());

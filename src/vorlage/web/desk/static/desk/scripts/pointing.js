@@ -3,22 +3,27 @@ import { on } from "../../design/scripts/delegate.js";
 import { ask } from "./asking.js";
 import { coordinates } from "./figure.js";
 import { fill } from "./filling.js";
-import { askedPart } from "./tries.js";
+import { activeRow } from "./parts.js";
 
 const FIGURE = "#sheet svg.figure";
 
-function isPointed() {
-  const part = document.querySelectorAll("#parts > .part-fields")[askedPart()];
-  return Boolean(part?.querySelector("[data-pointed]"));
+/** The part that is answered in a figure: that in which it lies, that which is worked on, or the first. */
+function pointedAt(figure) {
+  const rows = [...document.querySelectorAll("#parts > .part-fields")];
+  const uid = figure.closest("[data-sheet-part]")?.dataset.sheetPart;
+  const own = rows.find((row) => row.dataset.part === uid);
+  const asked = [own, activeRow(), ...rows].find((row) => row?.querySelector("[data-pointed]"));
+  return asked ? rows.indexOf(asked) : -1;
 }
 
-on("pointerover", FIGURE, (figure) => figure.classList.toggle("is-asked", isPointed()));
+on("pointerover", FIGURE, (figure) => figure.classList.toggle("is-asked", pointedAt(figure) >= 0));
 
 on("click", FIGURE, async (figure, event) => {
-  if (!isPointed()) return;
+  const part = pointedAt(figure);
+  if (part < 0) return;
   const frame = figure.dataset.frame.split(" ").map(Number);
   const layout = figure.dataset.place.split(" ").map(Number);
   const [x, y] = coordinates(frame, layout, figure.getBoundingClientRect(), figure.viewBox.baseVal.width, event);
-  const done = { part: askedPart(), x, y, width: frame[1] - frame[0] };
+  const done = { part, x, y, width: frame[1] - frame[0] };
   fill(await ask("place", event.shiftKey ? { ...done, region: "1" } : done));
 });

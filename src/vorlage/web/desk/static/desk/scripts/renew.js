@@ -1,5 +1,6 @@
 // All that is computed on the desk is asked for anew.
 import { touch } from "../../design/scripts/leaving.js";
+import { noteTyping } from "./journal.js";
 
 /** Ask for the preview of the fields as they stand. */
 export function renew() {
@@ -10,5 +11,8 @@ export function renew() {
 /** Something was changed by a script: it is unsaved, and the preview is asked for. */
 export function changed() {
   touch();
+  noteTyping();
   renew();
 }
+
+document.addEventListener("reachable", renew);

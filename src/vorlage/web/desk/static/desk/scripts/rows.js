@@ -1,14 +1,69 @@
-// Rows of the desk: a cross takes a row away; Enter goes to the next row and makes one at the end; Alt and the arrow
-// keys move a row, Alt and D copies it below itself under names of its own.
+// Rows of the desk: made from their templates, on the page itself; a cross takes one away; Enter goes to the next row and
+// makes one at the end; Alt and the arrow keys move a row, Alt and D copies it below itself under names of its own.
 import { on } from "../../design/scripts/delegate.js";
 import { changed, renew } from "./renew.js";
+import { removed } from "./undo.js";
+
+const FIELD = "input:not([type=hidden]), textarea, select";
+const FIRST = "input[data-cell], .form-control";
+
+/** A new identity for a row that a script makes. */
+export function newIdentity() {
+  return crypto.getRandomValues(new Uint32Array(1))[0].toString(16).padStart(8, "0");
+}
+
+/** A new row at the end of a list, with what is to stand in its cells; it can be typed into at once. */
+export function made(list, values = {}) {
+  const template = document.getElementById(list.dataset.template);
+  const holder = document.createElement("template");
+  holder.innerHTML = template.innerHTML.replaceAll(template.dataset.identity, newIdentity());
+  const row = holder.content.querySelector("[data-row]");
+  list.append(holder.content);
+  for (const [cell, value] of Object.entries(values)) row.querySelector(`[data-cell="${cell}"]`).value = value;
+  window.htmx.process(row);
+  return row;
+}
+
+on("click", "[data-add]", (button) => {
+  const list = document.getElementById(button.dataset.add);
+  made(list).querySelector(FIRST)?.focus();
+});
+
+// a message offers a row: a parameter for a name, a condition that ends some trouble
+on("click", "[data-make]", (button) => {
+  const list = document.getElementById(button.dataset.make);
+  const [cell] = Object.keys(JSON.parse(button.dataset.values));
+  const empty = [...list.children].find(
+    (row) => row.matches("[data-row]") && [...row.querySelectorAll("[data-cell]")].every((each) => !each.value),
+  );
+  const row = empty ?? made(list);
+  row.querySelector(`[data-cell="${cell}"]`).value = JSON.parse(button.dataset.values)[cell];
+  const next = row.querySelector("[data-cell=definition]") ?? row.querySelector(FIELD);
+  next.focus();
+  changed();
+});
+
+function called(row, what) {
+  const name = [...row.querySelectorAll(FIELD)].map((each) => each.value?.trim()).find(Boolean) ?? "";
+  const short = name.length > 30 ? `${name.slice(0, 30)}…` : name;
+  return short && !row.matches(".part-fields") ? `${what} ${short}` : what;
+}
 
 on("click", "[data-drop]", (cross) => {
   const row = cross.closest("[data-row]");
-  const neighbour = row.nextElementSibling || row.previousElementSibling;
+  const [list, next] = [row.parentElement, row.nextElementSibling];
+  const neighbour = next || row.previousElementSibling;
+  const words = `${called(row, cross.dataset.drop)} is removed.`;
   row.remove();
-  neighbour?.querySelector("input, textarea")?.focus();
-  renew();
+  removed(words, () => {
+    if (next?.isConnected) next.before(row);
+    else list.append(row);
+    row.querySelector(FIELD)?.focus();
+    changed();
+  });
+  const focused = neighbour?.matches("[data-row]") ? neighbour.querySelector(FIRST) : null;
+  (focused ?? document.querySelector(`[data-add="${list.id}"]`))?.focus();
+  changed();
 });
 
 on("keydown", "#desk input", (field, event) => {
@@ -20,26 +75,18 @@ on("keydown", "#desk input", (field, event) => {
     return;
   }
   const row = field.closest("[data-row]");
-  const next = row.nextElementSibling;
-  if (next?.matches("[data-row]")) next.querySelector(`[data-cell="${field.dataset.cell}"]`)?.focus();
-  else document.getElementById(row.parentElement.dataset.adder).click();
+  const next = row.nextElementSibling?.matches("[data-row]") ? row.nextElementSibling : made(row.parentElement);
+  (next.querySelector(`[data-cell="${field.dataset.cell}"]`) ?? next.querySelector(FIRST))?.focus();
 });
 
-// A new row is ready to be typed into
+// A part that changed its kind is computed anew
 document.addEventListener("htmx:afterSettle", (event) => {
-  const asked = event.detail.requestConfig?.elt;
-  const list = event.detail.target;
-  if (asked?.matches?.("[data-cure]")) {
-    renew();
-    return;
-  }
-  if (asked && list?.dataset?.adder === asked.id) {
-    list.lastElementChild.querySelector("input:not([type=hidden]), textarea")?.focus();
-  }
+  if (event.detail.requestConfig?.elt?.matches?.("[data-cure]")) renew();
 });
 
 on("keydown", "#desk [data-row]", (row, event) => {
   if (!event.altKey || !["ArrowUp", "ArrowDown"].includes(event.key) || event.target.matches("select")) return;
+  if (event.target.closest("[data-row]") !== row) return;
   const up = event.key === "ArrowUp";
   const other = up ? row.previousElementSibling : row.nextElementSibling;
   event.preventDefault();
@@ -47,16 +94,11 @@ on("keydown", "#desk [data-row]", (row, event) => {
   if (up) other.before(row);
   else other.after(row);
   event.target.focus();
-  renew();
+  changed();
 });
 
 // A row that was dragged has a new place in the question
 on("rowmoved", "#desk [data-row]", changed);
-
-/** A new identity for a row that a script makes. */
-export function newIdentity() {
-  return Math.random().toString(16).slice(2, 10);
-}
 
 /** A copy of a row, below it, under an identity of its own. */
 export function copied(row) {
@@ -77,6 +119,6 @@ export function copied(row) {
 on("keydown", "#desk .cells[data-row], #desk .condition-row, #desk .option-row", (row, event) => {
   if (!event.altKey || event.key.toLowerCase() !== "d") return;
   event.preventDefault();
-  copied(row).querySelector("input:not([type=hidden])").focus();
-  renew();
+  copied(row).querySelector(FIRST).focus();
+  changed();
 });

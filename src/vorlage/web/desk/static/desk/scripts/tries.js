@@ -1,4 +1,4 @@
-// Answers that were tried: they stay on the ruler as dots, and can be kept as one of the author's own tests.
+// Answers that are tried on the sheet: they stay on the ruler as dots, and can be kept as sample answers.
 import { on } from "../../design/scripts/delegate.js";
 import { ask } from "./asking.js";
 import { fill } from "./filling.js";
@@ -10,23 +10,23 @@ export function remembered(lines, tried) {
   return [...lines.filter((line) => line && line !== tried), tried].slice(-MOST);
 }
 
-/** Which part is tried, by its place. */
-export function askedPart() {
-  return Number(document.getElementById("try-part")?.value ?? 0);
+/** The place in the question of the part on the sheet that something lies in. */
+export function partAt(element) {
+  return Number(element.closest("[data-sheet-part]")?.dataset.number ?? 0);
 }
 
 on(
   "change",
-  "#try",
+  ".tried-answer",
   (field) => {
     const tried = field.value.trim();
     if (!tried) return;
-    const kept = document.getElementById("tries");
+    const [kept] = document.getElementsByName(field.name.replace("try-", "tries-"));
     kept.value = remembered(kept.value.split("\n"), tried).join("\n");
   },
   { capture: true },
 );
 
 on("click", "[data-keep-trial]", async (button) => {
-  fill(await ask("trial", { part: askedPart(), outcome: button.dataset.keepTrial }));
+  fill(await ask("trial", { part: partAt(button), outcome: button.dataset.keepTrial }));
 });
