@@ -166,7 +166,9 @@ def previews() -> Measure:
     times = []
     for name, ready in ready_questions().items():
         desk = Desk.from_document(ready.document, ready.filing)
-        times.append(1000 * seconds(partial(preview, desk, name, 1, Wish(tried={desk.parts[0].uid: "1"})), least=0, rounds=3))
+        times.append(
+            1000 * seconds(partial(preview, desk, name, 1, Wish(tried={desk.parts[0].uid: "1"})), least=0, rounds=3)
+        )
     times.sort()
     return Measure("preview_p95_ms", "preview of an edit, 95 of 100", times[int(0.95 * len(times))], 60, at_least=False)
 

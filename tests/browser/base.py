@@ -22,7 +22,7 @@ from vorlage.operations.testing import chromium
 AXE = (Path(__file__).parent / "axe.min.js").read_text("utf-8")
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 # A busy machine is slow, not wrong: a page that is right is never waited for so long, one that is wrong ends here
-PATIENCE = 120_000
+PATIENCE = int(os.environ.get("VORLAGE_PATIENCE", "120000"))
 expect.set_options(timeout=PATIENCE)
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
 

@@ -184,7 +184,7 @@ class Focus(BrowserTest):
         expect(page.locator(".verdict .outcome").first).to_be_visible()
         expect(tried).to_be_focused()
         expect(tried).to_have_value("49 440")
-        for name in ("Pin draw 2", "Eight more"):
+        for name in ("Pin draw 2", "Eight more draws"):
             button = page.get_by_role("button", name=name)
             button.focus()
             page.keyboard.press("Enter")
@@ -201,7 +201,7 @@ class Focus(BrowserTest):
         page = self.sign_in()
         page.goto(self.address(f"/questions/{self.questions['harbour-crane'].pk}/"))
         first, second = page.locator(".part-fields").all()
-        first.get_by_text("More: part marks").click()
+        first.locator("details:has([name$=-gives])").evaluate("details => { details.open = true; }")
         first.get_by_label("Error carried forward").fill("W")
         second.locator("[data-key]").fill("W/t")
         page.get_by_label("Try an answer to (a)").fill("20")

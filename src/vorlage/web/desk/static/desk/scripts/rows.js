@@ -75,8 +75,9 @@ on("keydown", "#desk input", (field, event) => {
     return;
   }
   const row = field.closest("[data-row]");
-  const next = row.nextElementSibling?.matches("[data-row]") ? row.nextElementSibling : made(row.parentElement);
-  (next.querySelector(`[data-cell="${field.dataset.cell}"]`) ?? next.querySelector(FIRST))?.focus();
+  const next = row.nextElementSibling;
+  if (next?.matches("[data-row]")) next.querySelector(`[data-cell="${field.dataset.cell}"]`)?.focus();
+  else made(row.parentElement).querySelector(FIRST)?.focus();
 });
 
 // A part that changed its kind is computed anew
