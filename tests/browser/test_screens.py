@@ -294,7 +294,7 @@ class Screens(BrowserTest):
         with page.expect_request("**/questions/preview/") as asked:
             page.get_by_label("Title").fill("Mass of a bollard")
         page.get_by_role("button", name="Save revision").click()
-        expect(page.get_by_text("Saved as revision 1.")).to_be_visible()
+        expect(page.locator("#state")).to_contain_text(re.compile("Saved as revision 1|Revision 1, saved by"))
         # the network brings it once more, after the save
         sent = asked.value
         answer = page.request.post(sent.url, headers=sent.headers, data=sent.post_data_buffer)

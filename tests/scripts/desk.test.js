@@ -27,6 +27,11 @@ test("the bracket beside the caret is marked, before it first", () => {
   assert.deepEqual(marksAt("", 0), []);
 });
 
+test("a word that is a name or a function already is left alone", () => {
+  assert.deepEqual(completions("dT", ["dT", "dT2"], ["sqrt()"]), []);
+  assert.deepEqual(completions("sqrt", [], ["sqrt()", "sqrt_x"]), []);
+});
+
 test("a word is completed by names of the question first, and a letter by nothing", () => {
   assert.equal(wordAt("2*mas", 5), "mas");
   assert.equal(wordAt("2*mas", 2), "");

@@ -42,7 +42,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "preview-question": ("post", [SIGN_IN, 404, 403, 200, 200, 200]),
     "desk-tool": ("post", [SIGN_IN, 200, 403, 403, 200, 200]),
     "save-question": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
-    "keep-rubric": ("post", [SIGN_IN, 200, 403, 403, 200, 200]),
+    "keep-rubric": ("post", [SIGN_IN, 404, 403, 403, 404, 404]),
     "part-conversion": ("post", [SIGN_IN, 404, 403, 403, 404, 404]),
     "options-of-part": ("post", [SIGN_IN, 404, 403, 403, 404, 404]),
     "add-picture": ("post", [SIGN_IN, 200, 403, 403, 200, 200]),

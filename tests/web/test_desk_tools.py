@@ -150,9 +150,10 @@ class Tools(TestCase):
     # kinds
 
     def test_a_kind_is_turned_and_says_what_waits(self) -> None:
+        slips = [{"id": "s1", "key": "m", "share": "0", "feedback": "No field."}, {"id": "s2", "key": "m/g"}]
         row = PartRow(
             kind="choice",
-            typed={"key": "m*g", "mode": "relative", "tolerance": "2%", "slips": "m | 0 | No field.\nm/g"},
+            typed={"key": "m*g", "mode": "relative", "tolerance": "2%", "slips": slips},
             after="N",
             solution="So.",
         )
@@ -194,7 +195,9 @@ class Tools(TestCase):
     def tool(self, name: str, **more: Any) -> dict[str, str]:
         response = self.client.post(reverse("desk-tool", args=[name]), FIELDS | more)
         self.assertEqual(response.status_code, 200)
-        fields: dict[str, str] = response.json()["fields"]
+        done: dict[str, Any] = response.json()
+        self.rows = [(row["list"], row["cells"]) for row in done["rows"]]
+        fields: dict[str, str] = done["fields"]
         return fields
 
     def test_an_edge_of_the_ruler_changes_the_tolerance_or_the_part_marks(self) -> None:
@@ -202,8 +205,10 @@ class Tools(TestCase):
         self.assertEqual(self.tool("edge", **moved), {"part-q1-tolerance": "2.5%"})
         absolute = moved | {"tool-drags": "absolute", "tool-distance": "0.0312"}
         self.assertEqual(self.tool("edge", **absolute), {"part-q1-tolerance": "0.031"})
-        bands = {"part-q1-bands": "10% | 1/2 | Close.\r\n\r\n20% | 1/4 |", "tool-band": "1"}
-        self.assertEqual(self.tool("edge", **moved, **bands), {"part-q1-bands": "10% | 1/2 | Close.\n\n2.5% | 1/4 |"})
+        bands = {"part-q1-band": ["b1", "b2", "b3"], "band-b1-tolerance": "10%", "band-b3-tolerance": "20%"}
+        # the second of those in which something stands
+        self.assertEqual(self.tool("edge", **moved, **bands, **{"tool-band": "1"}), {"band-b3-tolerance": "2.5%"})
+        self.assertEqual(self.tool("edge", **moved, **bands, **{"tool-band": "7"}), {})
         for wrong in ({"tool-distance": "far"}, {"tool-key": "nan"}, {"tool-part": "7"}):
             refused = self.client.post(reverse("desk-tool", args=["edge"]), FIELDS | moved | wrong)
             self.assertEqual(refused.status_code, 404)
@@ -212,14 +217,15 @@ class Tools(TestCase):
     def test_a_name_is_changed_wherever_it_is_used_and_nowhere_else(self) -> None:
         fields = {
             "wording": "A chain of $n$ links, n of them wet.", "condition": ["c1"], "condition-c1": "n > nn",
-            "part-q1-slips": "n + w | 1/4 | Not n.", "part-q1-trials": "$value(n*w)$ n | right", "part-q1-solution": "$n*w$",
+            "part-q1-slip": ["s1"], "slip-s1-key": "n + w", "slip-s1-share": "1/4", "slip-s1-feedback": "Not n.",
+            "part-q1-trial": ["t1"], "trial-t1-response": "$value(n*w)$ n", "part-q1-solution": "$n*w$",
             "figure": ["f1"], "figure-f1-name": "chain", "figure-f1-lines": 'text (n, 0) "n is $n$"',
             "pin": ["k1"], "pin-k1": '{"n": "25", "w": "2"}',
         }  # fmt: skip
         self.assertEqual(self.tool("rename", **fields, **{"tool-old": "n", "tool-new": "links"}), {
             "wording": "A chain of $links$ links, n of them wet.", "condition-c1": "links > nn",
-            "part-q1-key": "links*w", "part-q1-slips": "links + w | 1/4 | Not n.",
-            "part-q1-trials": "$value(links*w)$ n | right", "part-q1-solution": "$links*w$",
+            "part-q1-key": "links*w", "slip-s1-key": "links + w",
+            "trial-t1-response": "$value(links*w)$ n", "part-q1-solution": "$links*w$",
             "figure-f1-lines": 'text (links, 0) "n is $links$"', "pin-k1": '{"links": "25", "w": "2"}',
         })  # fmt: skip
         options = {
@@ -241,20 +247,24 @@ class Tools(TestCase):
         self.assertEqual(self.tool("place", **at, **{"try-q1": "(1, 1)"}), {"try-q1": "(3.14, -0.5)"})
         several = {"try-q1": "(1, 1)", "part-q1-clicks": "2"}
         self.assertEqual(self.tool("place", **at, **several), {"try-q1": "(1, 1); (3.14, -0.5)"})
-        region = {"tool-region": "1", "part-q1-regions": "circle (1, 1) 1 | 1 |\r\n"}
-        kept = "circle (1, 1) 1 | 1 |\ncircle (3.14, -0.5) 0.5"
-        self.assertEqual(self.tool("place", **at, **region), {"part-q1-regions": kept})
+        self.assertEqual(self.tool("place", **at, **{"tool-region": "1"}), {})
+        self.assertEqual(self.rows, [("regions-q1", {"region": "circle (3.14, -0.5) 0.5"})])
 
     def test_a_tried_answer_is_kept_once(self) -> None:
-        kept = {"tool-part": "0", "try-q1": " 12 ", "tool-outcome": "right", "part-q1-trials": "7 | wrong"}
-        self.assertEqual(self.tool("trial", **kept), {"part-q1-trials": "7 | wrong\n12 | right"})
-        again = kept | {"part-q1-trials": "7 | wrong\n12 | right"}
-        self.assertEqual(self.tool("trial", **again), {"part-q1-trials": "7 | wrong\n12 | right"})
+        kept = {"tool-part": "0", "try-q1": " 12 ", "tool-outcome": "right"}
+        self.tool("trial", **kept)
+        self.assertEqual(self.rows, [("trials-q1", {"response": "12", "outcome": "right"})])
+        self.tool("trial", **kept, **{"part-q1-trial": ["t1"], "trial-t1-response": "12", "trial-t1-outcome": "right"})
+        self.assertEqual(self.rows, [])
 
     # rubrics
 
     def test_a_rubric_is_kept_for_the_department(self) -> None:
-        sent = {"part-q1-rubric": "Method | 0 none | 2 complete", "part-q1-rubric_name": "Explaining"}
+        sent = FIELDS | {
+            "part-q1-kind": "essay",
+            "part-q1-rubric": "Method | 0 none | 2 complete",
+            "part-q1-rubric_name": "Explaining",
+        }
         address = reverse("keep-rubric", args=["q1"])
         self.assertIn("Kept as “Explaining”", read_page(self.client.post(address, sent)))
         self.client.post(address, sent | {"part-q1-rubric": "Method | 0 none | 3 complete"})
@@ -262,11 +272,11 @@ class Tools(TestCase):
         essay = (reverse("part-conversion", args=["q1"]), FIELDS | {"part-q1-kind": "essay"})
         self.assertIn("Explaining</option>", read_page(self.client.post(*essay)))
         for lines, name, said in [
-            ("", "x", "needs its lines"),
-            ("A | 1 b", "", "needs its lines"),
+            ("", "x", "needs its criteria"),
+            ("A | 1 b", "", "needs its criteria"),
             ("A | good", "x", "begins with its marks"),
         ]:
-            refused = self.client.post(address, {"part-q1-rubric": lines, "part-q1-rubric_name": name})
+            refused = self.client.post(address, sent | {"part-q1-rubric": lines, "part-q1-rubric_name": name})
             self.assertIn(said, read_page(refused))
         self.assertEqual(Rubric.objects.count(), 1)
         self.client.force_login(self.stranger)
@@ -309,9 +319,11 @@ class Tools(TestCase):
             ],
         )
         again = Desk.from_document(load_document(Question.objects.get().current.document)).parts[0]
-        self.assertIn("r mod n = 0 | 1/2 | It has to be a multiple.", again.typed["relations"])
+        first = {"relation": "r mod n = 0", "share": "1/2", "feedback": "It has to be a multiple."}
+        self.assertEqual({name: again.typed["relations"][0][name] for name in first}, first)
         self.assertEqual(
-            again.typed["limits"].splitlines()[1:], ["1..999", "length ..3 | Short.", "pattern [0-9|-]+ | Figures."]
+            [(row["rule"], row["words"]) for row in again.typed["limits"][1:]],
+            [("1..999", ""), ("length ..3", "Short."), ("pattern [0-9|-]+", "Figures.")],
         )
 
     def test_a_wrong_condition_is_told_under_the_answer(self) -> None:

@@ -5,7 +5,7 @@ A kind of answer is a folder in ``kinds``; ``KINDS`` is the register. The rules 
 """
 
 from .answer import LETTERS, Answer, Checker, Demanded, DrawnAnswer, Offering
-from .asking import Asked, Input, Typed, cells, number_or_text, ticked
+from .asking import Asked, Input, Typed, number_or_text, ticked, used_rows
 from .check import CaseError, check_case
 from .kind import InGap, Kind
 from .kinds import GAP_KINDS, KINDS, AnyAnswer, chapters
@@ -14,7 +14,7 @@ from .marking import after_retries, carried_on, total_share
 from .records import Identity, Marks, Member, Share, Strict, identity_of, plain_marks, to_share, total_marks
 from .ruler import Ruler, ruler
 from .spaces import Items, Options, Pairs, Ruled, Scale, Space, Words
-from .spelling import tolerance_reaching, with_tolerance
+from .spelling import tolerance_reaching
 from .verdict import Verdict
 
 __all__ = [
@@ -49,7 +49,6 @@ __all__ = [
     "Words",
     "after_retries",
     "carried_on",
-    "cells",
     "chapters",
     "check_case",
     "identity_of",
@@ -62,5 +61,5 @@ __all__ = [
     "tolerance_reaching",
     "total_marks",
     "total_share",
-    "with_tolerance",
+    "used_rows",
 ]

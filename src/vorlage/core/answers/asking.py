@@ -7,17 +7,20 @@ Everything typed is text; where a field has rows, such as options, each row has 
 
 from __future__ import annotations
 
-import json
+import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any, Literal, TypeAlias
 
 from annotated_types import MaxLen
 
-from .records import Strict, identity_of
+from .records import Strict
 
 # What stands in the inputs, by their names: texts, and lists of rows.
 Typed: TypeAlias = Mapping[str, Any]
+Row: TypeAlias = Mapping[str, str]
+# What a row carries beside its cells, and boxes, which say nothing alone.
+UNSEEN = frozenset(["id", "fixed", "rest", "kind", "outcome"])
 # A value that the document is better without: the specification then says what holds.
 ABSENT = object()
 
@@ -50,11 +53,11 @@ class Input:
     default: str = ""
     usual: str = ""
     # how wide it is: all there is, a few words, a figure or two
-    width: Literal["full", "short", "tiny"] = "full"
+    width: Literal["full", "short", "tiny", "level"] = "full"
     # whether signs and names are offered while it is typed
     maths: bool = False
-    # in what names of parameters can stand: line maths, the first cell of every line, or the maths of a text
-    holds: Literal["", "maths", "cells", "text"] = ""
+    # in what names of parameters can stand: line maths, or the maths of a text
+    holds: Literal["", "maths", "text"] = ""
     # a unit, a name or a number is set in letters of one width too
     mono: bool = False
     longest: int | None = None
@@ -66,11 +69,20 @@ class Input:
     def is_list(self) -> bool:
         return self.way in {"rows", "gaps"}
 
+    def rows_of(self, lines: str) -> list[dict[str, str]]:
+        """The rows of a list that was typed as lines, with upright strokes between the cells."""
+        names = [column.name for column in self.columns]
+        found = []
+        for line in filter(str.strip, lines.splitlines()):
+            pieces = [piece.strip() for piece in re.split(r"\s\|(?:\s|$)", line, maxsplit=len(names) - 1)]
+            found.append(dict(zip(names, pieces + [""] * len(names))))
+        return found
+
     def filled(self, typed: Typed) -> bool:
         """Whether anything stands in it that its author put there."""
         value = typed.get(self.name) or ""
         if isinstance(value, list):
-            return any(row.get("text") or row.get("key") for row in value)
+            return bool(used_rows(value))
         return bool(value.strip()) and value not in {self.default, self.usual}
 
 
@@ -208,27 +220,38 @@ def listed(
     )
 
 
-def celled(
+def tabled(
     entry: Input,
-    names: tuple[str, str, str],
-    defaults: Mapping[str, str | None],
+    read: Callable[[Row], Any],
+    write: Callable[[Any], dict[str, str]],
     called: str,
     each: str,
     place: Position = "more",
 ) -> Asked:
-    """Members on lines of up to three cells between upright strokes; a default of ``None`` leaves the field out."""
-    return listed(
-        entry,
-        lambda line: {
-            name: cell or defaults.get(name, "")
-            for name, cell in zip(names, cells(line))
-            if cell or defaults.get(name, "") is not None
-        },
-        lambda member: " | ".join(str(member.get(name) or "") for name in names),
+    """Members as rows of cells; ``read`` makes one of the cells of a row, ``write`` the cells of one."""
+    return Asked(
+        (replace(entry, way="rows"),),
+        lambda typed: [read(row) for row in used_rows(typed.get(entry.name))],
+        lambda value: {entry.name: [write(member) for member in value or ()]},
         called,
-        place,
         each,
+        place,
     )
+
+
+def plain_cells(names: Iterable[str], defaults: Mapping[str, str | None]) -> Callable[[Row], dict[str, Any]]:
+    """Cells that are fields by their names; where one is empty its default, and with ``None`` the field is left out."""
+
+    def read(row: Row) -> dict[str, Any]:
+        values = {name: row.get(name, "").strip() or defaults.get(name, "") for name in names}
+        return {name: value for name, value in values.items() if value is not None}
+
+    return read
+
+
+def cells_of(names: Iterable[str]) -> Callable[[Any], dict[str, str]]:
+    """The cells that show a member's fields."""
+    return lambda member: {name: str(member.get(name) or "") for name in names}
 
 
 # helpers
@@ -239,36 +262,11 @@ def ticked(on: bool) -> str:
     return "on" if on else ""
 
 
-def cells(line: str) -> tuple[str, str, str]:
-    """A line of three cells between upright strokes; an absolute value is written abs(…) here."""
-    first, second, third = [*(cell.strip() for cell in line.split("|", 2)), "", ""][:3]
-    return first, second, third
+def used_rows(rows: Any) -> list[Row]:
+    """The rows in which anything stands."""
+    return [row for row in rows or () if any(str(row[name]).strip() for name in row if name not in UNSEEN)]
 
 
 def number_or_text(typed: str) -> int | str:
     """A whole number where one is typed."""
     return int(typed) if typed.strip().isdecimal() and len(typed) < 9 else typed
-
-
-def known_again(known: str, words: list[str]) -> list[str]:
-    """The identities of members that are typed as lines: of a line that is as it was, and of a changed one in its
-    place; empty for a new one. ``known`` is what ``as_known`` made of the members before."""
-    try:
-        kept = [(str(said), str(identity)) for said, identity in json.loads(known or "[]")]
-    except (ValueError, TypeError):
-        kept = []
-    found = [""] * len(words)
-    for place, said in enumerate(words):
-        same = next((each for each in kept if each[0] == said), None)
-        if same:
-            kept[kept.index(same)] = ("", "")
-            found[place] = identity_of(same[1])
-    if len(kept) == len(words):
-        found = [identity or identity_of(other) for identity, (_, other) in zip(found, kept)]
-    return found
-
-
-def as_known(members: Iterable[Mapping[str, Any]], name: str) -> str:
-    """What ``known_again`` needs of the members of a list that is typed as lines."""
-    kept = [[member[name], member["id"]] for member in members]
-    return json.dumps(kept, ensure_ascii=False) if kept else ""

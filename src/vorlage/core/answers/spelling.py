@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from decimal import Decimal
 from typing import Any
 
-from .asking import ABSENT, Asked, Input, celled, cells, listed, optional, text
+from .asking import ABSENT, Asked, Input, Row, cells_of, listed, optional, plain_cells, tabled, text
 from .near_misses import NEAR_MISSES
 from .records import TOLERANCE_MODES
 from .written import read_written, written_words
@@ -64,24 +64,12 @@ def tolerance_reaching(distance: float, key: float, relative: bool) -> str:
     return f"{Decimal(f'{max(size, 0.0):.2g}'):f}{'%' if relative else ''}"
 
 
-def with_tolerance(bands: str, place: int, tolerance: str) -> str:
-    """The lines of part marks with another tolerance in one of them, counted without empty ones."""
-    lines = bands.splitlines()
-    used = [k for k, line in enumerate(lines) if line.strip()]
-    if 0 <= place < len(used):
-        _, stroke, rest = lines[used[place]].partition("|")
-        lines[used[place]] = f"{tolerance} {stroke}{rest}".strip()
-    return "\n".join(lines)
-
-
 # what may be typed at all
 
 
-def read_limit(typed: str) -> dict[str, Any]:
-    """``whole``, ``0..100``, ``length ..12`` or ``pattern [a-z]+``, and after a stroke what is said."""
-    rule, stroke, words = typed.rpartition(" | ")
-    rule, words = (rule, words) if stroke else (typed.strip().removesuffix("|"), "")
-    rule, words = rule.strip(), words.strip()
+def read_limit(row: Row) -> dict[str, Any]:
+    """``whole``, ``0..100``, ``length ..12`` or ``pattern [a-z]+``, and what is said."""
+    rule, words = row.get("rule", "").strip(), row.get("words", "").strip()
     name, _, rest = rule.partition(" ")
     if name == "pattern":
         return {"rule": "pattern", "pattern": rest.strip(), "words": words}
@@ -92,15 +80,15 @@ def read_limit(typed: str) -> dict[str, Any]:
     return {"rule": "length" if name == "length" else "between", **ends}
 
 
-def limit_words(limit: dict[str, Any]) -> str:
-    """A limit as ``read_limit`` reads it."""
+def limit_cells(limit: dict[str, Any]) -> dict[str, str]:
+    """The cells of a limit, as ``read_limit`` reads them."""
     said = {
         "whole": "whole",
         "pattern": f"pattern {limit['pattern']}",
         "between": f"{limit['low']}..{limit['high']}",
         "length": f"length {limit['low']}..{limit['high']}",
     }[limit["rule"]]
-    return f"{said} | {limit['words']}" if limit["words"] else said
+    return {"rule": said, "words": limit["words"]}
 
 
 # near-misses, with shares behind them
@@ -118,15 +106,18 @@ def recognised_words(given: dict[str, Any]) -> str:
 # part marks
 
 
-def read_band(line: str) -> dict[str, Any]:
-    """``10% | 1/2 | Close.``: how close, its share of the marks, what is said."""
-    first, share, feedback = cells(line)
-    return {"tolerance": tolerance_of(first), "share": share or "1/2", "feedback": feedback}
+def read_band(row: Row) -> dict[str, Any]:
+    """How close, its share of the marks, what is said."""
+    return {
+        "tolerance": tolerance_of(row.get("tolerance", "")),
+        "share": row.get("share", "").strip() or "1/2",
+        "feedback": row.get("feedback", "").strip(),
+    }
 
 
-def band_words(band: dict[str, Any]) -> str:
-    """A band as ``read_band`` reads it."""
-    return " | ".join([tolerance_words(band["tolerance"]), band["share"], band["feedback"]])
+def band_cells(band: dict[str, Any]) -> dict[str, str]:
+    """The cells of part marks, as ``read_band`` reads them."""
+    return {"tolerance": tolerance_words(band["tolerance"]), "share": band["share"], "feedback": band["feedback"]}
 
 
 # the fields
@@ -162,30 +153,46 @@ WRITTEN = Asked(
     "how it is written",
     place="more",
 )
-BANDS = listed(
-    Input("bands", label="Part marks", example="10% | 1/2 | Close: check your rounding.", mono=True, holds="cells"),
+SAID = Input("feedback", words="What is said", example="what is said", holds="text")
+SHARE_CELL = Input("share", words="Share of the marks", example="1/2", width="tiny", mono=True)
+BANDS = tabled(
+    Input(
+        "bands", label="Part marks",
+        columns=(
+            Input("tolerance", words="How close", example="10%", width="short", mono=True, holds="maths"),
+            SHARE_CELL,
+            SAID,
+        ),
+    ),
     read_band,
-    band_words,
+    band_cells,
     "the part marks",
-    each="part marks",
-)
-SLIPS = celled(
-    Input("slips", label="Slips", example="m*g*h | 1/4 | That is in joules.", mono=True, holds="cells"),
-    ("key", "share", "feedback"),
-    {"share": "0"},
+    "part marks",
+)  # fmt: skip
+SLIPS = tabled(
+    Input(
+        "slips", label="Slips",
+        columns=(Input("key", words="Slip", example="m*g*h", maths=True, holds="maths"), SHARE_CELL, SAID),
+    ),
+    plain_cells(("key", "share", "feedback"), {"share": "0"}),
+    cells_of(("key", "share", "feedback")),
     "the slips",
     "slip",
-)
-LIMITS = listed(
+)  # fmt: skip
+LIMITS = tabled(
     Input(
-        "limits", label="Typed only", example="whole | People come in whole numbers.", mono=True,
-        help="What may be typed at all, a line each: whole, 0..100, length ..12 or pattern [a-z]+, and after a stroke "
-             "what is said. It costs nothing.",
+        "limits", label="Typed only",
+        help="What may be typed at all: whole, 0..100, length ..12 or pattern [a-z]+, and what is said. It costs "
+             "nothing.",
+        columns=(
+            Input("rule", words="What may be typed", example="whole", mono=True, holds="maths"),
+            Input("words", words="What is said", example="People come in whole numbers."),
+        ),
     ),
     read_limit,
-    limit_words,
+    limit_cells,
     "what may be typed",
-    each="limit",
+    "limit",
 )  # fmt: skip
 RECOGNISE = Asked(
     (

@@ -22,7 +22,7 @@ from .printers.spoken import speak
 from .printers.typst import quoted, unit_source
 from .reader import NOTES, noted, read, read_chemical
 from .rebuild import rebuild, shared, substitute
-from .renaming import renamed_in_cells, renamed_in_figure, renamed_in_line, renamed_in_text
+from .renaming import renamed_in_figure, renamed_in_line, renamed_in_text
 from .settings import PLAIN, Settings
 from .tidy import fraction, literal, plain_value, terminating_places, tidy
 from .tree import (
@@ -147,7 +147,6 @@ __all__ = [
     "read_authored",
     "read_chemical",
     "rebuild",
-    "renamed_in_cells",
     "renamed_in_figure",
     "renamed_in_line",
     "renamed_in_text",

@@ -26,19 +26,6 @@ def renamed_in_text(text: str, old: str, new: str) -> str:
     return SPAN.sub(lambda span: renamed_in_line(span[0], old, new), text)
 
 
-def renamed_in_cells(text: str, old: str, new: str) -> str:
-    """Lines of cells between strokes, with a name for another in the first cell of each.
-
-    >>> renamed_in_cells("m*g | 1/2 | Take m twice.", "m", "k")
-    'k*g | 1/2 | Take m twice.'
-    """
-    lines = []
-    for line in text.splitlines(keepends=True):
-        first, stroke, rest = line.partition("|")
-        lines.append(renamed_in_line(first, old, new) + stroke + rest)
-    return "".join(lines)
-
-
 def renamed_in_figure(text: str, old: str, new: str) -> str:
     """The lines of a figure: formulas outside quotation marks, question text inside them.
 

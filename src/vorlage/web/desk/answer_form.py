@@ -14,14 +14,16 @@ from django.utils.safestring import SafeString
 
 from vorlage.core.answers import GAP_KINDS, KINDS, Asked, Input, Kind
 
-from .rows import PartRow
+from .rows import HINTS, TRIALS, PartRow
 from .typed import member_of
 from .uids import new_uid
 
 
-def django_field(entry: Input) -> forms.Field:
-    """The form field of an input, with its limit and its help."""
+def django_field(entry: Input, in_row: bool = False) -> forms.Field:
+    """The form field of an input, with its limit and its help; in a row it is a cell."""
     attributes: dict[str, Any] = {"class": classes(entry)}
+    if in_row and entry.way != "tick":
+        attributes["data-cell"] = entry.name
     if entry.example:
         attributes["placeholder"] = entry.example
     if entry.help:
@@ -51,7 +53,7 @@ def django_field(entry: Input) -> forms.Field:
 def classes(entry: Input) -> str:
     kinds = {"choice": "form-select", "tick": "form-check-input"}
     mono = ["mono"] if entry.maths or entry.mono else []
-    width = {"short": ["short"], "tiny": ["marks"]}.get(entry.width, [])
+    width = {"short": ["short"], "tiny": ["marks"], "level": ["level"]}.get(entry.width, [])
     return " ".join([kinds.get(entry.way, "form-control"), *mono, *width])
 
 
@@ -65,9 +67,9 @@ class InputForm(forms.Form):
 
 
 @cache
-def form_class(entries: tuple[Input, ...]) -> type[InputForm]:
-    """The form of these inputs."""
-    made = {entry.name: django_field(entry) for entry in entries if not entry.is_list and entry.way != "ticks"}
+def form_class(entries: tuple[Input, ...], in_row: bool = False) -> type[InputForm]:
+    """The form of these inputs, or of the cells of a row."""
+    made = {entry.name: django_field(entry, in_row) for entry in entries if not entry.is_list and entry.way != "ticks"}
     return type("AnswerForm", (InputForm,), made)
 
 
@@ -152,6 +154,17 @@ class AnswerFields:
         return self.kind.document.gives
 
     @property
+    def hints(self) -> Line:
+        return self.rows_of(HINTS, self.row.hints)
+
+    @property
+    def trials(self) -> Line:
+        return self.rows_of(TRIALS, self.row.trials)
+
+    def rows_of(self, entry: Input, rows: list[dict[str, str]]) -> Line:
+        return Line(entry.label, [Cell(entry, rows=[row_of(entry, each) for each in rows])])
+
+    @property
     def has_more(self) -> bool:
         """Whether anything stands in what is folded away."""
         entries = (cell.entry for line in self.more for cell in line.cells)
@@ -205,5 +218,5 @@ def row_of(entry: Input, row: Mapping[str, str]) -> AnswerRow:
     uid, member = row.get("id") or new_uid(), member_of(entry)
     if entry.way == "gaps":
         return AnswerRow(uid, member, shown=row)
-    form = form_class(entry.columns)(f"{member}-{uid}", row)
+    form = form_class(entry.columns, True)(f"{member}-{uid}", row)
     return AnswerRow(uid, member, [Cell(column, form[column.name]) for column in entry.columns], row)

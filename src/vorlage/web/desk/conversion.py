@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass, field
 from typing import Any
 
-from vorlage.core.answers import KINDS, cells
+from vorlage.core.answers import KINDS, used_rows
 from vorlage.core.text import lone_span
 
 from .rows import PartRow, used_lines
@@ -71,8 +71,11 @@ def options_of(row: PartRow) -> list[dict[str, str]]:
         span = f"$value({key})$" if numeric or not re.search(r"[=<>]", key) else f"${key}$"
         return f"{span} {after}".strip()
 
-    slips = map(cells, used_lines(str(typed.get("slips") or "")))
-    return [option(shown(row.key), share="1"), *(option(shown(key), feedback=told) for key, _, told in slips)]
+    slips = [slip for slip in used_rows(typed.get("slips")) if slip.get("key", "").strip()]
+    return [
+        option(shown(row.key), share="1"),
+        *(option(shown(slip["key"].strip()), feedback=slip.get("feedback", "")) for slip in slips),
+    ]
 
 
 def option(text: str, share: str = "", feedback: str = "") -> dict[str, str]:

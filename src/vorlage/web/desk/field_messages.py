@@ -80,6 +80,10 @@ def message_of(desk: Desk, problem: Problem | Caution) -> Message:
     match problem.path:
         case ("tables", int(), "columns", int(column), *_):
             words = f"Column {column + 1}: {words}"
+        case ("parts", int(part), "answer", str(name), int(place), *_) if name != "gaps":
+            asked = desk.parts[part].answer_kind.asks(name)
+            if asked is not None and asked.each:
+                words = f"{asked.each[:1].upper()}{asked.each[1:]} {place + 1}: {words}"
     if "gaps" in problem.path[:-1]:
         # the rows of the gaps have one place for messages together
         words = f"Gap {int(problem.path[problem.path.index('gaps') + 1]) + 1}: {words}"

@@ -15,10 +15,12 @@ from typing import Any
 
 from django.http import QueryDict
 
-from vorlage.core.answers import KINDS, identity_of, number_or_text
+from vorlage.core.answers import KINDS, Input, identity_of, number_or_text, used_rows
 from vorlage.core.questions import FORMAT, DocumentError, Filing, Problem, QuestionDocument, load_filed
 
 from .rows import (
+    HINTS,
+    TRIALS,
     ConditionRow,
     FigureRow,
     ParameterRow,
@@ -30,7 +32,7 @@ from .rows import (
     raw_table,
     unix,
 )
-from .typed import typed_in, usable_typed
+from .typed import kept_rows, member_of, rows_in, typed_in, usable_typed
 from .uids import usable
 
 TEXT_FIELDS = ("title", "subject", "topic", "level", "wording", "note", "angle")
@@ -90,7 +92,13 @@ class Desk:
         for uid in post.getlist("pin")[:20]:
             desk.pins.append(PinRow(post.get(f"pin-{uid}", ""), usable(uid)))
         for uid in post.getlist("part")[:60]:
-            row = PartRow(**fields(post, "part", uid, PartRow), typed=typed_in(post, uid), uid=usable(uid))
+            row = PartRow(
+                **fields(post, "part", uid, PartRow),
+                typed=typed_in(post, uid),
+                hints=rows_in(post, uid, HINTS),
+                trials=rows_in(post, uid, TRIALS),
+                uid=usable(uid),
+            )
             row.kind = row.kind or "number"
             desk.parts.append(row)
         return desk
@@ -245,6 +253,17 @@ class Desk:
                 return name
         return "wording"
 
+    def cell_of(self, part: PartRow, entry: Input, rest: tuple[str | int, ...]) -> tuple[str, str]:
+        """The name of the cell that the end of a path leads to in a list of a part, and what stands in it."""
+        rows = used_rows(part.typed.get(entry.name) if entry not in (HINTS, TRIALS) else getattr(part, entry.name))
+        names = [column.name for column in entry.columns]
+        match rest:
+            case (int(place), *inner) if place < len(rows):
+                column = next((str(step) for step in inner if step in names), names[0])
+                row = rows[place]
+                return f"{member_of(entry)}-{row['id']}-{column}", row.get(column, "")
+        return "", ""
+
     def input_of(self, path: tuple[str | int, ...]) -> tuple[str, str]:
         """The name of the field that a path leads to and what stands in it, to mark the place there."""
         match path:
@@ -261,6 +280,12 @@ class Desk:
                 lines = [entry for entry in asked.inputs if entry.way == "line"] if asked is not None else []
                 if lines:
                     return f"part-{part.uid}-{lines[0].name}", str(part.typed.get(lines[0].name) or "")
+                tables = [entry for entry in asked.inputs if entry.way == "rows"] if asked is not None else []
+                if tables:
+                    return self.cell_of(part, tables[0], path[4:])
+            case ("parts", int(row), "hints" | "trials" as name, *rest):
+                part = self.parts[row]
+                return self.cell_of(part, HINTS if name == "hints" else TRIALS, tuple(rest))
             case ("parts", int(row), "wording" | "solution" as name):
                 return f"part-{self.parts[row].uid}-{name}", str(getattr(self.parts[row], name))
             case ("wording",):
@@ -281,7 +306,7 @@ def message_place(row: PartRow, rest: list[str | int]) -> str:
 
 def fields(post: QueryDict, kind: str, uid: str, row: type[Any]) -> dict[str, Any]:
     """The text fields of one row."""
-    names = [each.name for each in dataclass_fields(row) if each.name not in {"uid", "typed"}]
+    names = [each.name for each in dataclass_fields(row) if each.type == "str" and each.name != "uid"]
     return {name: post.get(f"{kind}-{uid}-{name}", "") for name in names}
 
 
@@ -293,6 +318,8 @@ def part_from_draft(kept: dict[str, Any]) -> PartRow:
         members = older.get(rows)
         if isinstance(members, list):
             older[rows] = [row | {"id": row.get("uid", "")} for row in members if isinstance(row, dict)]
+    for entry in (HINTS, TRIALS):
+        known[entry.name] = kept_rows(entry, known.get(entry.name))
     typed = known.get("typed")
     return PartRow(**known | {"typed": usable_typed(older | (typed if isinstance(typed, dict) else {}))})
 

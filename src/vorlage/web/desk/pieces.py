@@ -9,7 +9,7 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
-from vorlage.core.answers import read_rubric
+from vorlage.core.answers import read_rubric, used_rows
 from vorlage.web.bank.models import Picture, Rubric
 from vorlage.web.files.models import Stored
 from vorlage.web.people.permissions import allowed
@@ -73,13 +73,17 @@ def options_of_part(request: MemberRequest, uid: str) -> HttpResponse:
 @require_POST
 def keep_rubric(request: MemberRequest, uid: str) -> HttpResponse:
     """Keep the rubric of a part under a name, for other questions; one of the same name is replaced."""
-    text = request.POST.get(f"part-{uid}-rubric", "").strip()
+    rows = used_rows(part_of(request, uid).typed.get("rubric"))
     name = request.POST.get(f"part-{uid}-rubric_name", "").strip()[:100]
     said = ""
     try:
-        if not name or not text:
-            said = "A rubric needs its lines and a name to be kept under."
-        elif read_rubric(text):
+        if not name or not rows:
+            said = "A rubric needs its criteria and a name to be kept under."
+        else:
+            text = "\n".join(
+                " | ".join(filter(None, (row[name].strip() for name in row if name != "id"))) for row in rows
+            )
+            read_rubric(text)
             Rubric.objects.update_or_create(
                 department=request.membership.department, name=name, defaults={"text": text[:5000]}
             )

@@ -7,14 +7,14 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 from vorlage.core.answers import GAP_KINDS, Input
-from vorlage.core.notation import renamed_in_cells, renamed_in_figure, renamed_in_line, renamed_in_text
+from vorlage.core.notation import renamed_in_figure, renamed_in_line, renamed_in_text
 
 from .form import Desk
-from .rows import PartRow
+from .rows import HINTS, TRIALS, PartRow
 from .typed import member_of
 
 Renaming = Callable[[str, str, str], str]
-HOLDS: dict[str, Renaming] = {"maths": renamed_in_line, "cells": renamed_in_cells, "text": renamed_in_text}
+HOLDS: dict[str, Renaming] = {"maths": renamed_in_line, "text": renamed_in_text}
 
 
 def renamed(desk: Desk, old: str, new: str) -> dict[str, str]:
@@ -44,20 +44,25 @@ def places(desk: Desk) -> Iterator[tuple[str, str, Renaming]]:
 
 def places_of_part(part: PartRow) -> Iterator[tuple[str, str, Renaming]]:
     stem = f"part-{part.uid}"
-    for name in ("wording", "solution", "hints", "said_right", "said_partly", "said_wrong", "trials"):
+    for name in ("wording", "solution", "said_right", "said_partly", "said_wrong"):
         yield f"{stem}-{name}", getattr(part, name), renamed_in_text
+    yield from places_of_rows(HINTS, part.hints)
+    yield from places_of_rows(TRIALS, part.trials)
     for entry in part.answer_kind.inputs:
         typed = part.typed.get(entry.name)
         if entry.way == "gaps":
             yield from places_of_gaps(entry, typed or [])
         elif entry.is_list:
-            for row in typed or []:
-                for column in entry.columns:
-                    if column.holds:
-                        name = f"{member_of(entry)}-{row['id']}-{column.name}"
-                        yield name, row.get(column.name, ""), HOLDS[column.holds]
+            yield from places_of_rows(entry, typed or [])
         elif entry.holds:
             yield f"{stem}-{entry.name}", str(typed or ""), HOLDS[entry.holds]
+
+
+def places_of_rows(entry: Input, rows: list[dict[str, str]]) -> Iterator[tuple[str, str, Renaming]]:
+    for row in rows:
+        for column in entry.columns:
+            if column.holds:
+                yield f"{member_of(entry)}-{row['id']}-{column.name}", row.get(column.name, ""), HOLDS[column.holds]
 
 
 def places_of_gaps(entry: Input, rows: list[dict[str, Any]]) -> Iterator[tuple[str, str, Renaming]]:

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
-from vorlage.core.answers import KINDS, Kind, cells, identity_of, number_or_text, ticked
+from vorlage.core.answers import KINDS, Input, Kind, identity_of, number_or_text, ticked, used_rows
 from vorlage.core.questions import DataTable, Part
 
 from .typed import usable_typed
@@ -90,6 +89,29 @@ class PinRow:
         return {"values": values if isinstance(values, dict) else {}}
 
 
+OUTCOMES = (
+    ("right", "right"), ("partly", "partly right"), ("wrong", "wrong"), ("unreadable", "unreadable"),
+    ("waiting", "waits for a marker"),
+)  # fmt: skip
+# What a part has in rows beside its answer.
+HINTS = Input(
+    "hints", "rows", label="Hints",
+    columns=(
+        Input("text", words="Hint", example="Energy is force times distance.", holds="text"),
+        Input("cost", words="Share of the marks that it costs", example="1/4", width="tiny", mono=True),
+    ),
+)  # fmt: skip
+TRIALS = Input(
+    "trials", "rows", label="Sample answers",
+    help="Answers and the outcome they have to have: in eight draws with parameters between dollar signs, otherwise "
+         "in draw 1. They are rerun whenever something changes.",
+    columns=(
+        Input("response", words="Sample answer", example="$value(m*g)$ N", mono=True, holds="text"),
+        Input("outcome", "choice", words="What it has to be", choices=OUTCOMES, default="right"),
+    ),
+)  # fmt: skip
+
+
 @dataclass
 class PartRow:
     """A part: what is said of it, the kind of its answer, and what is typed of the answer.
@@ -106,11 +128,11 @@ class PartRow:
     solution: str = ""
     gives: str = ""
     under: str = ""
-    hints: str = ""
     said_right: str = ""
     said_partly: str = ""
     said_wrong: str = ""
-    trials: str = ""
+    hints: list[dict[str, str]] = field(default_factory=list)
+    trials: list[dict[str, str]] = field(default_factory=list)
     uid: str = field(default_factory=new_uid)
 
     @property
@@ -131,7 +153,8 @@ class PartRow:
     @property
     def has_help(self) -> bool:
         """Whether hints, feedback or tests of the author's own are there."""
-        return any((self.hints, self.said_right, self.said_partly, self.said_wrong, self.trials))
+        said = (self.said_right, self.said_partly, self.said_wrong)
+        return any(said) or bool(used_rows(self.hints) or used_rows(self.trials))
 
     def raw(self) -> dict[str, Any]:
         """The part of a document that the fields spell."""
@@ -145,9 +168,12 @@ class PartRow:
             "solution": unix(self.solution),
             "under": bool(self.under),
             "gives": self.gives if document is not None and document.gives else "",
-            "hints": [{"text": text, "cost": cost or "0"} for text, cost, _ in map(cells, used_lines(self.hints))],
+            "hints": [{"text": unix(row["text"]), "cost": row["cost"].strip() or "0"} for row in used_rows(self.hints)],
             "feedback": {"right": self.said_right, "partly": self.said_partly, "wrong": self.said_wrong},
-            "trials": list(map(read_trial, used_lines(self.trials))),
+            "trials": [
+                {"response": row["response"].strip(), "outcome": row["outcome"] or "right"}
+                for row in used_rows(self.trials)
+            ],
             "answer": kind.read(self.typed) if kind is not None else {"kind": self.kind},
         }
 
@@ -166,29 +192,20 @@ class PartRow:
             solution=part.solution,
             gives=part.gives,
             under=ticked(part.under),
-            hints=as_lines((hint["text"], hint["cost"]) for hint in raw["hints"]),
+            hints=[
+                {"id": new_uid(), "text": hint["text"], "cost": "" if hint["cost"] == "0" else hint["cost"]}
+                for hint in raw["hints"]
+            ],
             said_right=part.feedback.right,
             said_partly=part.feedback.partly,
             said_wrong=part.feedback.wrong,
-            trials=as_lines((trial.response, trial.outcome) for trial in part.trials),
+            trials=[{"id": new_uid(), "response": each.response, "outcome": each.outcome} for each in part.trials],
             uid=part.id or new_uid(),
         )
 
 
-def read_trial(written: str) -> dict[str, str]:
-    """An answer and, after the last stroke, the outcome that it has to have."""
-    response, stroke, outcome = written.rpartition("|")
-    response = response if stroke else written
-    return {"response": response.strip(), "outcome": (outcome.strip() if stroke else "") or "right"}
-
-
 def used_lines(text: str) -> list[str]:
     return [line for line in text.splitlines() if line.strip()]
-
-
-def as_lines(rows: Iterable[tuple[str, ...]]) -> str:
-    """Rows of cells between upright strokes."""
-    return "\n".join(" | ".join(row) for row in rows)
 
 
 def unix(text: str) -> str:

@@ -6,23 +6,34 @@ A tool gets the desk as it stands in the browser and what was done, and answers 
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import asdict, dataclass, field
 from math import isfinite
 from typing import Any
 
 from django.http import Http404, HttpResponse, JsonResponse
 from django.views.decorators.http import require_POST
 
-from vorlage.core.answers import tolerance_reaching, with_tolerance
+from vorlage.core.answers import tolerance_reaching, used_rows
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed
 from vorlage.web.people.requests import MemberRequest
 
 from .form import Desk
 from .renaming import renamed
-from .rows import PartRow, used_lines
+from .rows import PartRow
 
 Fields = dict[str, str]
-Tool = Callable[[Desk, Any], Fields]
+
+
+@dataclass(frozen=True)
+class Done:
+    """What a tool changes: inputs by their names, and rows that are new, each with its list and its cells."""
+
+    fields: Fields = field(default_factory=dict)
+    rows: list[dict[str, Any]] = field(default_factory=list)
+
+
+Tool = Callable[[Desk, Any], Done]
 
 
 def part_at(desk: Desk, given: Any) -> PartRow:
@@ -44,39 +55,43 @@ def number(given: Any, name: str) -> float:
     return value
 
 
-def edge(desk: Desk, given: Any) -> Fields:
+def edge(desk: Desk, given: Any) -> Done:
     """An edge on the ruler was moved: so far from the key the tolerance, or a line of the part marks, reaches now."""
     part = part_at(desk, given)
     distance, key = number(given, "tool-distance"), number(given, "tool-key")
     tolerance = tolerance_reaching(distance, key, given.get("tool-drags") == "relative")
     band = given.get("tool-band", "")
     if not band:
-        return {f"part-{part.uid}-tolerance": tolerance}
-    bands = with_tolerance(str(part.typed.get("bands") or ""), chosen_number(band), tolerance)
-    return {f"part-{part.uid}-bands": bands}
+        return Done({f"part-{part.uid}-tolerance": tolerance})
+    rows, place = used_rows(part.typed.get("bands")), chosen_number(band)
+    return Done({f"band-{rows[place]['id']}-tolerance": tolerance} if place < len(rows) else {})
 
 
-def rename(desk: Desk, given: Any) -> Fields:
+def rename(desk: Desk, given: Any) -> Done:
     """A parameter was given another name."""
     old, new = given.get("tool-old", "").strip()[:40], given.get("tool-new", "").strip()[:40]
-    return renamed(desk, old, new) if old and new and old != new else {}
+    return Done(renamed(desk, old, new) if old and new and old != new else {})
 
 
 # The radius of a new region, as a share of the width of its figure.
 RADIUS = 1 / 16
 
 
-def place(desk: Desk, given: Any) -> Fields:
+def place(desk: Desk, given: Any) -> Done:
     """A place in a figure was pointed at: it is tried as an answer, or gets a region to be put right by hand."""
     part = part_at(desk, given)
     at = f"({rounded(number(given, 'tool-x'))}, {rounded(number(given, 'tool-y'))})"
     if given.get("tool-region"):
         radius = float(f"{number(given, 'tool-width') * RADIUS:.1g}")
-        lines = [*used_lines(str(part.typed.get("regions") or "")), f"circle {at} {radius:g}"]
-        return {f"part-{part.uid}-regions": "\n".join(lines)}
+        return Done(rows=[new_row("regions", part, region=f"circle {at} {radius:g}")])
     tried = given.get(f"try-{part.uid}", "").strip()
     several = chosen_number(str(part.typed.get("clicks") or ""), 1) > 1
-    return {f"try-{part.uid}": f"{tried}; {at}" if several and tried else at}
+    return Done({f"try-{part.uid}": f"{tried}; {at}" if several and tried else at})
+
+
+def new_row(name: str, part: PartRow, **cells: str) -> dict[str, Any]:
+    """A row that is new in a list of a part."""
+    return {"list": f"{name}-{part.uid}", "cells": cells}
 
 
 def rounded(value: float) -> str:
@@ -84,12 +99,13 @@ def rounded(value: float) -> str:
     return f"{float(f'{value:.3g}'):g}"
 
 
-def trial(desk: Desk, given: Any) -> Fields:
-    """A tried answer is kept as one of the author's own tests."""
+def trial(desk: Desk, given: Any) -> Done:
+    """A tried answer is kept as a sample answer, once."""
     part = part_at(desk, given)
-    line = f"{given.get(f'try-{part.uid}', '').strip()} | {given.get('tool-outcome', '')}"
-    lines = used_lines(part.trials)
-    return {f"part-{part.uid}-trials": "\n".join(lines if line in lines else [*lines, line])}
+    response, outcome = given.get(f"try-{part.uid}", "").strip(), given.get("tool-outcome", "")
+    if any((row["response"].strip(), row["outcome"]) == (response, outcome) for row in part.trials):
+        return Done()
+    return Done(rows=[new_row("trials", part, response=response, outcome=outcome)])
 
 
 TOOLS: dict[str, Tool] = {"edge": edge, "rename": rename, "place": place, "trial": trial}
@@ -101,4 +117,4 @@ def desk_tool(request: MemberRequest, tool: str) -> HttpResponse:
     """What a tool changes: the names of inputs, with what stands in them now."""
     if tool not in TOOLS:
         raise Http404
-    return JsonResponse({"fields": TOOLS[tool](Desk.from_post(request.POST), request.POST)})
+    return JsonResponse(asdict(TOOLS[tool](Desk.from_post(request.POST), request.POST)))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from functools import cache
 from typing import Any
 
@@ -11,7 +11,7 @@ from django.http import QueryDict
 
 from vorlage.core.answers import KINDS, Input
 
-from .uids import usable
+from .uids import new_uid, usable
 
 # Every input that some kind has; nothing else is taken from a browser.
 INPUTS: dict[str, Input] = {entry.name: entry for kind in KINDS.values() for entry in kind.inputs}
@@ -29,22 +29,36 @@ def typed_in(post: QueryDict, uid: str) -> dict[str, Any]:
             values = [str(value) for value in post.getlist(key)]
             typed[name] = "\n".join(values) if INPUTS[name].way == "ticks" else values[-1]
     for name, entry in INPUTS.items():
-        if entry.is_list and (f"{stem}{name}-here" in post or f"{stem}{member_of(entry)}" in post):
-            typed[name] = list(rows_in(post, uid, entry))
+        if entry.is_list and (f"{stem}{name}-here" in post or f"{stem}{member_of(entry)}" in post or name in typed):
+            typed[name] = rows_in(post, uid, entry)
     return typed
 
 
-def rows_in(post: QueryDict, uid: str, entry: Input) -> Iterator[dict[str, str]]:
-    """The rows of a list, such as options, in the order in which they stand."""
-    member = member_of(entry)
-    for row in post.getlist(f"part-{uid}-{member}")[:MOST_ROWS]:
+def rows_in(post: QueryDict, uid: str, entry: Input) -> list[dict[str, str]]:
+    """The rows of a list, such as options, in the order in which they stand; a page that was opened before the last
+    version may send some as lines."""
+    member, stem = member_of(entry), f"part-{uid}-"
+    lines = post.get(f"{stem}{entry.name}", "")
+    if lines and f"{stem}{entry.name}-here" not in post and f"{stem}{member}" not in post:
+        return kept_rows(entry, lines)
+    found = []
+    for row in post.getlist(f"{stem}{member}")[:MOST_ROWS]:
         columns = {name: post.get(f"{member}-{row}-{name}", "") for name in columns_of(entry)}
-        yield {"id": usable(row), **columns}
+        found.append({"id": usable(row), **columns})
+    return found
+
+
+def kept_rows(entry: Input, kept: Any) -> list[dict[str, str]]:
+    """The rows of a list as they were kept; versions before kept some as lines."""
+    if isinstance(kept, str):
+        return [{"id": new_uid(), **row} for row in entry.rows_of(kept)]
+    rows = [row for row in kept if isinstance(row, dict)] if isinstance(kept, list) else []
+    return [{"id": usable(str(row.get("id", ""))), **texts(row, columns_of(entry))} for row in rows[:MOST_ROWS]]
 
 
 def member_of(entry: Input) -> str:
     """What a row of a list is called in the names of its inputs."""
-    return entry.name.removesuffix("s")
+    return entry.name.removesuffix("s") if entry.name.endswith("s") else f"{entry.name}row"
 
 
 @cache
@@ -53,7 +67,8 @@ def columns_of(entry: Input) -> tuple[str, ...]:
     if entry.way == "gaps":
         return GAP_COLUMNS
     alike = (each for kind in KINDS.values() for each in kind.inputs if each.name == entry.name)
-    return tuple(dict.fromkeys(column.name for each in alike for column in each.columns))
+    columns = (*entry.columns, *(column for each in alike for column in each.columns))
+    return tuple(dict.fromkeys(column.name for column in columns))
 
 
 def waiting(text: str) -> dict[str, Any]:
@@ -74,9 +89,8 @@ def usable_typed(kept: Any) -> dict[str, Any]:
             continue
         if not entry.is_list and isinstance(value, str):
             found[name] = value
-        elif entry.is_list and isinstance(value, list):
-            rows = (row for row in value[:MOST_ROWS] if isinstance(row, dict))
-            found[name] = [{"id": usable(str(row.get("id", ""))), **texts(row, columns_of(entry))} for row in rows]
+        elif entry.is_list:
+            found[name] = kept_rows(entry, value)
     return found
 
 

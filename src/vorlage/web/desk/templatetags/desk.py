@@ -17,6 +17,7 @@ from vorlage.web.desk.form import Desk
 from vorlage.web.desk.preview import Preview
 from vorlage.web.desk.rows import PartRow
 from vorlage.web.desk.trying import Tried
+from vorlage.web.desk.typed import INPUTS
 from vorlage.web.desk.uids import FRESH_LINE
 
 register = template.Library()
@@ -74,6 +75,12 @@ def as_fields(fields: dict[str, str]) -> str:
 def one_field(name: str, value: str) -> str:
     """One input with what is to stand in it, as a button carries it."""
     return as_fields({name: value})
+
+
+@register.filter
+def rubric_rows(text: str) -> str:
+    """The criteria of a kept rubric as cells of rows, as a list offers them."""
+    return json.dumps(INPUTS["rubric"].rows_of(text), ensure_ascii=False)
 
 
 @register.simple_tag

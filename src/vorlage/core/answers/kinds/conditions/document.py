@@ -9,21 +9,25 @@ from pydantic import Field, model_validator
 
 from ....notation import Settings
 from ...answer import Answer, Checker
-from ...asking import Input, celled, choice, tick, whole
+from ...asking import Input, cells_of, choice, plain_cells, tabled, tick, whole
 from ...records import Limits, Line, Share, Strict, even_shares
-from ...spelling import LIMITS, key_line
+from ...spelling import LIMITS, SAID, SHARE_CELL, key_line
 from .checker import ConditionsChecker
 
-RELATIONS = celled(
+RELATIONS = tabled(
     Input(
-        "relations", holds="cells", label="Conditions",
-        example="r mod 7 = 0 | 1/2 | It has to be a multiple of 7.", mono=True,
-        help="A line for each condition: a relation in r, which is what is typed (of several values r1, r2, in any "
-             "order), its share of the marks, what is said when it is not met",
+        "relations", label="Conditions",
+        help="A relation in r, which is what is typed (of several values r1, r2, in any order), its share of the "
+             "marks, what is said when it is not met",
         note="The answer above is an example; what is typed is called `r`.",
+        columns=(
+            Input("relation", words="Relation", example="r mod 7 = 0", maths=True, holds="maths"),
+            SHARE_CELL,
+            SAID,
+        ),
     ),
-    ("relation", "share", "feedback"),
-    {"share": None},
+    plain_cells(("relation", "share", "feedback"), {"share": None}),
+    cells_of(("relation", "share", "feedback")),
     "the conditions",
     "condition",
     "answer",

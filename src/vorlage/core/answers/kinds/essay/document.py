@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from decimal import Decimal
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
 from ....notation import Settings
 from ...answer import Answer, Checker
-from ...asking import Asked, Input, Typed, as_known, known_again, whole
+from ...asking import Input, Row, tabled, whole
 from ...records import Marks, Member, Strict, to_marks, total_marks
 from ...spaces import Ruled
 from ...unmarked import DrawnUnmarked
@@ -23,6 +23,18 @@ class Level(Strict):
 
     marks: Marks
     text: str = Field(default="", max_length=500)
+
+    @model_validator(mode="before")
+    @classmethod
+    def spelled(cls, given: Any) -> Any:
+        """``2 complete and clear``."""
+        if not isinstance(given, str):
+            return given
+        marks, _, words = given.strip().partition(" ")
+        try:
+            return {"marks": to_marks(marks), "text": words.strip()}
+        except ValueError:
+            raise ValueError("A level begins with its marks, such as `2 complete and clear`.") from None
 
 
 class Criterion(Member):
@@ -64,30 +76,37 @@ def rubric_lines(criteria: Any) -> str:
     )
 
 
-def read_criteria(typed: Typed) -> Any:
-    """The criteria of the rubric's lines; the lines themselves where they cannot be read, so that it is said why."""
-    lines = (typed.get("rubric") or "").replace("\r\n", "\n")
-    try:
-        criteria = read_rubric(lines)
-    except ValueError:
-        return lines
-    identities = known_again(typed.get("known") or "", [each["name"] for each in criteria])
-    return [{"id": identity, **criterion} for identity, criterion in zip(identities, criteria)]
+LEVEL_EXAMPLES = {1: "0 none", 2: "1 a right start", 3: "2 complete"}
+LEVELS = tuple(f"level{number}" for number in range(1, 11))
 
 
-RUBRIC = Asked(
-    (
-        Input(
-            "rubric", "lines", label="Rubric", example="Method | 0 none | 1 a right start | 2 complete",
-            help="A line for each criterion, its levels after upright strokes, each beginning with its marks",
-            shelved=True,
+def read_criterion(row: Row) -> dict[str, Any]:
+    levels = [row.get(name, "").strip() for name in LEVELS]
+    return {"id": row.get("id", ""), "name": row.get("name", "").strip(), "levels": list(filter(None, levels))}
+
+
+def criterion_cells(criterion: Any) -> dict[str, str]:
+    levels = [f"{level['marks']} {level['text']}".strip() for level in criterion["levels"]]
+    return {"id": criterion["id"], "name": criterion["name"], **dict(zip(LEVELS, levels))}
+
+
+RUBRIC = tabled(
+    Input(
+        "rubric", label="Rubric", shelved=True,
+        help="What is looked for, and its levels, each beginning with its marks",
+        columns=(
+            Input("name", words="Criterion", example="Method"),
+            *(
+                Input(name, words=f"Level {number}", example=LEVEL_EXAMPLES.get(number, "next level"), width="level")
+                for number, name in enumerate(LEVELS, start=1)
+            ),
         ),
-        Input("known", "hidden"),
     ),
-    read_criteria,
-    lambda criteria: {"rubric": rubric_lines(criteria), "known": as_known(criteria, "name")},
+    read_criterion,
+    criterion_cells,
     "the rubric",
     "criterion",
+    "answer",
 )  # fmt: skip
 
 

@@ -9,8 +9,9 @@ from pydantic import Field, model_validator
 
 from ....notation import Settings
 from ...answer import Answer, Checker
-from ...asking import Asked, Input, Typed, as_known, cells, known_again, text, whole
+from ...asking import Input, Row, cells_of, plain_cells, tabled, text, whole
 from ...records import Line, Member, SignedShare
+from ...spelling import SAID, SHARE_CELL
 from .checker import HotspotChecker
 
 FIGURE = text(Input("figure", label="Figure", example="path", width="short", mono=True), "the figure")
@@ -31,34 +32,26 @@ class Spot(Member):
     feedback: str = ""
 
 
-def read_regions(typed: Typed) -> list[dict[str, Any]]:
-    rows = [cells(line) for line in (typed.get("regions") or "").splitlines() if line.strip()]
-    identities = known_again(typed.get("known") or "", [region for region, _, _ in rows])
-    return [
-        {"id": identity, "region": region, "feedback": feedback} | ({"share": share} if share else {})
-        for identity, (region, share, feedback) in zip(identities, rows)
-    ]
+def read_region(row: Row) -> dict[str, Any]:
+    return {"id": row.get("id", ""), **plain_cells(("region", "share", "feedback"), {"share": None})(row)}
 
 
-def region_lines(regions: Any) -> dict[str, str]:
-    lines = [" | ".join([spot["region"], spot["share"] or "", spot["feedback"]]) for spot in regions]
-    return {"regions": "\n".join(lines), "known": as_known(regions, "region")}
-
-
-REGIONS = Asked(
-    (
-        Input(
-            "regions", "lines", holds="cells", label="Regions",
-            example="circle (a, b) 0.5 | 1 | Right: the highest place.", mono=True,
-            help="A line for each region: circle, box or polygon as in a figure, its share of the marks, what is said",
-            note="Shift and a click in the figure on the sheet adds a region.",
+REGIONS = tabled(
+    Input(
+        "regions", label="Regions",
+        help="circle, box or polygon as in a figure, its share of the marks, what is said",
+        note="Drawn in the figure on the sheet with the Shift key held; the edges of a region are dragged.",
+        columns=(
+            Input("region", words="Region", example="circle (a, b) 0.5", mono=True, holds="maths"),
+            SHARE_CELL,
+            SAID,
         ),
-        Input("known", "hidden"),
     ),
-    read_regions,
-    region_lines,
+    read_region,
+    cells_of(("id", "region", "share", "feedback")),
     "the regions",
     "region",
+    "answer",
 )  # fmt: skip
 
 

@@ -4,7 +4,7 @@ import { signedOut } from "../../design/scripts/session.js";
 
 const turns = new Map();
 
-/** The inputs that a tool changes, by their names; null when a newer question is on its way, or nobody answers. */
+/** What a tool changes: inputs by their names, and new rows; null when a newer question is on its way, or nobody answers. */
 export async function ask(tool, done) {
   const desk = document.getElementById("desk");
   const sent = new FormData(desk);
@@ -15,12 +15,12 @@ export async function ask(tool, done) {
     const answer = await fetch(desk.dataset.tools.replace("/tool/", `/${tool}/`), { method: "POST", body: sent });
     if (answer.status === 401 || answer.status === 403) signedOut(() => {});
     if (!answer.ok) return null;
-    const { fields } = await answer.json();
+    const found = await answer.json();
     if (turns.get(tool) !== turn) return null;
     // what was typed meanwhile counts
     const now = new FormData(desk);
-    const typed = Object.keys(fields).some((name) => now.get(name) !== sent.get(name));
-    return typed ? ask(tool, done) : fields;
+    const typed = Object.keys(found.fields).some((name) => now.get(name) !== sent.get(name));
+    return typed ? ask(tool, done) : found;
   } catch {
     reached(false);
     return null;

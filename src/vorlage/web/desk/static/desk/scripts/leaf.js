@@ -27,6 +27,16 @@ document.addEventListener("htmx:configRequest", (event) => {
   event.detail.parameters.stroke = nextStroke();
 });
 
+// what was asked before a save and arrives after it is older than what is shown
+let saved = 0;
+document.body.addEventListener("kept", (event) => {
+  saved = event.detail.stroke;
+});
+document.addEventListener("htmx:beforeSwap", (event) => {
+  const { elt, parameters } = event.detail.requestConfig ?? {};
+  if (elt?.id === "desk" && Number(parameters.stroke) < saved) event.detail.shouldSwap = false;
+});
+
 on("submit", "[data-ends]", (_, event) => {
   if (!event.defaultPrevented) ended = true;
 });

@@ -2,7 +2,7 @@
 import { on } from "../../design/scripts/delegate.js";
 import { ask } from "./asking.js";
 import { coordinates } from "./figure.js";
-import { fill } from "./filling.js";
+import { carryOut } from "./filling.js";
 import { activeRow } from "./parts.js";
 
 const FIGURE = "#sheet svg.figure";
@@ -25,5 +25,5 @@ on("click", FIGURE, async (figure, event) => {
   const layout = figure.dataset.place.split(" ").map(Number);
   const [x, y] = coordinates(frame, layout, figure.getBoundingClientRect(), figure.viewBox.baseVal.width, event);
   const done = { part, x, y, width: frame[1] - frame[0] };
-  fill(await ask("place", event.shiftKey ? { ...done, region: "1" } : done));
+  carryOut(await ask("place", event.shiftKey ? { ...done, region: "1" } : done));
 });

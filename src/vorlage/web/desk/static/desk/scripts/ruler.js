@@ -1,7 +1,7 @@
 // The ruler: an edge that is dragged, or moved with the arrow keys, changes the tolerance or the part marks of its part.
 import { on } from "../../design/scripts/delegate.js";
 import { ask } from "./asking.js";
-import { fill, put } from "./filling.js";
+import { carryOut, put } from "./filling.js";
 import { distanceAt, wider } from "./line.js";
 import { changed } from "./renew.js";
 
@@ -22,7 +22,7 @@ async function follow(done) {
   while (next) {
     const asked = next;
     next = null;
-    put(await ask("edge", asked));
+    put((await ask("edge", asked))?.fields);
   }
   underway = false;
   if (!edge) changed();
@@ -56,5 +56,5 @@ on("keydown", "[data-edge]", async (handle, event) => {
   event.preventDefault();
   const scale = Number(handle.closest("[data-ruler]").dataset.scale);
   const place = Number(handle.getAttribute("aria-valuenow"));
-  fill(await ask("edge", moved(handle, wider(place, scale, event.key === "ArrowRight"))));
+  carryOut(await ask("edge", moved(handle, wider(place, scale, event.key === "ArrowRight"))));
 });

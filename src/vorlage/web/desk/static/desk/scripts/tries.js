@@ -1,7 +1,7 @@
 // Answers that are tried on the sheet: they stay on the ruler as dots, and can be kept as sample answers.
 import { on } from "../../design/scripts/delegate.js";
 import { ask } from "./asking.js";
-import { fill } from "./filling.js";
+import { carryOut } from "./filling.js";
 
 const MOST = 6;
 
@@ -28,5 +28,5 @@ on(
 );
 
 on("click", "[data-keep-trial]", async (button) => {
-  fill(await ask("trial", { part: partAt(button), outcome: button.dataset.keepTrial }));
+  carryOut(await ask("trial", { part: partAt(button), outcome: button.dataset.keepTrial }));
 });
