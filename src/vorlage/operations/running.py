@@ -143,7 +143,7 @@ class Demo:
         self.parts = [Part("web server", web, self.folder / "log"), Part("worker", worker, self.folder / "log")]
         for part in self.parts:
             part.start()
-        for _ in range(100):
+        for _ in range(600):
             try:
                 with urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in/", timeout=2):
                     return

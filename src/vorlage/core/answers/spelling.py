@@ -154,7 +154,9 @@ WRITTEN = Asked(
     place="more",
 )
 SAID = Input("feedback", words="What is said", example="what is said", holds="text")
-SHARE_CELL = Input("share", words="Share of the marks", example="1/2", width="tiny", mono=True)
+SHARE_CELL = Input(
+    "share", words="Share", help="Share of the marks: 1/2, 0.25, 25%", example="1/2", width="tiny", mono=True
+)
 BANDS = tabled(
     Input(
         "bands", label="Part marks",

@@ -98,7 +98,7 @@ HINTS = Input(
     "hints", "rows", label="Hints",
     columns=(
         Input("text", words="Hint", example="Energy is force times distance.", holds="text"),
-        Input("cost", words="Share of the marks that it costs", example="1/4", width="tiny", mono=True),
+        Input("cost", words="Costs", help="Share of the marks that it costs", example="1/4", width="tiny", mono=True),
     ),
 )  # fmt: skip
 TRIALS = Input(
