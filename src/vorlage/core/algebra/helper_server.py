@@ -13,8 +13,9 @@ from .helper import LENGTH, MAXIMUM_STEPS, READY, TOO_COSTLY
 from .steps import size
 from .symbolic import IN_SYMPY
 
-# What is not counted is ended all the same: after so many seconds of the processor, whatever else it does meanwhile.
-PROCESSOR_SECONDS = 10
+# What is not counted is ended all the same: after so many seconds of the processor, whatever else it does meanwhile. A
+# busy machine needs several times as long for the steps that are allowed.
+PROCESSOR_SECONDS = 20
 MAXIMUM_MEMORY = 2 << 30
 MAXIMUM_NODES = 3000
 # SymPy makes its tables when they are first needed. They are made as the helper starts, so that no step of theirs

@@ -86,12 +86,25 @@ class Cell:
     rows: list[AnswerRow] = field(default_factory=list)
 
     @property
+    def heads(self) -> list[tuple[str, str]]:
+        """The heads of the columns of a list: how wide each is, and its words."""
+        shown = [column for column in self.entry.columns if column.way != "tick" and column.width != "level"]
+        return [(width_of(column), column.words) for column in shown]
+
+    @property
     def widget(self) -> SafeString:
         """Its markup."""
         if self.bound is None:
             return SafeString()
         described: dict[str, str | bool] = {"aria-describedby": self.described} if self.described else {}
         return self.bound.as_widget(attrs=described)
+
+
+def width_of(entry: Input) -> str:
+    """How wide the cells of a column are."""
+    if entry.way == "choice":
+        return "choice"
+    return {"tiny": "marks", "short": "short"}.get(entry.width, "full")
 
 
 @dataclass(frozen=True)

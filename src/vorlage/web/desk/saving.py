@@ -10,7 +10,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
-from django_htmx.http import trigger_client_event
+from django_htmx.http import HttpResponseClientRedirect, trigger_client_event
 
 from vorlage.core.questions import Unsound
 from vorlage.web.bank.models import Picture, Question
@@ -18,7 +18,7 @@ from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed
 from vorlage.web.people.requests import MemberRequest
 
-from .drafts import stroke_of
+from .drafts import keep_draft, stroke_of
 from .models import Ending, desk_held
 from .posted import Posted, posted_desk, wish
 from .preview import preview
@@ -50,12 +50,7 @@ def save_question(request: MemberRequest) -> HttpResponse:
             # the form of a new question, sent twice by a browser that does not count what it sends
             return saved(request, posted, now, f"Saved as revision {now.latest}.")
         if now is not None and chosen_number(request.POST.get("base", "")) != now.latest:
-            words = (
-                f"{now.newest.author} saved revision {now.latest} while you were writing. "
-                "Save again to keep yours as the next revision; theirs stays in the history."
-            )
-            overtaken = replace(posted, question=now, revision=now.latest + 1)
-            return not_saved(request, overtaken, words, status=409)
+            return overtaken(request, posted, now)
         if now is not None and now.newest.holds(document):
             words = f"Nothing has changed since revision {now.latest}."
             if filing != now.filing:
@@ -90,6 +85,20 @@ def saved(request: MemberRequest, posted: Posted, question: Question, words: str
     answer = render(request, "desk/_kept.html", context)
     answer["HX-Replace-Url"] = reverse("question", args=[question.pk])
     return trigger_client_event(answer, "kept", {"stroke": stroke_of(request).number})
+
+
+def overtaken(request: MemberRequest, posted: Posted, now: Question) -> HttpResponse:
+    """Somebody saved meanwhile: a page of a browser is led to both revisions brought together, with everything typed in
+    its draft."""
+    if request.htmx and keep_draft(request, posted, True):
+        # the page has nothing more to lose
+        answer = HttpResponseClientRedirect(reverse("question", args=[now.pk]))
+        return trigger_client_event(answer, "kept", {"stroke": stroke_of(request).number})
+    words = (
+        f"{now.newest.author} saved revision {now.latest} while you were writing. "
+        "Save again to keep yours as the next revision; theirs stays in the history."
+    )
+    return not_saved(request, replace(posted, question=now, revision=now.latest + 1), words, status=409)
 
 
 def not_saved(request: MemberRequest, posted: Posted, words: str, status: int = 422) -> HttpResponse:

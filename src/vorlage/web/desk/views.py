@@ -18,6 +18,7 @@ from vorlage.core.figures import STATEMENTS, STYLES
 from vorlage.core.notation import COMPLETIONS
 from vorlage.core.questions import CompiledQuestion, QuestionDrawing, Spread, load_document, survey
 from vorlage.library import ready_questions
+from vorlage.web.bank.models import Question
 from vorlage.web.bank.views import SUBJECTS, question_of
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed, member
@@ -25,6 +26,8 @@ from vorlage.web.people.requests import MemberRequest
 
 from .drafts import keep_draft, others_writing, own_drafts
 from .form import Desk
+from .merging import Merged, merged
+from .models import Draft
 from .pieces import kept_rubrics
 from .posted import Posted, identity, posted_desk, wish
 from .preview import Preview, preview
@@ -113,20 +116,31 @@ def question(request: MemberRequest, pk: int) -> HttpResponse:
     revision = found.latest
     desk = Desk.from_document(load_document(found.newest.document), found.filing)
     draft = own_drafts(request).filter(question=found).first() if request.membership.may_write else None
-    taken_up = request.GET.get("revision", "")
+    taken_up, both = request.GET.get("revision", ""), None
     if taken_up.isdecimal():
         old = get_object_or_404(found.revisions, number=taken_up)
         desk, revision = Desk.from_document(load_document(old.document), found.filing), found.latest + 1
         draft = None
     elif draft is not None:
         desk, revision = Desk.from_draft(draft.fields), found.latest + 1
+        both = with_newest(found, draft, desk)
+        desk = both.desk if both else desk
     shown = preview(desk, str(found.key), revision)
     context = desk_context(request, Posted(desk, found, str(found.key), revision), shown)
     if draft is not None:
-        context |= {"draft": draft, "changed": True, "kept": True, "base": draft.base}
+        context |= {"draft": draft, "changed": True, "kept": True, "both": both}
     if taken_up:
         context |= {"taken_up": taken_up, "changed": True}
     return render(request, "desk/desk.html", context)
+
+
+def with_newest(found: Question, draft: Draft, desk: Desk) -> Merged | None:
+    """The draft with what was saved since it was begun; None when nothing was."""
+    begun = found.revisions.filter(number=draft.base).first() if 0 < draft.base < found.latest else None
+    if begun is None:
+        return None
+    base, newest = (Desk.from_document(load_document(each.document), found.filing) for each in (begun, found.newest))
+    return merged(base, desk, newest)
 
 
 @member
