@@ -71,7 +71,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
 # How often each page asks the database, for a head of department: session, person and roles first.
 QUERIES = {
     "home": 3, "account_login": 3, "account_inactive": 3, "session": 3, "jump": 3, "questions": 6, "formula-book": 3,
-    "new-question": 4, "question": 6, "gallery": 3, "from-fixed": 3, "question-history": 5,
+    "new-question": 5, "question": 6, "gallery": 3, "from-fixed": 3, "question-history": 5,
     "picture": 4,
     "tests": 5, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,
     "paper-beside": 4, "paper-page": 6,

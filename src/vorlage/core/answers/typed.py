@@ -40,6 +40,13 @@ NAMING = re.compile(
 )
 
 
+# what says that a number is not exact
+ABOUT = re.compile(
+    r"\s*(?:[≈~]|(?:ca|approx)\.?(?=[\s\d-])|(?:circa|about|approximately|roughly|ungefähr|etwa|rund)\b)", re.IGNORECASE
+)
+PER_HUNDRED = re.compile(r"(?<=[\d)])\s*(?:per ?cent|prozent)\b", re.IGNORECASE)
+
+
 def plain_answer(text: str) -> str:
     """The answer without an equals or "about" sign before it or a full stop after it; every character keeps its place.
 
@@ -49,8 +56,10 @@ def plain_answer(text: str) -> str:
     stripped = text.lstrip()
     if stripped.startswith("=") and not stripped.startswith("=="):
         text = text.replace("=", " ", 1)
-    elif stripped[:1] in {"≈", "~"}:
-        text = text.replace(stripped[0], " ", 1)
+    elif found := ABOUT.match(text):
+        text = " " * found.end() + text[found.end() :]
+    if "er" in text or "ro" in text:
+        text = PER_HUNDRED.sub(lambda found: "%".rjust(len(found[0])), text)
     return FULL_STOP.sub("", text) if text.rstrip().endswith(".") else text
 
 

@@ -85,8 +85,8 @@ WITH_MARKS = re.compile(r"\d+(?:[.,]\d+)*")
 GROUPED = re.compile(r"\d{1,3}(?:[.,]\d{3})+\Z")
 POINT_NUMBER = re.compile(r"\d+(?:\.\d+)?|\.\d+")
 COMMA_NUMBER = re.compile(r"\d+(?:,\d+)?|,\d+")
-POINT_GROUPS = re.compile(r"\d{1,3}(?:[ \u00a0\u2009\u202f]\d{3})+(?!\d)(?:\.\d+)?")
-COMMA_GROUPS = re.compile(r"\d{1,3}(?:(?:[ \u00a0\u2009\u202f]\d{3})+|(?:\.\d{3})+)(?!\d)(?:,\d+)?")
+POINT_GROUPS = re.compile(r"\d{1,3}(?:[ \u00a0\u2009\u202f']\d{3})+(?!\d)(?:\.\d+)?")
+COMMA_GROUPS = re.compile(r"\d{1,3}(?:(?:[ \u00a0\u2009\u202f']\d{3})+|(?:\.\d{3})+)(?!\d)(?:,\d+)?")
 POINT_THOUSANDS = re.compile(r"\d{1,3}(?:,\d{3})+(?![\d,])(?:\.\d+)?")
 TIMES_TEN = re.compile(
     r"(?: ?[*×·⋅]| ?\\times| ?\\cdot) ?10(?:\^ ?(?:([-−+]?\d+)|\{([-−+]?\d+)\}|\(([-−+]?\d+)\))|([⁺⁻]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+))"

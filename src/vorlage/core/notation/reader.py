@@ -200,6 +200,8 @@ class Reader:
             if self.settings.decimal_mark == "point":
                 return NotationError("comma", "A comma stands here: decimals are written with a point.", token.place)
             return NotationError("comma", "A comma stands here without digits after it.", token.place)
+        if token.text == ":":
+            return NotationError("colon", "“:” is not read here: a division is written with /.", token.place)
         return NotationError("unexpected", f"“{token.text}” cannot stand here.", token.place, max(1, len(token.text)))
 
     def descend(self) -> None:

@@ -6,6 +6,7 @@ import re
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cache, lru_cache
+from itertools import product
 from typing import Any
 
 from flint import fmpq
@@ -209,9 +210,15 @@ def kind_of(symbol: str) -> str:
     return next((kind for unit, kind in KINDS.items() if len(parts) == 1 and parts[0].endswith(unit)), "")
 
 
+# The capitals of a longer symbol are not varied one by one.
+LONGEST_VARIED = 4
+
+
 def unknown(symbol: str, place: int) -> NotationError:
     """What is said of a symbol that is no unit, with the one that differs in capitals only."""
-    for likely in dict.fromkeys([symbol.lower(), symbol.capitalize(), symbol[:1].lower() + symbol[1:], symbol[:-1]]):
+    cases = [(each.lower(), each.upper()) for each in symbol[:LONGEST_VARIED]] if len(symbol) <= LONGEST_VARIED else []
+    varied = sorted(map("".join, product(*cases)), key=lambda each: sum(map(str.__ne__, each, symbol)))
+    for likely in dict.fromkeys([*varied, symbol.lower(), symbol.capitalize(), symbol[:-1]]):
         if likely and likely != symbol and base_of(likely) is not None:
             message = f"“{symbol}” is not a unit that is known here: did you mean {likely}?"
             return NotationError("unit", message, place, len(symbol))

@@ -30,6 +30,7 @@ from .identities import adopted, says_the_same
 from .question import CompiledQuestion, Problem
 from .soundness import LOOKED_AT, Unsound, soundness
 from .survey import Spread, Survey, survey
+from .unmeant import unmeant
 from .upgrades import FORMAT, upgraded
 from .varying import FoundFormula, Proposal, keeping_sign, propose, read_named
 from .writing import key_picture, spoken, written, written_part, written_solution
@@ -78,6 +79,7 @@ __all__ = [
     "spoken",
     "survey",
     "thaw",
+    "unmeant",
     "unworked",
     "upgraded",
     "varied",

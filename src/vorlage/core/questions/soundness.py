@@ -12,6 +12,7 @@ from .diagnostics import diagnose, pinned_draws
 from .drawing import QuestionDrawing
 from .drawn import DrawnQuestion
 from .question import CompiledQuestion, Problem
+from .unmeant import unmeant
 
 # So many draws are looked at before a question may be kept.
 LOOKED_AT = 8
@@ -68,6 +69,7 @@ def soundness(question: CompiledQuestion, key: str, revision: int, further: Iter
     """
     found = Soundness(list(question.problems))
     if question.parameters.errors:
+        found.warnings = unmeant(question)
         return found
     drawing = QuestionDrawing(question, key, revision)
     first = min(LOOKED_AT, question.parameters.count or LOOKED_AT)
@@ -78,6 +80,7 @@ def soundness(question: CompiledQuestion, key: str, revision: int, further: Iter
         problem = question.draw_problem(error)
         if problem not in found.problems:
             found.problems.append(problem)
+        found.warnings = unmeant(question)
         return found
     found.pinned = pinned_draws(drawing)
     found.warnings = diagnose(question, found.drawn)

@@ -11,6 +11,8 @@ from .form import Desk
 
 # A letter that could become a parameter.
 UNKNOWN = "unknown_name"
+# What is missing from a question that is not finished yet.
+EMPTY = frozenset(["empty", "string_too_short"])
 # A longer field is not marked in its text.
 LONGEST = 200
 TEXTS = ("wording", "solution")
@@ -30,6 +32,8 @@ class Message:
     input: str = ""
     # what keeps nobody from saving
     mild: bool = False
+    # whether something is still to be written there
+    empty: bool = False
     # what could stand there instead, and the inputs that say so
     instead: str = ""
     fields: dict[str, str] = field(default_factory=dict)
@@ -74,7 +78,15 @@ def message_of(desk: Desk, problem: Problem | Caution) -> Message:
         start, end = 0, len(text)
     if start < end <= len(text) <= LONGEST:
         return Message(
-            problem.message, text[:start], text[start:end], text[end:], offer, field_name, mild, problem.instead, fields
+            problem.message,
+            text[:start],
+            text[start:end],
+            text[end:],
+            offer,
+            field_name,
+            mild,
+            instead=problem.instead,
+            fields=fields,
         )
     words = problem.message
     match problem.path:
@@ -87,4 +99,4 @@ def message_of(desk: Desk, problem: Problem | Caution) -> Message:
     if "gaps" in problem.path[:-1]:
         # the rows of the gaps have one place for messages together
         words = f"Gap {int(problem.path[problem.path.index('gaps') + 1]) + 1}: {words}"
-    return Message(words, offer=offer, mild=mild, instead=problem.instead, fields=fields)
+    return Message(words, offer=offer, mild=mild, empty=problem.code in EMPTY, instead=problem.instead, fields=fields)

@@ -21,6 +21,7 @@ from vorlage.core.questions import (
     TrialResult,
     run_trials,
     soundness,
+    unmeant,
 )
 from vorlage.web.bank.markup import safe
 
@@ -60,6 +61,8 @@ class Preview:
     messages: dict[str, list[Message]] = field(default_factory=dict)
     # whether the fields make a document at all
     readable: bool = True
+    # whether it was to be saved: then what is still to be written is told as loudly as what is wrong
+    strict: bool = False
     # whether the question can be saved
     sound: bool = False
     marks: Decimal = Decimal(0)
@@ -120,6 +123,7 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
         show_draws(shown, desk, question, key, revision, wish)
     else:
         shown.no_draws = "Mend the rows marked above; the draws appear at once."
+        shown.warnings = unmeant(question)
         shown.sheet = sheet_without_draws(question)
     shown.messages = messages_of(desk, problems, shown.warnings)
     for row, part in zip(desk.parts, document.parts):
@@ -156,6 +160,7 @@ def show_draws(shown: Preview, desk: Desk, question: CompiledQuestion, key: str,
     wanted = [*range(1, limit + 1), shown.draw] if shown.draw > 0 else range(1, limit + 1)
     judged = soundness(question, key, revision, wanted)
     if not judged.drawn:
+        shown.warnings = judged.warnings
         shown.no_draws = judged.problems[-1].message
         shown.sound = False
         shown.sheet = sheet_without_draws(question)

@@ -104,6 +104,7 @@ def overtaken(request: MemberRequest, posted: Posted, now: Question) -> HttpResp
 def not_saved(request: MemberRequest, posted: Posted, words: str, status: int = 422) -> HttpResponse:
     """The desk with everything that was typed, and why it was not kept."""
     shown = preview(posted.desk, posted.key, posted.revision, wish(request))
+    shown.strict = True
     context = desk_context(request, posted, shown) | {"refused": words}
     if status == 422:
         # whoever saved meanwhile is still to be told of

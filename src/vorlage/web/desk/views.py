@@ -18,7 +18,7 @@ from vorlage.core.figures import STATEMENTS, STYLES
 from vorlage.core.notation import COMPLETIONS
 from vorlage.core.questions import CompiledQuestion, QuestionDrawing, Spread, load_document, survey
 from vorlage.library import ready_questions
-from vorlage.web.bank.models import Question
+from vorlage.web.bank.models import Question, Revision
 from vorlage.web.bank.views import SUBJECTS, question_of
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed, member
@@ -26,6 +26,7 @@ from vorlage.web.people.requests import MemberRequest
 
 from .drafts import keep_draft, others_writing, own_drafts
 from .form import Desk
+from .helping import example, ways
 from .merging import Merged, merged
 from .models import Draft
 from .pieces import kept_rubrics
@@ -72,6 +73,7 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
         "kinds": KINDS.values(),
         "fresh": Fresh() if request.membership.may_write else None,
         "signs": SIGNS,
+        "ways": ways(),
         "statements": STATEMENTS,
         "styles": STYLES,
         "completions": json.dumps([*COMPLETIONS, *DEFINITION_WORDS]),
@@ -87,8 +89,8 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
 @never_cache
 @require_GET
 def new_question(request: MemberRequest) -> HttpResponse:
-    """An empty desk, one that was left, or a copy of another question."""
-    desk, key = Desk.blank(), str(uuid.uuid4())
+    """An empty desk, one that was left, a copy of another question, or, for whoever has written none, an example."""
+    desk, key, is_example = Desk.blank(), str(uuid.uuid4()), False
     draft = own_drafts(request).filter(question=None, key=identity(request.GET.get("draft", ""))).first()
     if draft is not None:
         desk, key = Desk.from_draft(draft.fields), str(draft.key)
@@ -98,9 +100,13 @@ def new_question(request: MemberRequest) -> HttpResponse:
         source = question_of(request, int(request.GET["from"]))
         desk = Desk.from_document(load_document(source.newest.document), source.filing)
         desk.title = f"{desk.title} (copy)"[:200]
-    if draft is not None or {"from", "ready"} & request.GET.keys():
+    elif "empty" not in request.GET and not Revision.objects.filter(author=request.user).exists():
+        desk, is_example = example(), True
+    if draft is not None or is_example or {"from", "ready"} & request.GET.keys():
         context = desk_context(request, Posted(desk, None, key, 1), preview(desk, key, 1))
-        return render(request, "desk/desk.html", context | {"draft": draft, "kept": draft is not None})
+        return render(
+            request, "desk/desk.html", context | {"draft": draft, "kept": draft is not None, "example": is_example}
+        )
     shown = Preview(
         no_draws="Write the wording, say what varies, give the answer: eight draws appear here as you type.",
         marks=total_marks(Decimal(row.marks) for row in desk.parts),

@@ -30,6 +30,14 @@ def messages_for(preview: Preview, field: str) -> list[Message]:
 
 
 @register.simple_tag
+def message_look(preview: Preview, message: Message) -> str:
+    """How loudly a message is said: what is still to be written is no fault before somebody wants to save."""
+    if message.empty and not preview.strict:
+        return "field-wanted"
+    return "field-doubt" if message.mild else "field-error"
+
+
+@register.simple_tag
 def reading_of(preview: Preview, uid: str) -> SafeString:
     """How the answer of a part is read, typeset."""
     return preview.readings.get(uid, SafeString(""))

@@ -6,7 +6,7 @@ from .document import MatchAnswer
 KINDS = (
     Kind(
         "match",
-        "pairs",
+        "matching",
         MatchAnswer,
         (
             {"pairs": [{"left": "–", "right": "–"}, {"left": "– –", "right": "– –"}]},

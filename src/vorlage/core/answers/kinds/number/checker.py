@@ -181,10 +181,21 @@ class DrawnNumber(DrawnAnswer):
                 if share == 1:
                     break
         if best is None:
-            return Verdict(WRONG, Fraction(0), reading, (), self.words, REFUTED, tree=tree)
+            told = self.in_percent(value, tree)
+            return Verdict(WRONG, Fraction(0), reading, told, self.words, REFUTED, tree=tree)
         share, because, feedback, code = best
         told = (feedback,) if feedback else ()
         return Verdict(of_share(share), share, reading, told, because, PROVED, code, tree=tree)
+
+    def in_percent(self, value: Exact, tree: Node) -> tuple[str, ...]:
+        """What is said of 25 % where 25 is asked for."""
+        if not (isinstance(tree, Postfix) and tree.sign == "%" and isinstance(value, fmpq)):
+            return ()
+        hundredfold = value * 100
+        if not self.tolerance.admits(hundredfold, self.key):
+            return ()
+        plain = line(tree.operand)
+        return (f"{plain} % is {line(literal(to_fraction(value)))}; here {plain} is asked for, without the sign.",)
 
     def accepted(self, value: Exact, tree: Node, reading: str) -> Verdict:
         demand = self.checker.answer.written

@@ -4,7 +4,7 @@ from ...kind import Kind
 from .document import OrderAnswer
 
 KINDS = (
-    Kind("order", "order", OrderAnswer, ({"items": [{"text": "–"}, {"text": "– –"}]}, {"items": ["a", "b", "c"]})),
+    Kind("order", "ordering", OrderAnswer, ({"items": [{"text": "–"}, {"text": "– –"}]}, {"items": ["a", "b", "c"]})),
 )
 
 __all__ = ["KINDS", "OrderAnswer"]

@@ -3,6 +3,6 @@
 from ...kind import Kind
 from .document import ScaleAnswer
 
-KINDS = (Kind("scale", "scale without marks", ScaleAnswer, ({},)),)
+KINDS = (Kind("scale", "rating scale", ScaleAnswer, ({},)),)
 
 __all__ = ["KINDS", "ScaleAnswer"]

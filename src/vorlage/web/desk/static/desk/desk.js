@@ -17,3 +17,4 @@ import "./scripts/rows.js";
 import "./scripts/ruler.js";
 import "./scripts/tries.js";
 import "./scripts/undo.js";
+import "./scripts/ways.js";

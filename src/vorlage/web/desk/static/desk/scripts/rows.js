@@ -5,7 +5,7 @@ import { changed, renew } from "./renew.js";
 import { removed } from "./undo.js";
 
 const FIELD = "input:not([type=hidden]), textarea, select";
-const FIRST = "input[data-cell], .form-control";
+const FIRST = "[data-first], input[data-cell], .form-control";
 
 /** A new identity for a row that a script makes. */
 export function newIdentity() {
@@ -24,9 +24,25 @@ export function made(list, values = {}) {
   return row;
 }
 
+function firstOf(row) {
+  return row.querySelector("[data-first]") ?? row.querySelector(FIRST);
+}
+
 on("click", "[data-add]", (button) => {
   const list = document.getElementById(button.dataset.add);
-  made(list).querySelector(FIRST)?.focus();
+  // a further part has the marks of the one before
+  const before = list.lastElementChild?.querySelector("[name$=-marks]")?.value;
+  const row = made(list);
+  const marks = row.matches(".part-fields") && row.querySelector("[name$=-marks]");
+  if (marks && before) marks.value = before;
+  firstOf(row)?.focus();
+  changed();
+});
+
+document.addEventListener("keydown", (event) => {
+  if (!event.altKey || event.key !== "Enter" || !event.target.closest?.("#desk .fields")) return;
+  event.preventDefault();
+  document.querySelector("[data-add=parts]")?.click();
 });
 
 // a message offers a row: a parameter for a name, a condition that ends some trouble
@@ -67,7 +83,7 @@ on("click", "[data-drop]", (cross) => {
 });
 
 on("keydown", "#desk input", (field, event) => {
-  if (event.key !== "Enter" || event.isComposing || field.type === "submit") return;
+  if (event.key !== "Enter" || event.altKey || event.isComposing || field.type === "submit") return;
   // Enter in a field of the desk never sends the form by accident
   event.preventDefault();
   if (!("cell" in field.dataset)) {
