@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import os
+import re
 from pathlib import Path
 
 from PIL import Image
@@ -38,7 +39,7 @@ def at_the_desk(page: Page, address: str) -> None:
     sign_in(page, address)
     take(page, "questions")
     page.get_by_role("link", name="Harbour crane").click()
-    page.get_by_label("Try an answer").fill("49 440")
+    page.get_by_label("Try an answer").first.fill("49 440")
     page.wait_for_selector(".verdict .outcome")
     take(page, "question-desk")
     page.locator("[name=view][value=solution]").check()
@@ -49,7 +50,7 @@ def at_the_desk(page: Page, address: str) -> None:
     take(page, "question-desk-error")
     page.once("dialog", lambda dialog: dialog.accept())
     page.reload()
-    page.get_by_role("button", name="Put it away").click()
+    page.get_by_role("button", name="Discard draft").click()
     page.goto(f"{address}/questions/new/")
     take(page, "question-desk-new")
     page.goto(f"{address}/questions/new/?ready=the-top-of-the-throw")
@@ -71,9 +72,11 @@ def at_the_desk(page: Page, address: str) -> None:
     page.get_by_label("Wording of the part").fill("Factorise the right side.")
     page.locator("[data-key]").fill("(x - 2)(x - 5)")
     page.get_by_label("Solution").fill("The roots are $7/2 - 1.5 = 2$ and $7/2 + 1.4 = 5$.")
+    page.locator("[data-drawer]").click()
     page.get_by_role("button", name="Ask for the form factorised").wait_for()
     page.get_by_label("Solution").scroll_into_view_if_needed()
     take(page, "question-desk-warnings")
+    page.locator("[data-drawer]").click()
     page.once("dialog", lambda dialog: dialog.accept())
     page.goto(f"{address}/questions/new/?ready=pressure-on-the-sea-bed")
     page.get_by_label("Kind of answer").scroll_into_view_if_needed()
@@ -86,10 +89,9 @@ def at_the_desk(page: Page, address: str) -> None:
     page.wait_for_selector(".spread svg")
     take(page, "question-desk-survey")
     page.get_by_label("Title", exact=True).fill("Two lamps in the lighthouse")
-    page.locator("summary").filter(has_text="Subject, topic").click()
     page.get_by_label("What this revision changes").fill("Said that there are two")
     page.get_by_role("button", name="Save revision").click()
-    page.get_by_text("Saved as revision 2.").wait_for()
+    page.locator("#state").filter(has_text=re.compile("Saved as revision 2|Revision 2, saved by")).wait_for()
     page.get_by_role("link", name="History").click()
     take(page, "history")
     page.goto(f"{address}/tests/")

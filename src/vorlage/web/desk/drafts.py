@@ -20,6 +20,7 @@ from vorlage.web.people.requests import MemberRequest
 from .form import Desk
 from .models import Draft, Ending, Stroke, desk_held
 from .posted import Posted, is_as_kept
+from .rows import PartRow
 
 
 def own_drafts(request: MemberRequest) -> QuerySet[Draft]:
@@ -73,8 +74,10 @@ def keep_draft(request: MemberRequest, posted: Posted, changed: bool) -> bool:
 
 def worth_keeping(request: MemberRequest, desk: Desk) -> bool:
     """Whether something was typed on the desk of a new question, more than looked at."""
-    typed = desk.title.strip() or desk.wording.strip() or desk.used_parameters()
-    return bool(request.POST.get("touched") and typed)
+    typed = desk.title.strip() or desk.wording.strip() or desk.used_parameters() or desk.used_conditions()
+    blank = PartRow().raw()["answer"]
+    parts = any(part.wording.strip() or part.solution.strip() or part.raw()["answer"] != blank for part in desk.parts)
+    return bool(request.POST.get("touched") and (typed or parts))
 
 
 def others_writing(request: MemberRequest, found: Question | None) -> list[Draft]:

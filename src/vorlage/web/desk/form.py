@@ -11,6 +11,7 @@ from copy import deepcopy
 from dataclasses import asdict, dataclass, field
 from dataclasses import fields as dataclass_fields
 from functools import cached_property
+from itertools import pairwise
 from typing import Any
 
 from django.http import QueryDict
@@ -259,7 +260,13 @@ class Desk:
         names = [column.name for column in entry.columns]
         match rest:
             case (int(place), *inner) if place < len(rows):
-                column = next((str(step) for step in inner if step in names), names[0])
+                # the second of the levels is the cell level2
+                steps = [
+                    f"{step}".removesuffix("s") + f"{number + 1}"
+                    for step, number in pairwise(inner)
+                    if isinstance(number, int)
+                ]
+                column = next((str(step) for step in (*inner, *steps) if step in names), names[0])
                 row = rows[place]
                 return f"{member_of(entry)}-{row['id']}-{column}", row.get(column, "")
         return "", ""

@@ -80,7 +80,7 @@ function offer() {
   if (!found) return;
   const [key, { at, title }] = found;
   const note = document.getElementById("journal-note");
-  const when = new Date(at).toLocaleString([], { dateStyle: "medium", timeStyle: "short" });
+  const when = new Date(at).toLocaleString(document.documentElement.lang, { dateStyle: "medium", timeStyle: "short" });
   note.querySelector("span").textContent =
     `What you typed on ${when}${title ? ` in “${title}”` : ""} did not reach the server.`;
   note.dataset.key = key;
