@@ -261,11 +261,7 @@ class Desk:
         match rest:
             case (int(place), *inner) if place < len(rows):
                 # the second of the levels is the cell level2
-                steps = [
-                    f"{step}".removesuffix("s") + f"{number + 1}"
-                    for step, number in pairwise(inner)
-                    if isinstance(number, int)
-                ]
+                steps = [f"{str(step)[:-1]}{at + 1}" for step, at in pairwise(inner) if isinstance(at, int)]
                 column = next((str(step) for step in (*inner, *steps) if step in names), names[0])
                 row = rows[place]
                 return f"{member_of(entry)}-{row['id']}-{column}", row.get(column, "")
