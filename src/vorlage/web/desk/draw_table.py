@@ -11,7 +11,7 @@ from django.utils.safestring import SafeString
 
 from vorlage.core.algebra import Compiled, EvaluationError, approximate
 from vorlage.core.draws import readable
-from vorlage.core.notation import Name, Neg, Node, Number, Quantity, Text, line, mathml
+from vorlage.core.notation import Collection, Name, Neg, Node, Number, Quantity, Text, line, mathml, names_in
 from vorlage.core.questions import CompiledQuestion, DrawnQuestion
 from vorlage.web.bank.markup import safe, unit_set
 
@@ -113,9 +113,20 @@ def column(head: SafeString | str, unit: str, trees: list[Node | None]) -> DrawC
         most = max((decimals(text) for text in texts), default=0)
         cells = [escape(padded(text.replace("-", "−"), most)) for text in texts]
     else:
-        cells = [safe(mathml(tree)) if tree is not None else SafeString("–") for tree in trees]
+        cells = [safe(mathml(tree) + beside(tree)) if tree is not None else SafeString("–") for tree in trees]
     keys = [sort_key(tree, text) for tree, text in zip(trees, texts)]
     return DrawColumn(SafeString(head), unit_set(unit), cells, varies, numeric, keys)
+
+
+def beside(tree: Node) -> str:
+    """About how large an exact value is that is no plain number: √41 is about 6.403."""
+    if is_plain(tree) or isinstance(tree, Text | Collection) or names_in(tree):
+        return ""
+    try:
+        value = approximate(Compiled(tree).value({}))
+    except EvaluationError:
+        return ""
+    return f' <span class="quiet">≈ {value:.4g}</span>'
 
 
 def sort_key(tree: Node | None, text: str) -> tuple[int, float, str]:
