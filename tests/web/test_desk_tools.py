@@ -509,17 +509,38 @@ class NothingIsLost(TestCase):
                 "kind": "number",
                 "key": "3",
                 "tolerance": {"mode": "exact", "value": ""},
-                "slips": [{"key": "4"}],
+                "slips": [{"key": "4", "share": "1/4", "feedback": "One too many."}],
             },
             "share": None,
         }
         row = gap_row(gap)
-        self.assertEqual(read_gap(row)["answer"]["slips"], [{"key": "4"}])
+        self.assertEqual(read_gap(row)["answer"]["slips"], gap["answer"]["slips"])
         row |= {"kind": "choice", "more": "no; never"}
         self.assertEqual([option["text"] for option in read_gap(row)["answer"]["options"]], ["3", "no", "never"])
         self.assertNotIn("slips", read_gap(row)["answer"])
-        row |= {"kind": "number", "rest": "no JSON"}
+        row |= {"kind": "number", "rest": "no JSON", "slips": "no JSON"}
         self.assertEqual(read_gap(row)["answer"]["kind"], "number")
+
+
+class SlipsOfGaps(TestCase):
+    def test_they_have_fields_and_come_back(self) -> None:
+        self.client.force_login(person("author", department("Physics")))
+        given = FIELDS | {
+            "part-q1-kind": "blanks", "part-q1-wording": "There are ___ links.", "part-q1-gap": ["g1"],
+            "gap-g1-kind": "number", "gap-g1-key": "n*2", "gap-g1-slips-here": "1", "gap-g1-slip": ["s1", "s2"],
+            "gapslip-s1-key": "n", "gapslip-s1-share": "1/4", "gapslip-s1-feedback": "Only half of them.",
+        }  # fmt: skip
+        self.client.post(reverse("save-question"), given)
+        made = Question.objects.get()
+        (gap,) = made.current.document["parts"][0]["answer"]["gaps"]
+        (slip,) = gap["answer"]["slips"]
+        self.assertEqual((slip["key"], slip["share"], slip["feedback"]), ("n", "1/4", "Only half of them."))
+        page = read_page(self.client.get(reverse("question", args=[made.pk])))
+        self.assertIn('value="Only half of them."', page)
+        found = self.client.post(
+            reverse("desk-tool", args=["rename"]), given | {"tool-old": "n", "tool-new": "links"}
+        ).json()["fields"]
+        self.assertEqual((found["gap-g1-key"], found["gapslip-s1-key"]), ("links*2", "links"))
 
 
 class PicturesThatAreNotThere(TestCase):

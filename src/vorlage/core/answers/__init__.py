@@ -5,7 +5,7 @@ A kind of answer is a folder in ``kinds``; ``KINDS`` is the register. The rules 
 """
 
 from .answer import LETTERS, Answer, Checker, Demanded, DrawnAnswer, Offering
-from .asking import Asked, Input, Typed, number_or_text, ticked, used_rows
+from .asking import Asked, Input, Typed, as_rows, number_or_text, ticked, used_rows
 from .check import CaseError, check_case
 from .kind import InGap, Kind
 from .kinds import GAP_KINDS, KINDS, AnyAnswer, chapters
@@ -48,6 +48,7 @@ __all__ = [
     "Verdict",
     "Words",
     "after_retries",
+    "as_rows",
     "carried_on",
     "chapters",
     "check_case",

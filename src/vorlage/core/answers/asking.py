@@ -7,6 +7,7 @@ Everything typed is text; where a field has rows, such as options, each row has 
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
@@ -20,7 +21,7 @@ from .records import Strict
 Typed: TypeAlias = Mapping[str, Any]
 Row: TypeAlias = Mapping[str, str]
 # What a row carries beside its cells, and boxes, which say nothing alone.
-UNSEEN = frozenset(["id", "fixed", "rest", "kind", "outcome"])
+UNSEEN = frozenset(["id", "fixed", "rest", "slips", "kind", "outcome"])
 # A value that the document is better without: the specification then says what holds.
 ABSENT = object()
 
@@ -265,6 +266,15 @@ def ticked(on: bool) -> str:
 def used_rows(rows: Any) -> list[Row]:
     """The rows in which anything stands."""
     return [row for row in rows or () if any(str(row[name]).strip() for name in row if name not in UNSEEN)]
+
+
+def as_rows(text: str) -> list[dict[str, str]]:
+    """Rows that a row carries as one text."""
+    try:
+        rows = json.loads(text or "[]")
+    except ValueError:
+        return []
+    return [row for row in rows if isinstance(row, dict)] if isinstance(rows, list) else []
 
 
 def number_or_text(typed: str) -> int | str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cache
 from typing import Any
 
@@ -12,11 +12,11 @@ from django import forms
 from django.forms.boundfield import BoundField
 from django.utils.safestring import SafeString
 
-from vorlage.core.answers import GAP_KINDS, KINDS, Asked, Input, Kind
+from vorlage.core.answers import GAP_KINDS, KINDS, Asked, Input, Kind, as_rows
 
 from .rows import HINTS, TRIALS, PartRow
-from .typed import member_of
-from .uids import new_uid
+from .typed import INPUTS, member_of
+from .uids import FRESH_SLIP, new_uid
 
 
 def django_field(entry: Input, in_row: bool = False) -> forms.Field:
@@ -118,9 +118,28 @@ class AnswerRow:
     shown: Mapping[str, str] = field(default_factory=dict)
 
     @property
+    def slips(self) -> list[AnswerRow]:
+        """The rows of the slips of a gap."""
+        rows = [{"id": new_uid(), **row} for row in as_rows(self.shown.get("slips", ""))]
+        return [row_of(GAP_SLIPS, row) for row in rows]
+
+    @property
+    def fresh_slip(self) -> AnswerRow:
+        """An empty one, for the template that new ones are made from."""
+        return row_of(GAP_SLIPS, {"id": FRESH_SLIP})
+
+    @property
+    def has_slips(self) -> bool:
+        """Whether its kind of answer has slips."""
+        return self.kind.asks("slips") is not None
+
+    @property
     def kind(self) -> Kind:
         """The kind of a gap."""
         return GAP_KINDS.get(self.shown.get("kind", ""), KINDS["number"])
+
+
+GAP_SLIPS = replace(INPUTS["slips"], name="gapslips")
 
 
 @dataclass(frozen=True)

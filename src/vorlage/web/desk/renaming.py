@@ -6,7 +6,7 @@ import json
 from collections.abc import Callable, Iterator
 from typing import Any
 
-from vorlage.core.answers import GAP_KINDS, Input
+from vorlage.core.answers import GAP_KINDS, Input, as_rows
 from vorlage.core.notation import renamed_in_figure, renamed_in_line, renamed_in_text
 
 from .form import Desk
@@ -72,3 +72,5 @@ def places_of_gaps(entry: Input, rows: list[dict[str, Any]]) -> Iterator[tuple[s
             for column in ("key", "more"):
                 name = f"{member_of(entry)}-{row['id']}-{column}"
                 yield name, row.get(column, ""), HOLDS[kind.in_gap.holds]
+        for slip in as_rows(row.get("slips", "")):
+            yield f"gapslip-{slip.get('id', '')}-key", slip.get("key", ""), renamed_in_line

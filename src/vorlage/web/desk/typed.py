@@ -16,7 +16,9 @@ from .uids import new_uid, usable
 # Every input that some kind has; nothing else is taken from a browser.
 INPUTS: dict[str, Input] = {entry.name: entry for kind in KINDS.values() for entry in kind.inputs}
 MOST_ROWS = 60
-GAP_COLUMNS = ("kind", "key", "more", "unit", "share", "rest")
+GAP_COLUMNS = ("kind", "key", "more", "unit", "share", "rest", "slips")
+# The columns of a slip of a gap.
+SLIP_COLUMNS = ("key", "share", "feedback")
 
 
 def typed_in(post: QueryDict, uid: str) -> dict[str, Any]:
@@ -44,8 +46,19 @@ def rows_in(post: QueryDict, uid: str, entry: Input) -> list[dict[str, str]]:
     found = []
     for row in post.getlist(f"{stem}{member}")[:MOST_ROWS]:
         columns = {name: post.get(f"{member}-{row}-{name}", "") for name in columns_of(entry)}
+        if entry.way == "gaps" and f"gap-{row}-slips-here" in post:
+            columns["slips"] = slips_in(post, row)
         found.append({"id": usable(row), **columns})
     return found
+
+
+def slips_in(post: QueryDict, gap: str) -> str:
+    """The slips of a gap, as its row carries them."""
+    slips = [
+        {"id": usable(slip), **{name: post.get(f"gapslip-{slip}-{name}", "") for name in SLIP_COLUMNS}}
+        for slip in post.getlist(f"gap-{gap}-slip")[:MOST_ROWS]
+    ]
+    return json.dumps(slips)
 
 
 def kept_rows(entry: Input, kept: Any) -> list[dict[str, str]]:

@@ -7,7 +7,7 @@ import secrets
 from vorlage.core.answers import identity_of
 
 # What stands for the identity of a row in the templates that the browser makes new rows from.
-FRESH, FRESH_LINE = "freshrow", "freshline"
+FRESH, FRESH_LINE, FRESH_SLIP = "freshrow", "freshline", "freshslip"
 
 
 def new_uid() -> str:

@@ -12,7 +12,7 @@ from pydantic import Field, model_validator
 from ....notation import Settings
 from ... import kinds
 from ...answer import Answer, Checker, Path
-from ...asking import Asked, Input, Typed
+from ...asking import Asked, Input, Typed, as_rows
 from ...records import Member, Share, even_shares
 from .checker import BlanksChecker
 
@@ -39,6 +39,12 @@ def read_gap(row: Mapping[str, str]) -> dict[str, Any]:
     kept = dict(rest) if isinstance(rest, dict) and rest.get("kind") == name else {"kind": name}
     kind = kinds.KINDS.get(name)
     answer = kind.in_gap.read(row, kept) if kind is not None and kind.in_gap is not None else kept
+    slips = kind.asks("slips") if kind is not None else None
+    if slips is not None and "slips" in row:
+        given = slips.read({"slips": as_rows(row["slips"])})
+        answer = {name: value for name, value in answer.items() if name != "slips"} | (
+            {"slips": given} if given else {}
+        )
     share = row.get("share", "")
     return {"id": row.get("id", ""), "answer": answer} | ({"share": share} if share.strip() else {})
 
@@ -48,6 +54,9 @@ def gap_row(gap: Mapping[str, Any]) -> dict[str, str]:
     answer = dict(gap["answer"])
     way = kinds.KINDS[answer["kind"]].in_gap
     shown = way.write(answer) if way is not None else {}
+    slips = kinds.KINDS[answer["kind"]].asks("slips")
+    if slips is not None:
+        shown = shown | {"slips": json.dumps(slips.write(answer.pop("slips", ()))["slips"])}
     rest = {name: value for name, value in answer.items() if value not in (None, [], "")}
     return {
         "id": gap["id"],
