@@ -55,6 +55,17 @@ UPRIGHT_D = '<mi mathvariant="normal">d</mi>'
 INVERSES = {"asin": "arcsin", "acos": "arccos", "atan": "arctan"}
 
 
+# What is higher than a line of letters: brackets around it grow with it.
+TALL = re.compile(r"<m(?:frac|table|under|over|underover|subsup)\b")
+
+
+def enclosed(opening: str, inner: str, closing: str) -> str:
+    """Something in brackets. Those that could grow stand in wider room, so that only those that have to may."""
+    grows = "" if TALL.search(inner) else ' stretchy="false"'
+    first, last = (f"<mo{grows}>{sign}</mo>" if sign else "" for sign in (opening, closing))
+    return f"<mrow>{first}{inner}{last}</mrow>"
+
+
 RAISED = re.compile(r"(?P<base>[^\s·/()^]*)\^(?P<power>[-−]?\d+)")
 
 
@@ -90,7 +101,7 @@ class MathMLPrinter(Printer):
         return f"<math{display}{label}><mrow>{self.show(node)}</mrow></math>"
 
     def bracketed(self, shown: str) -> str:
-        return f"<mrow><mo>(</mo>{shown}<mo>)</mo></mrow>"
+        return enclosed("(", shown, ")")
 
     def row(self, node: Node) -> str:
         return f"<mrow>{self.show(node)}</mrow>"
@@ -181,7 +192,7 @@ class MathMLPrinter(Printer):
         return f"<mroot>{self.row(inner)}{self.row(order)}</mroot>"
 
     def call_abs(self, inner: Node) -> str:
-        return f"<mrow><mo>|</mo>{self.show(inner)}<mo>|</mo></mrow>"
+        return enclosed("|", self.show(inner), "|")
 
     def call_floor(self, inner: Node) -> str:
         return f"<mrow><mo>⌊</mo>{self.show(inner)}<mo>⌋</mo></mrow>"
@@ -252,7 +263,7 @@ class MathMLPrinter(Printer):
             return f"<mrow><mo>(</mo><mtable>{rows}</mtable><mo>)</mo></mrow>"
         opening, closing = {"point": ("(", ")"), "set": ("{", "}"), "list": ("", "")}[node.kind]
         items = comma.join(map(self.show, node.items))
-        return f"<mrow>{opening and f'<mo>{opening}</mo>'}{items}{closing and f'<mo>{closing}</mo>'}</mrow>"
+        return enclosed(opening, items, closing)
 
     def print_Matrix(self, node: Matrix) -> str:
         rows = "".join(
@@ -263,7 +274,7 @@ class MathMLPrinter(Printer):
     def print_Interval(self, node: Interval) -> str:
         opening, closing = "[" if node.low_closed else "(", "]" if node.high_closed else ")"
         comma = f"<mo>{self.separator().strip()}</mo>"
-        return f"<mrow><mo>{opening}</mo>{self.show(node.low)}{comma}{self.show(node.high)}<mo>{closing}</mo></mrow>"
+        return enclosed(opening, f"{self.show(node.low)}{comma}{self.show(node.high)}", closing)
 
     def print_Quantity(self, node: Quantity) -> str:
         return f"<mrow>{self.fitted(node.amount, POWER)}{unit_markup(f' {node.unit}')}</mrow>"
