@@ -84,7 +84,7 @@ def saved(request: MemberRequest, posted: Posted, question: Question, words: str
     context = desk_context(request, standing, shown) | {"saved": words, "changed": False}
     answer = render(request, "desk/_kept.html", context)
     answer["HX-Replace-Url"] = reverse("question", args=[question.pk])
-    return trigger_client_event(answer, "kept", {"stroke": stroke_of(request).number})
+    return trigger_client_event(answer, "kept", {"stroke": stroke_of(request).number}, after="settle")
 
 
 def overtaken(request: MemberRequest, posted: Posted, now: Question) -> HttpResponse:

@@ -27,14 +27,16 @@ document.addEventListener("htmx:configRequest", (event) => {
   event.detail.parameters.stroke = nextStroke();
 });
 
-// what was asked before a save and arrives after it is older than what is shown
-let saved = 0;
+// what was asked before the answer to a save came knows nothing of it: it is not shown, and what was typed meanwhile is
+// asked for anew
+let overtaken = 0;
 document.body.addEventListener("kept", (event) => {
-  saved = event.detail.stroke;
+  overtaken = stroke;
+  if (stroke > event.detail.stroke) window.htmx.trigger(document.getElementById("desk"), "renew");
 });
 document.addEventListener("htmx:beforeSwap", (event) => {
   const { elt, parameters } = event.detail.requestConfig ?? {};
-  if (elt?.id === "desk" && Number(parameters.stroke) < saved) event.detail.shouldSwap = false;
+  if (elt?.id === "desk" && Number(parameters.stroke) <= overtaken) event.detail.shouldSwap = false;
 });
 
 on("submit", "[data-ends]", (_, event) => {
