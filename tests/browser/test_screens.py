@@ -338,8 +338,10 @@ class Screens(BrowserTest):
         names = page.get_by_label("Name of the parameter")
         expect(page.locator("#draws tbody tr")).to_have_count(8)
         # a row is dragged by its grip below the next one, and in the middle of it a preview arrives
-        preview = Held(page, "**/questions/preview/")
         page.get_by_role("button", name="Add a parameter").click()
+        expect(page.locator("#parameters .cells")).to_have_count(5)
+        expect(page.locator("#desk.htmx-request")).to_have_count(0)
+        preview = Held(page, "**/questions/preview/")
         page.get_by_role("button", name="Eight more draws").click()
         preview.arrived()
         self.grasp(page, page.locator("#parameters [data-grip]").first)

@@ -522,6 +522,24 @@ class NothingIsLost(TestCase):
         self.assertEqual(read_gap(row)["answer"]["kind"], "number")
 
 
+class WhatWaits(TestCase):
+    def test_rows_wait_in_another_kind_and_come_back(self) -> None:
+        self.client.force_login(person("author", department("Physics")))
+        slips = {"part-q1-slip": ["s1"], "slip-s1-key": "n + w", "slip-s1-feedback": "Multiply."}
+        turned = FIELDS | slips | {"part-q1-kind": "choice", "part-q1-slips-here": "1"}
+        page = read_page(self.client.post(reverse("part-conversion", args=["q1"]), turned))
+        waiting = re.search(r'name="part-q1-waiting" value="(.*?)"', page)
+        assert waiting is not None
+        # the page has the kind's own fields now, and carries the others
+        there = {name: value for name, value in FIELDS.items() if not name.startswith("part-q1-slips")}
+        there |= {"part-q1-kind": "choice", "part-q1-options-here": "1", "part-q1-waiting": unescape(waiting[1])}
+        options = read_page(self.client.post(reverse("options-of-part", args=["q1"]), there))
+        self.assertIn("$value(n + w)$", options)
+        self.assertIn('value="Multiply."', options)
+        back = read_page(self.client.post(reverse("part-conversion", args=["q1"]), there | {"part-q1-kind": "number"}))
+        self.assertIn('value="n + w"', back)
+
+
 class SlipsOfGaps(TestCase):
     def test_they_have_fields_and_come_back(self) -> None:
         self.client.force_login(person("author", department("Physics")))

@@ -31,7 +31,8 @@ def typed_in(post: QueryDict, uid: str) -> dict[str, Any]:
             values = [str(value) for value in post.getlist(key)]
             typed[name] = "\n".join(values) if INPUTS[name].way == "ticks" else values[-1]
     for name, entry in INPUTS.items():
-        if entry.is_list and (f"{stem}{name}-here" in post or f"{stem}{member_of(entry)}" in post or name in typed):
+        sent = any(f"{stem}{each}" in post for each in (f"{name}-here", member_of(entry), name))
+        if entry.is_list and sent:
             typed[name] = rows_in(post, uid, entry)
     return typed
 
