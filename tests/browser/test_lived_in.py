@@ -6,7 +6,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.base import DESK, PATIENCE, PHONE, BrowserTest
+from tests.browser.base import DESK, PATIENCE, PHONE, BrowserTest, Held
 from tests.web.samples import PASSWORD
 from vorlage.web.bank.models import Question
 from vorlage.web.desk.models import Draft
@@ -206,6 +206,21 @@ class Focus(BrowserTest):
             expect(page.locator(f"{region} :focus, {region}:focus")).to_have_count(1)
         expect(title).to_be_focused()
 
+    def test_an_answer_that_was_typed_meanwhile_stays_on_the_sheet(self) -> None:
+        page = self.sign_in()
+        page.goto(self.address(f"/questions/{self.questions['harbour-crane'].pk}/"))
+        answers = Held(page, "**/questions/preview/")
+        page.get_by_role("button", name="Eight more draws").click()
+        answers.arrived()
+        first, title = page.get_by_label("Try an answer to (a)"), page.get_by_label("Title", exact=True)
+        # nothing is asked for anew before the answer comes
+        first.evaluate("field => { field.value = '20'; }")
+        title.focus()
+        answers.let_go()
+        expect(page.locator("#draws tbody tr")).to_have_count(16)
+        expect(first).to_have_value("20")
+        expect(title).to_be_focused()
+
     def test_an_earlier_answer_is_carried_to_later_parts(self) -> None:
         page = self.sign_in()
         page.goto(self.address(f"/questions/{self.questions['harbour-crane'].pk}/"))
@@ -213,7 +228,7 @@ class Focus(BrowserTest):
         first.locator("details:has([name$=-gives])").evaluate("details => { details.open = true; }")
         first.get_by_label("Error carried forward").fill("W")
         second.locator("[data-key]").fill("W/t")
-        page.get_by_label("Try an answer to (a)").fill("20")
+        page.get_by_label("Try an answer to (a)").fill("-7")
         expect(page.locator(".verdict .outcome").first).to_have_text("wrong")
         page.get_by_label("Try an answer to (b)").fill("1")
         expect(page.locator(".verdict").last).to_contain_text("with the answers tried above, the key is")

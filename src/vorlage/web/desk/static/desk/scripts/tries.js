@@ -27,6 +27,20 @@ on(
   { capture: true },
 );
 
+// the sheet may be renewed with what was asked before something was typed on it: what stands there counts
+let standing = [];
+document.addEventListener("htmx:oobBeforeSwap", (event) => {
+  if (event.detail.target.id !== "sheet") return;
+  const fields = event.detail.target.querySelectorAll(".tried-answer, [name^=tries-]");
+  standing = [...fields].map((field) => [field.name, field.value]);
+});
+document.addEventListener("htmx:oobAfterSwap", () => {
+  for (const [name, value] of standing.splice(0)) {
+    const [field] = document.getElementsByName(name);
+    if (field && field.value !== value) field.value = value;
+  }
+});
+
 on("click", "[data-keep-trial]", async (button) => {
   carryOut(await ask("trial", { part: partAt(button), outcome: button.dataset.keepTrial }));
 });
