@@ -111,6 +111,13 @@ class Words(unittest.TestCase):
             with self.subTest(text):
                 read_authored(text, Settings(names=frozenset("mghabc")))
 
+    def test_names_of_the_question_are_a_product_whatever_they_spell(self) -> None:
+        for text in ("at(1 + b)", "sd(a)", "var(2)"):
+            with self.subTest(text):
+                read_authored(text, Settings(names=frozenset("abdrstv")))
+        with self.assertRaises(NotationError):
+            read_authored("at(1 + b)", Settings(names=frozenset("b")))
+
     def test_names_longer_than_a_letter_are_one_name_with_or_without_a_low_line(self) -> None:
         for name in ("dT2", "mass1", "ab1", "v0"):
             with self.subTest(name):

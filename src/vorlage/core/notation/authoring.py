@@ -107,11 +107,16 @@ def refuse_unknown(text: str, settings: Settings) -> None:
 def is_product(word: str, settings: Settings) -> bool:
     """Whether a word before a bracket is a function, a name or made of such: then it means something."""
     lowered = word.lower()
-    if lowered in WITHOUT or (lowered in CALLED and word not in settings.names):
-        return False
-    if word in FUNCTIONS or word in SYNONYMS or word in settings.names or word in WORDS:
+    if word in settings.names or word in WORDS:
         return True
     pieces = pieces_of(word, settings)
+    if pieces and all(piece.text in settings.names for piece in pieces):
+        # a*t*(…) of a question that has a and t, whatever else the word may be called
+        return True
+    if lowered in WITHOUT or lowered in CALLED:
+        return False
+    if word in FUNCTIONS or word in SYNONYMS:
+        return True
     if any(piece.kind not in {"name", "constant"} or len(piece.text) > 1 for piece in pieces):
         return True
     if all(piece.kind == "constant" or piece.text in settings.names for piece in pieces):

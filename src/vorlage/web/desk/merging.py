@@ -9,12 +9,11 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from copy import deepcopy
 from dataclasses import dataclass, field, fields
-from typing import Any, TypeVar
+from typing import Any
 
 from .form import TEXT_FIELDS, Desk
 from .rows import PartRow
 
-Row = TypeVar("Row")
 # What the fields are called in a sentence.
 WORDS = {
     "title": "the title", "wording": "the wording", "note": "the note to colleagues", "angle": "the unit of angles",
@@ -123,9 +122,9 @@ def cells(row: Any) -> dict[str, Any]:
     return {each.name: plain(getattr(row, each.name)) for each in fields(row) if each.name != "uid"}
 
 
-def row_of_both(found: Merged, kind: str, called: str, base: Any, mine: Row, theirs: Any) -> Row:
+def row_of_both(found: Merged, kind: str, called: str, base: Any, mine: Any, theirs: Any) -> Any:
     both = deepcopy(mine)
-    for name in (each.name for each in fields(both) if each.name not in {"uid", "typed"}):  # type: ignore[arg-type]
+    for name in (each.name for each in fields(both) if each.name not in {"uid", "typed"}):
         sides = [getattr(each, name) for each in (base, mine, theirs)]
         uid = getattr(mine, "uid", "")
         words = f"{WORDS.get(name, name)} of {called}"
