@@ -5,7 +5,12 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
+from pypdfium2 import PdfDocument
+
+from vorlage.core.documents import Heading, Printing
+from vorlage.core.documents.papers import compiled
 from vorlage.core.draws import DrawError, read_definition
+from vorlage.core.forms import Place, Plan, make_forms
 from vorlage.core.notation import NotationError, Settings, read_authored
 from vorlage.core.questions import Caution, CompiledQuestion, Problem, load_document, soundness
 
@@ -197,3 +202,15 @@ class Lists(unittest.TestCase):
             "no_key",
             [each.code for each in soundness(question({"m": "1..9"}, "item(list(1, 2), 3)*m"), "key", 1).warnings],
         )
+
+
+class Printed(unittest.TestCase):
+    def test_a_unit_with_powers_is_printed_on_paper_and_key(self) -> None:
+        units = {"m": "kg", "T": "K"}
+        heat = question({"Q": "2000..9000", "m": "2..9", "T": "3..40"}, "Q/(m*T)", after="J kg^-1 K^-1", units=units)
+        plan = Plan("Units", (Place(heat, "key", 1),))
+        forms, printing = make_forms(plan, 1, "seed"), Printing(plan, Heading("Units"))
+        self.assertIn("#super[", printing.paper(forms.forms[0]))
+        for printed in (printing.key(forms), compiled(printing.document("Units", printing.paper(forms.forms[0])))):
+            text = PdfDocument(printed)[0].get_textpage().get_text_range()
+            self.assertRegex(text, r"J kg\s*−1\s*K\s*−1")

@@ -23,7 +23,7 @@ import typst
 
 from ..answers import Items, Options, Pairs, Ruled, Scale, Words
 from ..forms import MadeForm, MadeSet, Plan
-from ..notation import NotationError, Settings, quoted, read_authored, unit_source
+from ..notation import NotationError, Settings, quoted, read_authored
 from ..notation import typst as typst_equation
 from ..questions import DrawnQuestion, QuestionDrawing, key_picture, thaw, written, written_part, written_solution
 from ..text import TYPST
@@ -81,9 +81,15 @@ def content(text: str) -> str:
     return f"[#{quoted(text)};]"
 
 
+RAISED = re.compile(r"\^([-−]?\d+)")
+
+
 def words_or_unit(text: str) -> str:
-    """What stands after an answer space: a unit is set as one."""
-    return f"[${unit_source(text)}$]" if "^" in text else content(text)
+    """What stands after an answer space, as text: the powers of a unit are raised."""
+    shown = ""
+    for k, piece in enumerate(RAISED.split(text.replace("*", "·")) if "^" in text else [text]):
+        shown += f"#super[#{quoted(piece.replace('-', '−'))};]" if k % 2 else f"#{quoted(piece)};"
+    return f"[{shown}]"
 
 
 class Printing:

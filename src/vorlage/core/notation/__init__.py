@@ -19,7 +19,7 @@ from .printers import (
 )
 from .printers.mathml import unit_markup
 from .printers.spoken import speak
-from .printers.typst import quoted, unit_source
+from .printers.typst import quoted
 from .reader import NOTES, noted, read, read_chemical
 from .rebuild import rebuild, shared, substitute
 from .renaming import renamed_in_figure, renamed_in_line, renamed_in_text
@@ -159,7 +159,6 @@ __all__ = [
     "tidy",
     "typst",
     "unit_markup",
-    "unit_source",
     "unsigned",
     "visible",
     "walk",
