@@ -17,6 +17,7 @@ from vorlage.core.documents import Heading, Printing  # noqa: E402
 from vorlage.core.forms import MadeForm as FrozenForm  # noqa: E402
 from vorlage.core.forms import MadeItem as FrozenItem  # noqa: E402
 from vorlage.core.forms import Place, Plan  # noqa: E402
+from vorlage.core.notation import USUAL  # noqa: E402
 from vorlage.web.bank.models import Picture, Question, Revision  # noqa: E402
 from vorlage.web.desk.models import Draft  # noqa: E402
 from vorlage.web.forms.models import Form, FormSet, ItemKey, Print  # noqa: E402
@@ -33,7 +34,10 @@ def set_of(form_set: FormSet) -> dict[str, Any]:
     places = form_set.ordered
     plan = Plan(
         form_set.title,
-        [Place(place.revision.compiled, str(place.revision.question.key), place.revision.number) for place in places],
+        [
+            Place(place.revision.compiled(USUAL), str(place.revision.question.key), place.revision.number)
+            for place in places
+        ],
         form_set.instructions,
     )
     heading = Heading(form_set.title, str(form_set.test.department), form_set.instructions)

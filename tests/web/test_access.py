@@ -26,6 +26,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "account_logout": ("post", [302, 302, 302, 302, 302, 302]),
     "account_inactive": ("get", [200, 200, 200, 200, 200, 200]),
     "change-department": ("post", [SIGN_IN, 404, 404, 302, 302, 302]),
+    "department-settings": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "session": ("get", [200, 200, 200, 200, 200, 200]),
     "jump": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "questions": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
@@ -70,7 +71,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
 
 # How often each page asks the database, for a head of department: session, person and roles first.
 QUERIES = {
-    "home": 3, "account_login": 3, "account_inactive": 3, "session": 3, "jump": 3, "questions": 6, "formula-book": 3,
+    "home": 3, "account_login": 3, "account_inactive": 3, "session": 3, "department-settings": 3, "jump": 3, "questions": 6, "formula-book": 3,
     "new-question": 5, "question": 6, "gallery": 3, "from-fixed": 3, "question-history": 5,
     "picture": 4,
     "tests": 5, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,

@@ -11,7 +11,21 @@ from .kind import InGap, Kind
 from .kinds import GAP_KINDS, KINDS, AnyAnswer, chapters
 from .kinds.essay import read_rubric
 from .marking import after_retries, carried_on, total_share
-from .records import Identity, Marks, Member, Share, Strict, identity_of, plain_marks, to_share, total_marks
+from .records import (
+    HOLDS_LINE,
+    Holds,
+    Identity,
+    Line,
+    Marks,
+    Member,
+    Said,
+    Share,
+    Strict,
+    identity_of,
+    plain_marks,
+    to_share,
+    total_marks,
+)
 from .ruler import Ruler, ruler
 from .spaces import Items, Options, Pairs, Ruled, Scale, Space, Words
 from .spelling import tolerance_reaching
@@ -19,6 +33,7 @@ from .verdict import Verdict
 
 __all__ = [
     "GAP_KINDS",
+    "HOLDS_LINE",
     "KINDS",
     "LETTERS",
     "Answer",
@@ -28,11 +43,13 @@ __all__ = [
     "Checker",
     "Demanded",
     "DrawnAnswer",
+    "Holds",
     "Identity",
     "InGap",
     "Input",
     "Items",
     "Kind",
+    "Line",
     "Marks",
     "Member",
     "Offering",
@@ -40,6 +57,7 @@ __all__ = [
     "Pairs",
     "Ruled",
     "Ruler",
+    "Said",
     "Scale",
     "Share",
     "Space",

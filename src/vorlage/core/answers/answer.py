@@ -52,6 +52,8 @@ class Answer(Strict):
     pointed: ClassVar[bool] = False
     # whether a later part may use it by a name
     gives: ClassVar[bool] = False
+    # whether what is typed for it is line maths, its numbers written by the habits of the place
+    line_maths: ClassVar[bool] = True
     # whether it is one number: its key has a value, and every name in it has to be known
     numeric: ClassVar[bool] = False
 

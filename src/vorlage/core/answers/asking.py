@@ -57,8 +57,10 @@ class Input:
     width: Literal["full", "short", "tiny", "level"] = "full"
     # whether signs and names are offered while it is typed
     maths: bool = False
-    # in what names of parameters can stand: line maths, or the maths of a text
-    holds: Literal["", "maths", "text"] = ""
+    # what stands in it of maths: line maths or the maths of a text, with names of parameters, or a number
+    holds: Literal["", "maths", "text", "number"] = ""
+    # the sign between several lines of maths in it
+    parted: str = ""
     # a unit, a name or a number is set in letters of one width too
     mono: bool = False
     longest: int | None = None
@@ -212,7 +214,7 @@ def listed(
 
     way: Literal["line", "lines"] = "line" if pieces else "lines"
     return Asked(
-        (replace(entry, way=way),),
+        (replace(entry, way=way, parted=pieces or ""),),
         reads,
         lambda value: {entry.name: between.join(map(write, value or ()))},
         called,

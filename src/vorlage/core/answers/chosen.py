@@ -70,7 +70,7 @@ def lettered(order: Iterable[int], first: int = 0) -> tuple[Entry, ...]:
 
 OFFERED = Input("text", words="Option, left side or item", example="$m*g$ N", holds="text")
 SHARE = Input(
-    "share", words="Share of the marks when chosen", example="0", width="tiny", mono=True,
+    "share", words="Share of the marks when chosen", example="0", width="tiny", mono=True, holds="number",
     help="Share of the marks when chosen: 1, 1/2, -1/4",
 )  # fmt: skip
 

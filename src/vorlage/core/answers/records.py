@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from fractions import Fraction
 from typing import Annotated, Any, ClassVar, Literal
@@ -30,7 +31,20 @@ def in_range(value: Any) -> Fraction:
 
 
 Share = Annotated[Fraction, BeforeValidator(in_range), PlainSerializer(str, return_type=str)]
-Line = Annotated[str, Field(max_length=2000)]
+
+
+@dataclass(frozen=True, slots=True)
+class Holds:
+    """What stands in a text of a document, so far as the habits of a place have to do with it: line maths, a question
+    text, the lines of a figure, a cell of a table, a level that begins with its marks."""
+
+    way: Literal["line", "text", "figure", "cell", "level"]
+
+
+HOLDS_LINE = Holds("line")
+Line = Annotated[str, Field(max_length=2000), HOLDS_LINE]
+# a question text
+Said = Annotated[str, Holds("text")]
 HALF = Fraction(1, 2)
 
 
@@ -188,7 +202,7 @@ class Band(Strict):
 
     tolerance: Tolerance
     share: Share = HALF
-    feedback: str = ""
+    feedback: Said = ""
 
 
 class Slip(Strict):
@@ -196,7 +210,7 @@ class Slip(Strict):
 
     key: Line
     share: Share = Fraction(0)
-    feedback: str = ""
+    feedback: Said = ""
 
 
 def signed_share(value: Any) -> Fraction:
@@ -207,7 +221,7 @@ def signed_share(value: Any) -> Fraction:
 
 
 SignedShare = Annotated[Fraction, BeforeValidator(signed_share), PlainSerializer(str, return_type=str)]
-Option = Annotated[str, Field(min_length=1, max_length=2000)]
+Option = Annotated[str, Field(min_length=1, max_length=2000), Holds("text")]
 
 
 class Member(Strict):

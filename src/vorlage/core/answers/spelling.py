@@ -134,7 +134,8 @@ def share_otherwise(only: Iterable[str] = ()) -> Asked:
 
 
 SHARE = Input(
-    "share", label="Otherwise", example="1/2", before="a right answer in another form earns", width="short", usual="1/2"
+    "share", label="Otherwise", example="1/2", before="a right answer in another form earns", width="short",
+    usual="1/2", holds="number",
 )  # fmt: skip
 TOLERANCE = Asked(
     (
@@ -155,7 +156,13 @@ WRITTEN = Asked(
 )
 SAID = Input("feedback", words="What is said", example="what is said", holds="text")
 SHARE_CELL = Input(
-    "share", words="Share", help="Share of the marks: 1/2, 0.25, 25%", example="1/2", width="tiny", mono=True
+    "share",
+    words="Share",
+    help="Share of the marks: 1/2, 0.25, 25%",
+    example="1/2",
+    width="tiny",
+    mono=True,
+    holds="number",
 )
 BANDS = tabled(
     Input(

@@ -25,7 +25,7 @@
     align(bottom, line(length: 100%, stroke: 0.5pt)))
 ]
 
-#let paper(title: none, department: none, code: none, first: none, last: none, marks: 0, instructions: none, body) = {
+#let paper(title: none, department: none, code: none, first: none, last: none, marks: "0", instructions: none, body) = {
   set page(footer: running-foot(title, code, first, last))
   [#metadata(none)#first]
   grid(
@@ -107,17 +107,17 @@
     box(stroke: (bottom: 0.5pt), outset: (bottom: 2.5pt))[#mark#h(1pt)#options.map(option => [#strong(option.at(0)) #emph(option.at(1))]).join(h(0.6em))]
   }
 }
-#let marks-label(marks) = text(size: 9.5pt)[#marks #if marks == 1 [mark] else [marks]]
+#let marks-label(marks) = text(size: 9.5pt)[#marks #if marks == "1" [mark] else [marks]]
 #let answer-line = box(width: 52mm, line(length: 100%, stroke: (thickness: 0.6pt, dash: "dotted")))
 
 // A part: its text, its marks, room for working and a line for the answer.
-#let part(label: none, under: false, marks: 1, room: 20mm, after: none, answer: true, body) = {
+#let part(label: none, under: false, marks: "1", room: 20mm, after: none, answer: true, body) = {
   let rest = {
     body
     if answer {
       v(room)
       par[#h(1fr)#text(size: 9.5pt)[Answer]#h(2mm)#answer-line#h(1.5mm)#after#box(width: 19mm, align(right, marks-label(marks)))]
-    } else if marks > 0 {
+    } else if marks != "0" {
       v(room)
       par[#h(1fr)#marks-label(marks)]
     }

@@ -23,9 +23,18 @@ import typst
 
 from ..answers import Items, Options, Pairs, Ruled, Scale, Words
 from ..forms import MadeForm, MadeSet, Plan
-from ..notation import NotationError, Settings, quoted, read_authored
+from ..notation import Habits, NotationError, quoted, read_authored, told
 from ..notation import typst as typst_equation
-from ..questions import DrawnQuestion, QuestionDrawing, key_picture, thaw, written, written_part, written_solution
+from ..questions import (
+    CompiledQuestion,
+    DrawnQuestion,
+    QuestionDrawing,
+    key_picture,
+    thaw,
+    written,
+    written_part,
+    written_solution,
+)
 from ..text import TYPST
 
 FOLDER = Path(__file__).parent
@@ -109,6 +118,10 @@ class Printing:
         """The questions of a form with its numbers."""
         return [thaw(drawing, item.draw) for drawing, item in zip(self.drawings, form.items)]
 
+    def marks(self, marks: Decimal) -> str:
+        """Marks as they are printed."""
+        return quoted(told(str(marks), self.plan.habits))
+
     # papers
 
     def papers(self, forms: Sequence[MadeForm]) -> bytes:
@@ -137,7 +150,7 @@ class Printing:
         return (
             f"#paper(title: {content(heading.title)}, department: {content(heading.department)}, "
             f"code: {content(form.code)}, first: <start-{form.code}>, last: <end-{form.code}>, "
-            f"marks: {self.plan.marks}, instructions: {content(heading.instructions)}, [\n{questions}\n])"
+            f"marks: {self.marks(self.plan.marks)}, instructions: {content(heading.instructions)}, [\n{questions}\n])"
         )
 
     def question(self, number: int, drawn: DrawnQuestion) -> str:
@@ -160,7 +173,7 @@ class Printing:
             height += room + 16 + tallest(part.wording) + tall
             text = written_part(drawn, k, TYPST) + offers
             after = f"after: {words_or_unit(part.printed_after)}, answer: {str(answers).lower()}"
-            body += f"#part({label}marks: {part.marks}, room: {room:g}mm, {after}, [{text}])\n"
+            body += f"#part({label}marks: {self.marks(part.marks)}, room: {room:g}mm, {after}, [{text}])\n"
         kind = "question" if height < PAGE_HEIGHT else "long-question"
         return f"#{kind}({number}, [\n{body}\n])"
 
@@ -190,7 +203,8 @@ class Printing:
         """The key of every form: answers with what is accepted, then the worked solutions."""
         body = "\n".join(self.key_of(form, first) for first, form in zip([True, *[False] * 2000], form_set.forms))
         count = len(form_set.forms)
-        subtitle = f"Key to {count} form{'' if count == 1 else 's'} · {self.plan.marks} marks each"
+        marks = told(str(self.plan.marks), self.plan.habits)
+        subtitle = f"Key to {count} form{'' if count == 1 else 's'} · {marks} marks each"
         title = f"{self.heading.title}: key"
         sheet = (
             f"#key-sheet(title: {content(title)}, subtitle: {content(subtitle)}, "
@@ -207,10 +221,11 @@ class Printing:
                 if not specification.asks:
                     continue
                 label = f"{number} {labels[k].full}".strip()
-                answer = key_markup(entry.key, drawn.question.settings)
+                answer = key_markup(entry.key, drawn.question)
                 after = f" #{words_or_unit(entry.after)}" if entry.after else ""
-                rows += f"{content(label)}, [{answer}{after}], {content(entry.tolerance)}, [{entry.marks}],\n"
-                solutions += rubric_markup(label, specification.rubric_rows)
+                close = told(entry.tolerance, self.plan.habits)
+                rows += f"{content(label)}, [{answer}{after}], {content(close)}, [#{self.marks(entry.marks)}],\n"
+                solutions += rubric_markup(label, specification.rubric_rows, self.plan.habits)
                 outlined = key_picture(drawn, k, TYPST)
                 if outlined:
                     solutions += f"#solution({content(label)}, [{outlined}])\n"
@@ -238,18 +253,18 @@ def add(archive: zipfile.ZipFile, name: str, content: bytes) -> None:
     archive.writestr(zipfile.ZipInfo(name, FIXED_TIME.timetuple()[:6]), content, zipfile.ZIP_DEFLATED)
 
 
-def rubric_markup(label: str, rubric: Iterable[tuple[str, Sequence[tuple[Decimal, str]]]]) -> str:
+def rubric_markup(label: str, rubric: Iterable[tuple[str, Sequence[tuple[Decimal, str]]]], habits: Habits) -> str:
     """A rubric: every criterion, and its levels with their marks; nothing where there is none."""
     rows = ""
     for name, levels in rubric:
-        cells = "".join(f"({content(str(marks))}, {content(text)}), " for marks, text in levels)
+        cells = "".join(f"({content(told(str(marks), habits))}, {content(text)}), " for marks, text in levels)
         rows += f"({content(name)}, ({cells})), "
     return f"#rubric({content(label)}, {rows})\n" if rows else ""
 
 
-def key_markup(key: str, settings: Settings) -> str:
+def key_markup(key: str, question: CompiledQuestion) -> str:
     """A frozen key, typeset."""
     try:
-        return typst_equation(read_authored(key, settings)) + ";"
+        return typst_equation(read_authored(key, question.settings), question.style) + ";"
     except NotationError:
         return f"#{quoted(key)};"

@@ -6,9 +6,11 @@ import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 from ..algebra import Compiled, EvaluationError, Values, approximate
 from ..notation import (
+    POINT,
     Drawn,
     Name,
     Neg,
@@ -17,6 +19,7 @@ from ..notation import (
     Number,
     Quantity,
     Settings,
+    Style,
     line,
     read_authored,
 )
@@ -85,8 +88,9 @@ class Figure:
         texts = [text for statement in self.statements if statement.kind.names_things for text in statement.texts]
         return [self.labels[span] for text in texts for span in SPAN.findall(text) if span in self.labels]
 
-    def drawn(self, values: Values, show: Callable[[Node], Node]) -> DrawnFigure:
-        """The figure of a draw; ``show`` puts drawn values into a maths span of a label.
+    def drawn(self, values: Values, show: Callable[[Node], Node], style: Style = POINT) -> DrawnFigure:
+        """The figure of a draw; ``show`` puts drawn values into a maths span of a label, ``style`` says how its numbers
+        are written.
 
         Raises ``EvaluationError`` where a formula has no value.
         """
@@ -97,7 +101,7 @@ class Figure:
             raise EvaluationError(
                 "empty_frame", "The frame of the figure has no room: its ends are the wrong way round."
             )
-        pen = Pen(frame, values, show, self.runs, self.formula, coordinate)
+        pen = Pen(frame, values, show, partial(self.runs, style), self.formula, coordinate)
         for statement in self.statements:
             statement.kind.draw(statement, pen)
         equal = written.line.equal or (pen.axes is None and any(each.kind.keeps_shape for each in self.statements))
@@ -108,14 +112,14 @@ class Figure:
     def formula(self, statement: Statement, k: int) -> Compiled:
         return self.compiled[statement.number, k]
 
-    def runs(self, text: str, show: Callable[[Node], Node]) -> tuple[Run, ...]:
+    def runs(self, style: Style, text: str, show: Callable[[Node], Node]) -> tuple[Run, ...]:
         """The pieces of a label: plain words, and maths with its letters italic."""
         runs: list[Run] = []
         for k, piece in enumerate(SPAN.split(text)):
             if k % 2 == 0:
                 runs += [(piece, False)] if piece else []
             elif piece in self.labels:
-                runs += maths_runs(show(self.labels[piece]))
+                runs += maths_runs(show(self.labels[piece]), style)
         return tuple(runs)
 
 
@@ -128,17 +132,17 @@ def coordinate(compiled: Compiled, values: Values, number: int) -> float:
     return place
 
 
-def maths_runs(tree: Node) -> list[Run]:
+def maths_runs(tree: Node, style: Style) -> list[Run]:
     """Letters, numbers and quantities as pieces of a label; whatever else is written in a line."""
     if isinstance(tree, Drawn):
-        return maths_runs(tree.value)
+        return maths_runs(tree.value, style)
     if isinstance(tree, Name):
         letter, _, index = tree.name.partition("_")
         return [(letter, len(letter) == 1), *([(index, False)] if index else [])]
     if isinstance(tree, Neg):
-        return [("−", False), *maths_runs(tree.operand)]
+        return [("−", False), *maths_runs(tree.operand, style)]
     if isinstance(tree, Number):
-        return [(line(tree), False)]
+        return [(line(tree, style), False)]
     if isinstance(tree, Quantity):
-        return [*maths_runs(tree.amount), (f"\u202f{tree.unit}", False)]
-    return [(line(tree).replace("*", "·").replace("-", "−"), False)]
+        return [*maths_runs(tree.amount, style), (f"\u202f{tree.unit}", False)]
+    return [(line(tree, style).replace("*", "·").replace("-", "−"), False)]

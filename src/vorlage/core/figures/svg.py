@@ -6,6 +6,7 @@ import math
 from collections.abc import Sequence
 from html import escape
 
+from ..notation import POINT, Style
 from .drawing import DrawnFigure
 from .region import DrawnRegion
 from .statements import Outline, Run, Spot
@@ -47,8 +48,15 @@ class Canvas:
         )
 
 
-def svg(figure: DrawnFigure, alt: str, regions: Sequence[DrawnRegion] = (), address: str = "") -> str:
-    """The picture, with a text that says what it shows; ``regions`` are outlined for a key.
+def svg(
+    figure: DrawnFigure,
+    alt: str,
+    regions: Sequence[DrawnRegion] = (),
+    address: str = "",
+    style: Style = POINT,
+) -> str:
+    """The picture, with a text that says what it shows; ``regions`` are outlined for a key, ``style`` says how numbers
+    are written.
 
     ``address`` leads to the picture that fills the frame.
     """
@@ -59,7 +67,7 @@ def svg(figure: DrawnFigure, alt: str, regions: Sequence[DrawnRegion] = (), addr
     if figure.grid:
         drawn.append(grid(canvas, figure.grid))
     if figure.axes:
-        drawn.append(axes(canvas, figure))
+        drawn.append(axes(canvas, figure, style))
     drawn += [shape(canvas, outline) for outline in figure.outlines]
     drawn += [outlined(canvas, region) for region in regions]
     frame = f"{figure.frame.left!r} {figure.frame.right!r} {figure.frame.bottom!r} {figure.frame.top!r}"
@@ -181,7 +189,7 @@ def nice_step(length: float, pixels: float, least: float) -> float:
     return next((factor * power for factor in (1, 2, 5) if factor * power >= wanted), 10 * power)
 
 
-def axes(canvas: Canvas, figure: DrawnFigure) -> str:
+def axes(canvas: Canvas, figure: DrawnFigure, style: Style) -> str:
     """Two axes through the origin, or along the frame where the origin lies outside it."""
     frame = figure.frame
     wide, high = frame.right - frame.left, frame.top - frame.bottom
@@ -196,13 +204,13 @@ def axes(canvas: Canvas, figure: DrawnFigure) -> str:
     for x in multiples(frame.left, frame.right, across):
         a, b = canvas.at((x, y0))
         if abs(x - x0) > across / 2:
-            drawn += f'<path d="M{a} {b - 3}V{b + 3}" stroke-width="1"/>' + label((a, b + 15), tick(x), "middle")
+            drawn += f'<path d="M{a} {b - 3}V{b + 3}" stroke-width="1"/>' + label((a, b + 15), tick(x, style), "middle")
     for y in multiples(frame.bottom, frame.top, up):
         a, b = canvas.at((x0, y))
         if abs(y - y0) > up / 2:
-            drawn += f'<path d="M{a - 3} {b}H{a + 3}" stroke-width="1"/>' + label((a - 6, b + 4), tick(y), "end")
+            drawn += f'<path d="M{a - 3} {b}H{a + 3}" stroke-width="1"/>' + label((a - 6, b + 4), tick(y, style), "end")
     a, b = canvas.at((x0, y0))
-    drawn += label((a - 6, b + 15), tick(x0), "end")
+    drawn += label((a - 6, b + 15), tick(x0, style), "end")
     across_name, up_name = figure.axes or ((), ())
     right, bottom = canvas.at((frame.right, y0))
     left, top = canvas.at((x0, frame.top))
@@ -210,5 +218,5 @@ def axes(canvas: Canvas, figure: DrawnFigure) -> str:
     return drawn
 
 
-def tick(value: float) -> list[Run]:
-    return [(f"{round(value, 10):g}".replace("-", "−"), False)]
+def tick(value: float, style: Style) -> list[Run]:
+    return [(f"{round(value, 10):g}".replace("-", "−").replace(".", style.mark), False)]

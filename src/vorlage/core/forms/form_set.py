@@ -12,7 +12,7 @@ from typing import Any
 from ..algebra import EvaluationError
 from ..draws import DrawError
 from ..errors import CoreError
-from ..notation import NotationError, Settings, line, mathml, read
+from ..notation import USUAL, Habits, NotationError, Settings, line, mathml, read
 from ..questions import DrawnQuestion, FrozenDraw, QuestionDrawing, freeze, unworked
 from .plan import Place, Plan
 
@@ -89,10 +89,10 @@ def key_as_json(key: KeyEntry) -> dict[str, Any]:
     return {**asdict(key), "marks": str(key.marks)}
 
 
-def shown_key(key: str) -> str:
+def shown_key(key: str, habits: Habits = USUAL) -> str:
     """A frozen key as markup for a table of keys: MathML, or what stands there where it is no line maths."""
     try:
-        return mathml(read(key, Settings()))
+        return mathml(read(key, Settings()), habits.style)
     except NotationError:
         return escape(key)
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from ..answers import total_marks
+from ..notation import USUAL, Habits
 from ..questions import CompiledQuestion
 
 
@@ -31,6 +32,8 @@ class Plan:
     title: str
     places: Sequence[Place]
     instructions: str = ""
+    # how numbers are written for the people who read it
+    habits: Habits = USUAL
 
     @property
     def marks(self) -> Decimal:

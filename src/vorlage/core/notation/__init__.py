@@ -7,6 +7,16 @@ students type is read here and by nothing else.
 
 from .authoring import authored, read_authored, repeated, word_with
 from .errors import NotationError
+from .habits import (
+    USUAL,
+    Habits,
+    from_document,
+    in_cell,
+    in_figure,
+    in_spans,
+    to_document,
+    told,
+)
 from .lexer import visible
 from .printers import (
     ContentPrinter,
@@ -72,12 +82,12 @@ def line(node: Node, style: Style = POINT) -> str:
 
 def mathml(node: Node, style: Style = POINT, block: bool = False) -> str:
     """The tree as a MathML element with its spoken words as label."""
-    return MathMLPrinter(style).whole(node, speak(node), block)
+    return MathMLPrinter(style).whole(node, speak(node, style), block)
 
 
 def typst(node: Node, style: Style = POINT, block: bool = False) -> str:
     """The tree as a Typst equation with its spoken words as alternative text."""
-    return TypstPrinter(style).whole(node, speak(node), block)
+    return TypstPrinter(style).whole(node, speak(node, style), block)
 
 
 def tex(node: Node, style: Style = POINT) -> str:
@@ -100,12 +110,15 @@ __all__ = [
     "FUNCTIONS",
     "NOTES",
     "PLAIN",
+    "POINT",
+    "USUAL",
     "Call",
     "Chemical",
     "Collection",
     "Constant",
     "ContentPrinter",
     "Drawn",
+    "Habits",
     "Interval",
     "LinePrinter",
     "Logic",
@@ -136,6 +149,10 @@ __all__ = [
     "content_mathml",
     "fields_of",
     "fraction",
+    "from_document",
+    "in_cell",
+    "in_figure",
+    "in_spans",
     "line",
     "literal",
     "mathml",
@@ -157,6 +174,8 @@ __all__ = [
     "terminating_places",
     "tex",
     "tidy",
+    "to_document",
+    "told",
     "typst",
     "unit_markup",
     "unsigned",

@@ -60,7 +60,8 @@ def read_authored(text: str, settings: Settings = PLAIN) -> Node:
 
 def authored(settings: Settings) -> Settings:
     """The settings with which a document is read."""
-    return settings if settings.decimal_mark == "point" else replace(settings, decimal_mark="point")
+    plain = settings.decimal_mark == "point" and not settings.colon
+    return settings if plain else replace(settings, decimal_mark="point", colon=False)
 
 
 def plain_part(text: str) -> str:

@@ -85,9 +85,9 @@ WITH_MARKS = re.compile(r"\d+(?:[.,]\d+)*")
 GROUPED = re.compile(r"\d{1,3}(?:[.,]\d{3})+\Z")
 POINT_NUMBER = re.compile(r"\d+(?:\.\d+)?|\.\d+")
 COMMA_NUMBER = re.compile(r"\d+(?:,\d+)?|,\d+")
-POINT_GROUPS = re.compile(r"\d{1,3}(?:[ \u00a0\u2009\u202f']\d{3})+(?!\d)(?:\.\d+)?")
-COMMA_GROUPS = re.compile(r"\d{1,3}(?:(?:[ \u00a0\u2009\u202f']\d{3})+|(?:\.\d{3})+)(?!\d)(?:,\d+)?")
-POINT_THOUSANDS = re.compile(r"\d{1,3}(?:,\d{3})+(?![\d,])(?:\.\d+)?")
+POINT_GROUPS = re.compile(r"[1-9]\d{0,2}(?:[ \u00a0\u2009\u202f']\d{3})+(?!\d)(?:\.\d+)?")
+COMMA_GROUPS = re.compile(r"[1-9]\d{0,2}(?:(?:[ \u00a0\u2009\u202f']\d{3})+|(?:\.\d{3})+)(?!\d)(?:,\d+)?")
+POINT_THOUSANDS = re.compile(r"[1-9]\d{0,2}(?:,\d{3})+(?![\d,])(?:\.\d+)?")
 TIMES_TEN = re.compile(
     r"(?: ?[*×·⋅]| ?\\times| ?\\cdot) ?10(?:\^ ?(?:([-−+]?\d+)|\{([-−+]?\d+)\}|\(([-−+]?\d+)\))|([⁺⁻]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+))"
 )
@@ -137,6 +137,7 @@ class Lexer:
         self.depth = 0
         self.tokens: list[Token] = []
         self.comma = settings.decimal_mark == "comma"
+        self.signs = {"∈": "in", ":": "/"} if settings.colon else {"∈": "in"}
 
     def run(self) -> list[Token]:
         while self.place < len(self.text):
@@ -178,7 +179,7 @@ class Lexer:
             self.add("sign", TWO_CHARACTERS[text[place : place + 2]], 2)
         elif character in ONE_CHARACTER:
             self.depth += (character in "([{") - (character in ")]}")
-            self.add("sign", "in" if character == "∈" else character, 1)
+            self.add("sign", self.signs.get(character, character), 1)
         elif character in "∪∩":
             self.add("word", "or" if character == "∪" else "and", 1)
         elif character == "∅":

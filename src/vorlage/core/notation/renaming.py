@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 
-SPAN = re.compile(r"\$[^$]+\$")
+# maths in a text; "$5 and $6" is money, as the reader of texts has it
+SPAN = re.compile(r"(?<!\\)(?P<mark>\${1,2})(?=\S)(?P<maths>(?:[^$\\]|\\.)+?)(?<=\S)(?P=mark)(?!\d)", re.DOTALL)
 QUOTED = re.compile(r'("[^"]*")')
 
 

@@ -25,6 +25,8 @@ class Settings:
     names: frozenset[str] = field(default_factory=frozenset)
     # whether a comma at the outermost level separates the items of a list
     lists: bool = False
+    # whether : divides
+    colon: bool = False
 
 
 PLAIN = Settings()

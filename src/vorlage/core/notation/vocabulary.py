@@ -22,7 +22,8 @@ BRACKETED = frozenset(f"{CALCULUS} {AUTHOR} {STRUCTURES} root min max mod gcd lc
 SYNONYMS = {
     "arcsin": "asin", "arccos": "acos", "arctan": "atan", "arcsinh": "asinh", "arccosh": "acosh",
     "arctanh": "atanh", "arsinh": "asinh", "arcosh": "acosh", "artanh": "atanh", "cosec": "csc",
-    "tg": "tan", "sign": "sgn", "ceiling": "ceil", "lg": "log", "prod": "product", "int": "integral",
+    "tg": "tan", "ctg": "cot", "cotg": "cot", "arctg": "atan", "arcctg": "acot", "arccot": "acot",
+    "sign": "sgn", "ceiling": "ceil", "lg": "log", "prod": "product", "int": "integral",
 }  # fmt: skip
 
 CONSTANTS = {"pi": "pi", "π": "pi", "e": "e", "infinity": "infinity", "inf": "infinity", "∞": "infinity"}

@@ -27,9 +27,10 @@ from .facts import facts
 from .frozen import FrozenDraw, freeze, thaw
 from .giveaways import Demand
 from .identities import adopted, says_the_same
+from .local import to_point
 from .question import CompiledQuestion, Problem
 from .soundness import LOOKED_AT, Unsound, soundness
-from .survey import Spread, Survey, survey
+from .survey import Extreme, Spread, Survey, survey
 from .unmeant import unmeant
 from .upgrades import FORMAT, upgraded
 from .varying import FoundFormula, Proposal, keeping_sign, propose, read_named
@@ -45,6 +46,7 @@ __all__ = [
     "Difference",
     "DocumentError",
     "DrawnQuestion",
+    "Extreme",
     "Fault",
     "Filing",
     "FoundFormula",
@@ -79,6 +81,7 @@ __all__ = [
     "spoken",
     "survey",
     "thaw",
+    "to_point",
     "unmeant",
     "unworked",
     "upgraded",

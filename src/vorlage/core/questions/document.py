@@ -12,7 +12,20 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
-from ..answers import KINDS, LETTERS, AnyAnswer, Identity, Marks, Share, Strict, total_marks
+from ..answers import (
+    HOLDS_LINE,
+    KINDS,
+    LETTERS,
+    AnyAnswer,
+    Holds,
+    Identity,
+    Line,
+    Marks,
+    Said,
+    Share,
+    Strict,
+    total_marks,
+)
 from ..draws import read_shown
 from ..errors import CoreError
 from .upgrades import FORMAT, UnknownFormat, upgraded
@@ -23,7 +36,7 @@ class Parameter(Strict):
 
     id: Identity = ""
     name: str = Field(max_length=40)
-    definition: str = Field(max_length=2000)
+    definition: Line
     unit: str = Field(default="", max_length=40)
     shown: str = Field(default="exact", max_length=20)
     note: str = Field(default="", max_length=500)
@@ -48,7 +61,7 @@ class DataTable(Strict):
 
     name: str = Field(pattern=r"^[A-Za-z][A-Za-z0-9_]{0,29}$")
     columns: tuple[TableColumn, ...] = Field(min_length=1, max_length=20)
-    rows: tuple[tuple[str, ...], ...] = Field(min_length=1, max_length=500)
+    rows: tuple[tuple[Annotated[str, Holds("cell")], ...], ...] = Field(min_length=1, max_length=500)
 
     @model_validator(mode="after")
     def rectangular(self) -> DataTable:
@@ -65,7 +78,7 @@ class FigureSource(Strict):
     """A figure of the question: its name and its lines."""
 
     name: str = Field(pattern=r"^[A-Za-z][A-Za-z0-9_-]{0,29}$")
-    lines: str = Field(min_length=1, max_length=5_000)
+    lines: Annotated[str, Holds("figure")] = Field(min_length=1, max_length=5_000)
 
 
 class PictureSource(Strict):
@@ -80,16 +93,16 @@ class PictureSource(Strict):
 class Hint(Strict):
     """A help that may be asked for, and what it costs."""
 
-    text: str = Field(min_length=1, max_length=2000)
+    text: Said = Field(min_length=1, max_length=2000)
     cost: Share = Fraction(0)
 
 
 class Feedback(Strict):
     """What is said to everybody with an outcome, after what is said of the answer itself."""
 
-    right: str = Field(default="", max_length=2000)
-    partly: str = Field(default="", max_length=2000)
-    wrong: str = Field(default="", max_length=2000)
+    right: Said = Field(default="", max_length=2000)
+    partly: Said = Field(default="", max_length=2000)
+    wrong: Said = Field(default="", max_length=2000)
 
     def of(self, outcome: str) -> str:
         return str(getattr(self, outcome, ""))
@@ -112,7 +125,7 @@ class Part(Strict):
     """One thing that is asked, with its answer."""
 
     id: Identity = ""
-    wording: str = Field(default="", max_length=10_000)
+    wording: Said = Field(default="", max_length=10_000)
     answer: AnyAnswer
     marks: Marks = Decimal(1)
     # what stands after the answer space, such as a unit
@@ -125,7 +138,7 @@ class Part(Strict):
     feedback: Feedback = Feedback()
     # the author's own tests, with line maths in them that may use parameters between dollar signs
     trials: tuple[Trial, ...] = Field(default=(), max_length=30)
-    solution: str = Field(default="", max_length=10_000)
+    solution: Said = Field(default="", max_length=10_000)
 
     @model_validator(mode="before")
     @classmethod
@@ -177,9 +190,9 @@ class QuestionDocument(Strict):
     format: Literal["vorlage-question-2"] = FORMAT
     title: str = Field(min_length=1, max_length=200)
     calculator: bool = True
-    wording: str = Field(default="", max_length=20_000)
+    wording: Said = Field(default="", max_length=20_000)
     parameters: tuple[Parameter, ...] = Field(default=(), max_length=60)
-    conditions: tuple[str, ...] = Field(default=(), max_length=40)
+    conditions: tuple[Annotated[str, HOLDS_LINE], ...] = Field(default=(), max_length=40)
     tables: tuple[DataTable, ...] = Field(default=(), max_length=10)
     figures: tuple[FigureSource, ...] = Field(default=(), max_length=10)
     pictures: tuple[PictureSource, ...] = Field(default=(), max_length=10)
@@ -219,11 +232,15 @@ class QuestionDocument(Strict):
 
 @dataclass(frozen=True, slots=True)
 class Fault:
-    """What is wrong with a document: the path to the field, a code, and words."""
+    """What is wrong with a document: the path to the field, a code, and words; which characters of the field are meant
+    and what could stand in their place, where that is known."""
 
     path: tuple[str | int, ...]
     code: str
     message: str
+    place: int = 0
+    length: int = 0
+    instead: str = ""
 
 
 class DocumentError(CoreError, ValueError):

@@ -33,6 +33,7 @@ from ..notation import (
     rebuild,
     substitute,
     tidy,
+    told,
     unsigned,
 )
 from ..text import WORKED_OUT, QuestionText
@@ -147,14 +148,29 @@ class DrawnQuestion:
         A part that uses the answer of an earlier one is checked against its key and against the key that the student's
         own earlier answers (``earlier``, by the names that they give) lead to; the better one counts.
         """
-        answer, checker = self.answers[part], self.question.checkers[part]
+        answer, checker = self.answer_as_typed(part), self.question.checkers_as_typed[part]
         if answer is None or checker is None:
             return None
         verdict = answer.check(response)
         if earlier and self.question.uses[part] & earlier.keys():
             verdict = carried_on(verdict, checker, {**self.values, **self.worked, **earlier}, response)
+        habits = self.question.habits
+        if habits.rewrites:
+            feedback = tuple(told(each, habits) for each in verdict.feedback)
+            verdict = replace(verdict, feedback=feedback, because=told(verdict.because, habits))
         said = self.question.document.parts[part].feedback.of(verdict.outcome)
         return replace(verdict, feedback=(*verdict.feedback, said)) if said else verdict
+
+    def answer_as_typed(self, part: int) -> DrawnAnswer | None:
+        """The answer of a part, which reads what is typed by the habits of the question's readers."""
+        answer, checker = self.answers[part], self.question.checkers_as_typed[part]
+        if answer is None or checker is self.question.checkers[part] or checker is None:
+            return answer
+        typed = checker.drawn({**self.values, **self.worked})
+        if typed.offerings:
+            offerings = typed.offerings.items()
+            typed = typed.shown_in({name: self.order_of(f"options {part}{name}", each) for name, each in offerings})
+        return typed
 
     def key_tree(self, part: int) -> Node | None:
         """The key of a part as it is printed."""
@@ -244,7 +260,7 @@ class DrawnQuestion:
         drawn: dict[str, DrawnFigure | EvaluationError] = {}
         for name, figure in self.question.figures.items():
             try:
-                drawn[name] = figure.drawn(self.values, self.shown)
+                drawn[name] = figure.drawn(self.values, self.shown, self.question.style)
             except EvaluationError as problem:
                 drawn[name] = problem
         return drawn

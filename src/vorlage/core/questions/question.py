@@ -21,6 +21,8 @@ from ..draws import (
 )
 from ..figures import Figure
 from ..notation import (
+    USUAL,
+    Habits,
     Name,
     Node,
     NotationError,
@@ -103,10 +105,16 @@ def cell_value(text: str) -> Value:
 
 
 class CompiledQuestion:
-    """A document whose formulas have been read; ``problems`` is empty when it can be drawn."""
+    """A document whose formulas have been read; ``problems`` is empty when it can be drawn.
 
-    def __init__(self, document: QuestionDocument) -> None:
+    ``habits`` are those of the people who read it and answer it; the document itself is written with the point.
+    """
+
+    def __init__(self, document: QuestionDocument, habits: Habits = USUAL) -> None:
         self.document = document
+        self.habits = habits
+        # how it is printed for whoever reads it
+        self.style = habits.style
         self.problems: list[Problem] = []
         rows = [
             Declaration(parameter.name, parameter.definition, read_shown(parameter.shown) or Shown())
@@ -432,6 +440,15 @@ class CompiledQuestion:
                 tree = read_authored(part.answer.lines()[0][1], self.settings)
                 found += [(label, divisor) for divisor in differences_below(tree)]
         return found
+
+    @cached_property
+    def checkers_as_typed(self) -> list[Checker | None]:
+        """The checkers of what is typed by people who write by the habits; ``checkers`` read as a document is read."""
+        settings = self.habits.reading(self.settings)
+        if settings == self.settings:
+            return self.checkers
+        pairs = zip(self.document.parts, self.checkers)
+        return [None if checker is None else part.answer.checker(settings) for part, checker in pairs]
 
     def tried(self, answer: DrawnAnswer, which: str, response: str) -> Verdict:
         """The verdict for a response, worked out once for all draws with the same key; ``which`` names the key."""

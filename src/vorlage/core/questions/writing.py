@@ -11,18 +11,16 @@ from ..notation import Node, Style, speak
 from ..text import QuestionText, TextPrinter
 from .drawn import DrawnQuestion
 
-PLAIN = Style()
 
-
-def written(drawn: DrawnQuestion, text: QuestionText, printer: TextPrinter, style: Style = PLAIN) -> str:
+def written(drawn: DrawnQuestion, text: QuestionText, printer: TextPrinter, style: Style | None = None) -> str:
     """A text of the question with the values of a draw."""
-    show = partial(span, drawn, printer, style)
+    show = partial(span, drawn, printer, style or drawn.question.style)
     return printer.text(text, show, figures=pictures(drawn, text, printer))
 
 
-def written_part(drawn: DrawnQuestion, part: int, printer: TextPrinter, style: Style = PLAIN) -> str:
+def written_part(drawn: DrawnQuestion, part: int, printer: TextPrinter, style: Style | None = None) -> str:
     """The wording of a part; its gaps are numbered, and show what is to be chosen from."""
-    show = partial(span, drawn, printer, style)
+    show = partial(span, drawn, printer, style or drawn.question.style)
     gaps = []
     for number, options in enumerate(drawn.in_gaps(part), start=1):
         offered = [(LETTERS[k], printer.text(text, show, inline=True)) for k, text in enumerate(options)]
@@ -31,11 +29,11 @@ def written_part(drawn: DrawnQuestion, part: int, printer: TextPrinter, style: S
     return printer.text(text, show, gaps, pictures(drawn, text, printer))
 
 
-def written_solution(drawn: DrawnQuestion, part: int, printer: TextPrinter, style: Style = PLAIN) -> str:
+def written_solution(drawn: DrawnQuestion, part: int, printer: TextPrinter, style: Style | None = None) -> str:
     """The worked solution of a part."""
 
     def show(tree: Node, block: bool) -> str:
-        return printer.maths(drawn.shown(tree, part), style, block)
+        return printer.maths(drawn.shown(tree, part), style or drawn.question.style, block)
 
     text = drawn.question.solutions[part]
     return printer.text(text, show, figures=pictures(drawn, text, printer))
@@ -75,7 +73,8 @@ def picture(drawn: DrawnQuestion, name: str, alt: str, regions: Sequence[DrawnRe
     if not isinstance(figure, DrawnFigure):
         return ""
     behind = drawn.question.pictures.get(figure.picture)
-    return svg(figure, alt, regions, f"picture:{behind.digest}" if behind else "")
+    address = f"picture:{behind.digest}" if behind else ""
+    return svg(figure, alt, regions, address, drawn.question.style)
 
 
 def key_picture(drawn: DrawnQuestion, part: int, printer: TextPrinter) -> str:
@@ -90,9 +89,10 @@ def key_picture(drawn: DrawnQuestion, part: int, printer: TextPrinter) -> str:
 def spoken(drawn: DrawnQuestion, text: QuestionText) -> list[str]:
     """The words for every maths span of a text and every figure, as they are read aloud."""
     shown = [said_to_show(drawn, text, k) for k in range(len(text.figures))]
-    return shown + [speak(drawn.shown(text.trees[each])) for each in text.spans(text.tokens) if each in text.trees]
+    trees = [text.trees[each] for each in text.spans(text.tokens) if each in text.trees]
+    return shown + [speak(drawn.shown(tree), drawn.question.style) for tree in trees]
 
 
 def said_to_show(drawn: DrawnQuestion, text: QuestionText, place: int) -> str:
     """What is said that a figure of a text shows, its maths in words."""
-    return text.shows(place, lambda tree: speak(drawn.shown(tree)))
+    return text.shows(place, lambda tree: speak(drawn.shown(tree), drawn.question.style))

@@ -8,7 +8,8 @@ from django.urls import reverse
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
-from vorlage.core.notation import unit_markup
+from vorlage.core.notation import USUAL, Habits, told, unit_markup
+from vorlage.core.notation.printers.base import INVERSES, TANGENTS
 
 UPLOADED = re.compile(r'href="picture:([0-9a-f]{64})"')
 
@@ -16,6 +17,28 @@ UPLOADED = re.compile(r'href="picture:([0-9a-f]{64})"')
 def unit_set(text: str) -> SafeString:
     """What stands behind a number: a unit is set as one, words stay words."""
     return safe(f"<math>{unit_markup(text)}</math>") if "^" in text else SafeString(escape(text))
+
+
+NUMBERS = re.compile(r"(?<=<mn>)[^<]+(?=</mn>)|(?<=<tspan>)[−\d.]+(?=</tspan>)")
+LABELS = re.compile(r'(?<=aria-label=")[^"]*')
+
+
+def by_habits(markup: str, habits: Habits) -> str:
+    """Markup that was kept as a document's, with the decimal point, for people who write otherwise."""
+    if habits == USUAL:
+        return markup
+    style = habits.style
+    if habits.decimal_mark == "comma":
+        markup = markup.replace("<mo>,</mo>", "<mo>;</mo>")
+        markup = LABELS.sub(lambda found: told(found[0], habits), markup)
+    if habits.times == "dot":
+        markup = markup.replace("<mo>×</mo>", "<mo>·</mo>")
+    if habits.thousands == "apostrophe":
+        markup = NUMBERS.sub(lambda found: found[0].replace("&#x202F;", "’").replace("\u202f", "’"), markup)
+    if habits.tg:
+        for name, called in TANGENTS.items():
+            markup = markup.replace(f"<mi>{INVERSES.get(name, name)}</mi>", f"<mi>{called}</mi>")
+    return NUMBERS.sub(lambda found: found[0].replace(".", style.mark), markup)
 
 
 def safe(markup: str) -> SafeString:

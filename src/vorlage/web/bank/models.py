@@ -5,7 +5,6 @@ from __future__ import annotations
 import uuid
 from dataclasses import asdict
 from decimal import Decimal
-from functools import cached_property
 from typing import Any
 
 from django.contrib.postgres.fields import ArrayField
@@ -13,6 +12,7 @@ from django.contrib.postgres.indexes import GinIndex
 from django.db import models, transaction
 
 from vorlage.core.answers import plain_marks
+from vorlage.core.notation import Habits
 from vorlage.core.questions import (
     CompiledQuestion,
     Filing,
@@ -209,10 +209,9 @@ class Revision(models.Model):
         """Whether this is what it says."""
         return says_the_same(self.document, document.model_dump(mode="json"))
 
-    @cached_property
-    def compiled(self) -> CompiledQuestion:
-        """The question, ready to be drawn."""
-        return CompiledQuestion(load_document(self.document))
+    def compiled(self, habits: Habits) -> CompiledQuestion:
+        """The question, ready to be drawn for people who write by these habits."""
+        return CompiledQuestion(load_document(self.document), habits)
 
 
 class Picture(models.Model):

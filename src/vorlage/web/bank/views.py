@@ -12,6 +12,7 @@ from django.shortcuts import render
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET
 
+from vorlage.core.notation import USUAL, Habits
 from vorlage.core.questions import CompiledQuestion, Difference, QuestionDrawing, differences, load_document, written
 from vorlage.core.text import HTML
 from vorlage.library import Ready, ready_questions
@@ -19,7 +20,7 @@ from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed, held, member
 from vorlage.web.people.requests import MemberRequest
 
-from .markup import safe
+from .markup import by_habits, safe
 from .models import Question
 
 PAGE = 24
@@ -31,13 +32,14 @@ SUBJECTS = [(name, name.capitalize()) for name in ("mathematics", "physics", "ch
 def questions(request: MemberRequest) -> HttpResponse:
     """The department's questions, found by words and narrowed by subject."""
     text, subject = request.GET.get("search", ""), request.GET.get("subject", "")
+    habits = request.membership.department.habits
     found = Question.objects.of(request.membership).listed().search(text)
     if subject in dict(SUBJECTS):
         found = found.filter(subject=subject)
     page = Paginator(found, PAGE).get_page(request.GET.get("page"))
     context = {
         "page": page,
-        "sheets": [(question, safe(question.newest.sheet)) for question in page.object_list],
+        "sheets": [(question, safe(by_habits(question.newest.sheet, habits))) for question in page.object_list],
         "search": text,
         "subject": subject,
         "subjects": SUBJECTS,
@@ -60,9 +62,10 @@ def gallery(request: MemberRequest) -> HttpResponse:
     """Ready questions to start from, by subject and topic."""
     subject = request.GET.get("subject", "")
     wanted = [each for each in ready_questions().values() if subject in {"", each.filing.subject}]
+    habits = request.membership.department.habits
     topics: dict[str, list[tuple[Ready, SafeString]]] = {}
     for each in wanted:
-        topics.setdefault(each.filing.topic, []).append((each, first_draw(each)))
+        topics.setdefault(each.filing.topic, []).append((each, first_draw(each, habits)))
     context = {"topics": topics, "count": len(wanted), "subjects": SUBJECTS, "subject": subject}
     return render(request, "bank/gallery.html", context)
 
@@ -70,13 +73,13 @@ def gallery(request: MemberRequest) -> HttpResponse:
 def load_gallery() -> None:
     """Draw every ready question now; otherwise whoever looks at them first waits for it."""
     for each in ready_questions().values():
-        first_draw(each)
+        first_draw(each, USUAL)
 
 
 @cache
-def first_draw(ready: Ready) -> SafeString:
+def first_draw(ready: Ready, habits: Habits) -> SafeString:
     """What a ready question asks, in its first draw."""
-    drawn = QuestionDrawing(CompiledQuestion(ready.document), ready.name, 1).draw(1)
+    drawn = QuestionDrawing(CompiledQuestion(ready.document, habits), ready.name, 1).draw(1)
     texts = [drawn.question.wording, *drawn.question.part_wordings[:1]]
     return safe("".join(written(drawn, text, HTML) for text in texts))
 

@@ -6,6 +6,8 @@ from typing import Any
 
 from django.http import HttpRequest
 
+from vorlage.core.notation import USUAL
+
 STATIONS = [("questions", "Questions"), ("tests", "Tests")]
 
 
@@ -16,5 +18,6 @@ def frame(request: HttpRequest) -> dict[str, Any]:
         "stations": STATIONS,
         "membership": membership,
         "memberships": getattr(request, "memberships", []),
+        "habits": membership.department.habits if membership is not None else USUAL,
         "may_write": membership is not None and membership.may_write,
     }

@@ -13,6 +13,7 @@ from django.forms.boundfield import BoundField
 from django.utils.safestring import SafeString
 
 from vorlage.core.answers import GAP_KINDS, KINDS, Asked, Input, Kind, as_rows
+from vorlage.core.notation import USUAL, Habits, from_document, in_spans, told
 
 from .rows import HINTS, TRIALS, PartRow
 from .typed import INPUTS, member_of
@@ -64,6 +65,21 @@ class InputForm(forms.Form):
 
     def __init__(self, stem: str, typed: Mapping[str, Any]) -> None:
         super().__init__(prefix=stem, auto_id="%s", initial=dict(typed))
+
+
+@cache
+def in_place(entries: tuple[Input, ...], habits: Habits) -> tuple[Input, ...]:
+    """Inputs with their examples and their help as they are written in a place."""
+    return tuple(
+        replace(
+            each,
+            example=in_spans(each.example, habits, from_document)
+            if each.holds == "text"
+            else from_document(each.example, habits),
+            help=told(each.help, habits),
+        )
+        for each in entries
+    )
 
 
 @cache
@@ -168,6 +184,7 @@ class AnswerFields:
     more: list[Line]
     # what waits until the part turns back, as JSON
     waiting: str
+    habits: Habits = USUAL
 
     @property
     def kind(self) -> Kind:
@@ -194,7 +211,7 @@ class AnswerFields:
         return self.rows_of(TRIALS, self.row.trials)
 
     def rows_of(self, entry: Input, rows: list[dict[str, str]]) -> Line:
-        return Line(entry.label, [Cell(entry, rows=[row_of(entry, each) for each in rows])])
+        return Line(entry.label, [Cell(entry, rows=[row_of(entry, each, self.habits) for each in rows])])
 
     @property
     def has_more(self) -> bool:
@@ -203,35 +220,35 @@ class AnswerFields:
         return bool(self.row.gives) or any(entry.filled(self.row.typed) for entry in entries)
 
 
-def answer_fields(row: PartRow) -> AnswerFields:
+def answer_fields(row: PartRow, habits: Habits = USUAL) -> AnswerFields:
     """What the kind of a part's answer asks for, with what is typed in it."""
     kind = row.answer_kind
     defaults = {entry.name: entry.default for entry in kind.inputs}
-    form = form_class(kind.inputs)(f"part-{row.uid}", defaults | row.typed)
+    form = form_class(in_place(kind.inputs, habits))(f"part-{row.uid}", defaults | row.typed)
     places: dict[str, list[Line]] = {"answer": [], "accepted": [], "more": []}
     for asked in kind.asked:
-        add_lines(places[asked.place], asked, form, row)
+        add_lines(places[asked.place], asked, form, row, habits)
     rest = {name: value for name, value in row.typed.items() if name not in kind.names}
     accepted = [cell for line in places["accepted"] for cell in line.cells]
-    return AnswerFields(row, places["answer"], accepted, places["more"], json.dumps(rest) if rest else "")
+    return AnswerFields(row, places["answer"], accepted, places["more"], json.dumps(rest) if rest else "", habits)
 
 
-def add_lines(lines: list[Line], asked: Asked, form: InputForm, row: PartRow) -> None:
+def add_lines(lines: list[Line], asked: Asked, form: InputForm, row: PartRow, habits: Habits) -> None:
     """Put the inputs of a field into lines: one with a label begins a line, another stands beside the one before."""
     for entry in asked.inputs:
         place = "more" if asked.place == "more" else "key"
-        cell = cell_of(entry, form, row, f"message-part-{row.uid}-{place}")
+        cell = cell_of(entry, form, row, f"message-part-{row.uid}-{place}", habits)
         if entry.label or not lines:
             lines.append(Line(entry.label, [cell]))
         else:
             lines[-1].cells.append(cell)
 
 
-def cell_of(entry: Input, form: InputForm, row: PartRow, described: str) -> Cell:
+def cell_of(entry: Input, form: InputForm, row: PartRow, described: str, habits: Habits) -> Cell:
     typed = row.typed.get(entry.name)
     if entry.is_list:
         rows = typed if isinstance(typed, list) else []
-        return Cell(entry, rows=[row_of(entry, each) for each in rows])
+        return Cell(entry, rows=[row_of(entry, each, habits) for each in rows])
     if entry.way == "ticks":
         return Cell(entry, ticks=ticks(entry, str(typed or "")))
     return Cell(entry, form[entry.name], "" if entry.way == "hidden" else described)
@@ -245,10 +262,10 @@ def ticks(entry: Input, typed: str) -> list[tuple[str, str, bool]]:
     return on + [(name, said, False) for name, said in entry.choices if name not in chosen]
 
 
-def row_of(entry: Input, row: Mapping[str, str]) -> AnswerRow:
+def row_of(entry: Input, row: Mapping[str, str], habits: Habits = USUAL) -> AnswerRow:
     """A row of a list, ready to be shown."""
     uid, member = row.get("id") or new_uid(), member_of(entry)
     if entry.way == "gaps":
         return AnswerRow(uid, member, shown=row)
-    form = form_class(entry.columns, True)(f"{member}-{uid}", row)
+    form = form_class(in_place(entry.columns, habits), True)(f"{member}-{uid}", row)
     return AnswerRow(uid, member, [Cell(column, form[column.name]) for column in entry.columns], row)

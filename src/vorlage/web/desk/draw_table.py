@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 
@@ -11,10 +12,11 @@ from django.utils.safestring import SafeString
 
 from vorlage.core.algebra import Compiled, EvaluationError, approximate
 from vorlage.core.draws import readable
-from vorlage.core.notation import Collection, Name, Neg, Node, Number, Quantity, Text, line, mathml, names_in
+from vorlage.core.notation import Collection, Name, Neg, Node, Number, Quantity, Style, Text, line, mathml, names_in
 from vorlage.core.questions import CompiledQuestion, DrawnQuestion
 from vorlage.web.bank.markup import safe, unit_set
 
+MARK = re.compile(r"[.,]")
 FIGURE_SPACE, MARK_SPACE = "\u2007", "\u2008"
 
 
@@ -86,7 +88,7 @@ def parameter_column(question: CompiledQuestion, name: str, drawn: list[DrawnQue
     trees = [item.shown_values.get(f"{name}.{cells[0].name}" if cells else name) for item in drawn]
     exact = not cells and question.shown[name].way == "exact"
     shown = [readable(item.values[name]) if exact and name in item.values else tree for item, tree in zip(drawn, trees)]
-    return column(safe(mathml(name_tree(name))), question.units.get(name, ""), shown)
+    return column(safe(mathml(name_tree(name))), question.units.get(name, ""), shown, question.style)
 
 
 def key_column(question: CompiledQuestion, part: int, drawn: list[DrawnQuestion]) -> DrawColumn:
@@ -94,31 +96,33 @@ def key_column(question: CompiledQuestion, part: int, drawn: list[DrawnQuestion]
     described = question.document.parts[part]
     keys = [item.key_tree(part) for item in drawn]
     if not any(isinstance(key, Quantity) for key in keys):
-        return column(head, described.after, keys)
+        return column(head, described.after, keys, question.style)
     # the unit stands in the head, so that the numbers can be compared
     amounts = [key.amount if isinstance(key, Quantity) else key for key in keys]
-    return column(head, described.answer.unit_beside(described.after), amounts)
+    return column(head, described.answer.unit_beside(described.after), amounts, question.style)
 
 
 def name_tree(name: str) -> Node:
     return Name(name) if len(name.partition("_")[0]) == 1 else Text(name)
 
 
-def column(head: SafeString | str, unit: str, trees: list[Node | None]) -> DrawColumn:
+def column(head: SafeString | str, unit: str, trees: list[Node | None], style: Style) -> DrawColumn:
     """Plain numbers are aligned on their decimal mark by spaces as wide as a figure and a mark."""
-    texts = [line(tree) if tree is not None else "–" for tree in trees]
+    texts = [line(tree, style) if tree is not None else "–" for tree in trees]
     numeric = all(tree is None or is_plain(tree) for tree in trees)
     varies = len(set(texts)) > 1
     if numeric:
         most = max((decimals(text) for text in texts), default=0)
         cells = [escape(padded(text.replace("-", "−"), most)) for text in texts]
     else:
-        cells = [safe(mathml(tree) + beside(tree)) if tree is not None else SafeString("–") for tree in trees]
+        cells = [
+            safe(mathml(tree, style) + beside(tree, style)) if tree is not None else SafeString("–") for tree in trees
+        ]
     keys = [sort_key(tree, text) for tree, text in zip(trees, texts)]
     return DrawColumn(SafeString(head), unit_set(unit), cells, varies, numeric, keys)
 
 
-def beside(tree: Node) -> str:
+def beside(tree: Node, style: Style) -> str:
     """About how large an exact value is that is no plain number: √41 is about 6.403."""
     if is_plain(tree) or isinstance(tree, Text | Collection) or names_in(tree):
         return ""
@@ -126,7 +130,8 @@ def beside(tree: Node) -> str:
         value = approximate(Compiled(tree).value({}))
     except EvaluationError:
         return ""
-    return f' <span class="quiet">≈ {value:.4g}</span>'
+    shown = f"{value:.4g}".replace(".", style.mark)
+    return f' <span class="quiet">≈ {shown}</span>'
 
 
 def sort_key(tree: Node | None, text: str) -> tuple[int, float, str]:
@@ -144,10 +149,10 @@ def is_plain(tree: Node) -> bool:
 
 
 def decimals(text: str) -> int:
-    return len(text.partition(".")[2])
+    return len(MARK.split(text, 1)[-1]) if MARK.search(text) else 0
 
 
 def padded(text: str, most: int) -> str:
     missing = most - decimals(text)
-    mark = MARK_SPACE if most and "." not in text else ""
+    mark = MARK_SPACE if most and not MARK.search(text) else ""
     return text + mark + FIGURE_SPACE * missing

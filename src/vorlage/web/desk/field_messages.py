@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from typing import TypeVar
 
+from vorlage.core.notation import Habits, from_document, told
 from vorlage.core.questions import Caution, Problem
 
 from .form import Desk
@@ -61,6 +63,18 @@ def messages_of(desk: Desk, problems: Iterable[Problem], cautions: Iterable[Caut
         message = message_of(desk, said)
         if message not in messages:
             messages.append(message)
+    return found
+
+
+Said = TypeVar("Said", Problem, Caution)
+
+
+def in_place(said: Iterable[Said], habits: Habits) -> list[Said]:
+    """What is said of a document, as it is read where it is typed."""
+    found = []
+    for each in said:
+        here = replace(each, message=told(each.message, habits), instead=from_document(each.instead, habits))
+        found.append(replace(here, cure=from_document(here.cure, habits)) if isinstance(here, Caution) else here)
     return found
 
 

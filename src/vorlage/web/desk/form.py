@@ -17,7 +17,8 @@ from typing import Any
 from django.http import QueryDict
 
 from vorlage.core.answers import KINDS, Input, identity_of, number_or_text, used_rows
-from vorlage.core.questions import FORMAT, DocumentError, Filing, Problem, QuestionDocument, load_filed
+from vorlage.core.notation import USUAL, Habits
+from vorlage.core.questions import FORMAT, DocumentError, Filing, Problem, QuestionDocument, load_filed, to_point
 
 from .rows import (
     HINTS,
@@ -54,7 +55,7 @@ class ReadDesk:
 
 @dataclass
 class Desk:
-    """All that stands in the desk's fields."""
+    """All that stands in the desk's fields, as it is typed."""
 
     title: str = ""
     subject: str = "mathematics"
@@ -72,12 +73,14 @@ class Desk:
     pins: list[PinRow] = field(default_factory=list)
     figures: list[FigureRow] = field(default_factory=list)
     pictures: list[PictureRow] = field(default_factory=list)
+    # how numbers and formulas are written in the fields
+    habits: Habits = USUAL
 
     # from the browser
 
     @staticmethod
-    def from_post(post: QueryDict) -> Desk:
-        desk = Desk(calculator="calculator" in post, complex="complex" in post)
+    def from_post(post: QueryDict, habits: Habits = USUAL) -> Desk:
+        desk = Desk(calculator="calculator" in post, complex="complex" in post, habits=habits)
         for name in TEXT_FIELDS:
             setattr(desk, name, post.get(name, ""))
         for uid in post.getlist("parameter")[:200]:
@@ -157,12 +160,15 @@ class Desk:
             "pictures": PictureRow,
         }
         desk = Desk(
-            **known_fields(Desk, {name: value for name, value in kept.items() if name not in {*lists, "parts"}})
+            **known_fields(
+                Desk, {name: value for name, value in kept.items() if name not in {*lists, "parts", "habits"}}
+            )
         )
         for name, row in lists.items():
             rows = [row(**known_fields(row, each)) for each in kept.get(name, [])]
             setattr(desk, name, rows)
         desk.parts = [part_from_draft(each) for each in kept.get("parts", [])]
+        desk.habits = Habits(**known_fields(Habits, kept.get("habits") or {}))
         return desk
 
     # to a document
@@ -222,7 +228,10 @@ class Desk:
         there is no document only when even that fails.
         """
         raw = self.raw()
-        problems: list[Problem] = []
+        problems = [
+            Problem(fault.path, fault.code, fault.message, fault.place, fault.length, instead=fault.instead)
+            for fault in to_point(raw, self.habits)
+        ]
         for _ in range(MENDED):
             try:
                 return ReadDesk(*load_filed(raw), problems)

@@ -10,7 +10,7 @@ from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.http import require_GET
 
 from vorlage.core.formulas import Constant, Formula, Letter, book, search_book
-from vorlage.core.notation import Name, Node, Style, line, mathml
+from vorlage.core.notation import POINT, Habits, Name, Node, Style, from_document, line, mathml
 from vorlage.web.people.permissions import member
 from vorlage.web.people.requests import MemberRequest
 
@@ -29,21 +29,23 @@ class Entry:
     letters: list[tuple[SafeString, Letter]]
 
 
-def entry(formula: Formula) -> Entry:
+def entry(formula: Formula, habits: Habits) -> Entry:
     equation = formula.equations[0]
     letters = [(markup(Name(name)), formula.letters[name]) for name in formula.in_order]
-    return Entry(formula, markup(equation, True), line(equation.terms[1]), letters)
+    typed = from_document(line(equation.terms[1]), habits)
+    return Entry(formula, markup(equation, True, habits.style), typed, letters)
 
 
-def markup(tree: Node, block: bool = False) -> SafeString:
+def markup(tree: Node, block: bool = False, style: Style = POINT) -> SafeString:
     """Markup that the core's own printer wrote."""
-    return mark_safe(mathml(tree, Style(), block))
+    return mark_safe(mathml(tree, style, block))
 
 
 @member
 @require_GET
 def formula_book(request: MemberRequest) -> HttpResponse:
     """A topic of the book, or the formulas that some words speak of."""
+    habits = request.membership.department.habits
     words = " ".join(request.GET.get("words", "").split())[:100]
     topics: dict[str, list[str]] = {}
     for formula in book().formulas:
@@ -62,8 +64,10 @@ def formula_book(request: MemberRequest) -> HttpResponse:
         "topic": "" if words else topic,
         "topics": topics,
         "count": len(book().formulas),
-        "entries": [entry(formula) for formula in found],
-        "constants": [(markup(Name(each.name)), each) for each in constants_in(found)],
+        "entries": [entry(formula, habits) for formula in found],
+        "constants": [
+            (markup(Name(each.name)), each, from_document(each.values[0], habits)) for each in constants_in(found)
+        ],
     }
     template = "desk/_formulas.html" if request.headers.get("HX-Request") else "desk/formulas.html"
     return render(request, template, context)

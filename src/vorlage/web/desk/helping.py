@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cache
 
 from vorlage.core.draws import Source, read_definition, readable
-from vorlage.core.notation import Settings, line
+from vorlage.core.notation import USUAL, Habits, Settings, from_document, line, told
 
 from .form import Desk
 from .rows import ParameterRow, PartRow
@@ -22,8 +22,15 @@ class Way:
 
 
 @cache
-def ways() -> dict[str, tuple[Way, ...]]:
-    """Three ways to fill each cell, by the cell's name."""
+def ways(habits: Habits = USUAL) -> dict[str, tuple[Way, ...]]:
+    """Three ways to fill each cell, by the cell's name, as they are typed in a place."""
+    return {
+        cell: tuple(Way(from_document(way.written, habits), told(way.does, habits)) for way in each)
+        for cell, each in ways_in_documents().items()
+    }
+
+
+def ways_in_documents() -> dict[str, tuple[Way, ...]]:
     return {
         "definition": (
             *(Way(text, drawn(text)) for text in ("2..9", "150..600 step 50", "one of 3, 5, 7")),

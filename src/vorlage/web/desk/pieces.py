@@ -44,7 +44,10 @@ def add_picture(request: MemberRequest) -> HttpResponse:
 
 def part_of(request: MemberRequest, uid: str) -> PartRow:
     """A part of the desk as it stands in the browser."""
-    found = next((row for row in Desk.from_post(request.POST).parts if row.uid == uid), None)
+    found = next(
+        (row for row in Desk.from_post(request.POST, request.membership.department.habits).parts if row.uid == uid),
+        None,
+    )
     if found is None:
         raise Http404
     return found

@@ -12,6 +12,7 @@ from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.requests import MemberRequest
 
 from .form import Desk
+from .local import opened
 from .preview import DRAWS, Wish
 
 
@@ -40,10 +41,11 @@ def posted_desk(request: MemberRequest) -> Posted:
     found = None
     if pk := chosen_number(request.POST.get("question", "")):
         found = question_of(request, pk, "bank.view_question")
+    habits = request.membership.department.habits
     if request.membership.may_write:
-        desk = Desk.from_post(request.POST)
+        desk = Desk.from_post(request.POST, habits)
     else:
-        desk = Desk.from_document(load_document(found.newest.document), found.filing) if found else Desk.blank()
+        desk = opened(load_document(found.newest.document), found.filing, habits) if found else Desk.blank()
     key = str(found.key) if found else identity(request.POST.get("key", ""))
     revision = 1
     if found:

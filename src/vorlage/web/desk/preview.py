@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from django.utils.html import escape
@@ -12,7 +12,7 @@ from django.utils.safestring import SafeString
 from vorlage.core.answers import Answer
 from vorlage.core.draws import DrawError, read_definition
 from vorlage.core.formulas import Fitting, fitting
-from vorlage.core.notation import NotationError, Settings, mathml, noted
+from vorlage.core.notation import Habits, NotationError, Settings, from_document, mathml, noted, to_document, told
 from vorlage.core.questions import (
     LOOKED_AT,
     Caution,
@@ -26,7 +26,7 @@ from vorlage.core.questions import (
 from vorlage.web.bank.markup import safe
 
 from .draw_table import DrawTable, draw_table
-from .field_messages import Message, messages_of
+from .field_messages import Message, in_place, messages_of
 from .form import Desk
 from .rows import ParameterRow
 from .sheet import Sheet, sheet_of, sheet_without_draws
@@ -111,8 +111,8 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
         shown.readable = False
         shown.messages = messages_of(desk, problems)
         return shown
-    question = CompiledQuestion(document)
-    problems += problems_of_fields(question, problems)
+    question = CompiledQuestion(document, desk.habits)
+    problems += problems_of_fields(question, problems, desk.habits)
     shown.marks = document.marks
     shown.letters = question.letters[:LETTERS]
     asked = [part.id for part in document.parts if part.answer.asks]
@@ -123,25 +123,29 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
         show_draws(shown, desk, question, key, revision, wish)
     else:
         shown.no_draws = "Mend the rows marked above; the draws appear at once."
-        shown.warnings = unmeant(question)
+        shown.warnings = in_place(unmeant(question), desk.habits)
         shown.sheet = sheet_without_draws(question)
     shown.messages = messages_of(desk, problems, shown.warnings)
     for row, part in zip(desk.parts, document.parts):
         if row.key.strip():
-            shown.readings[row.uid] = key_reading(part.answer, question.settings)
+            shown.readings[row.uid] = key_reading(part.answer, question)
     return shown
 
 
-def problems_of_fields(question: CompiledQuestion, known: list[Problem]) -> list[Problem]:
+def problems_of_fields(question: CompiledQuestion, known: list[Problem], habits: Habits) -> list[Problem]:
     """The problems of a question whose fields could all be used.
 
-    What stands in for an answer that could not be used is not shown as one, and nothing is said of it.
+    What stands in for an answer that could not be used is not shown as one, and nothing is said of it; nor is anything
+    said a second time of a field.
     """
     stood_in = {problem.path[1] for problem in known if is_of_answer(problem)}
     for k in range(len(question.checkers)):
         if k in stood_in:
             question.checkers[k] = None
-    return [problem for problem in question.problems if not (is_of_answer(problem) and problem.path[1] in stood_in)]
+    said = {problem.path for problem in known}
+    fresh = [problem for problem in question.problems if not said & {problem.path[:k] for k in range(1, 9)}]
+    found = [problem for problem in fresh if not (is_of_answer(problem) and problem.path[1] in stood_in)]
+    return in_place(found, habits)
 
 
 def is_of_answer(problem: Problem) -> bool:
@@ -160,49 +164,56 @@ def show_draws(shown: Preview, desk: Desk, question: CompiledQuestion, key: str,
     wanted = [*range(1, limit + 1), shown.draw] if shown.draw > 0 else range(1, limit + 1)
     judged = soundness(question, key, revision, wanted)
     if not judged.drawn:
-        shown.warnings = judged.warnings
-        shown.no_draws = judged.problems[-1].message
+        shown.warnings = in_place(judged.warnings, desk.habits)
+        shown.no_draws = told(judged.problems[-1].message, desk.habits)
         shown.sound = False
         shown.sheet = sheet_without_draws(question)
         return
     everything = [item for item, _ in judged.pinned] + judged.drawn
     chosen = next(item for item in everything if item.draw.number == shown.draw)
-    shown.warnings = judged.warnings
+    shown.warnings = in_place(judged.warnings, desk.habits)
     shown.sound = shown.sound and not (judged.fatal or judged.broken)
     shown.sheet = sheet_of(chosen)
     warned = {number for warning in judged.warnings for number in warning.draws}
     shown.table = draw_table(question, everything, warned, judged.broken, wish.sort)
     shown.tries |= tried_on(chosen, wish.tried, wish.earlier, shown.active)
     for result in run_trials(question, judged.drawn[:DRAWS]):
-        shown.trials.setdefault(desk.parts[result.part].uid, []).append(result)
+        typed = result.trial.model_copy(update={"response": from_document(result.trial.response, desk.habits)})
+        shown.trials.setdefault(desk.parts[result.part].uid, []).append(replace(result, trial=typed))
 
 
 def book_offers(desk: Desk) -> dict[str, list[Fitting]]:
     """What the formula book has for parts without an answer, from the parameters and the words of the question."""
-    names = {row.name.strip(): row.unit.strip() for row in desk.parameters if row.name.strip() and is_number(row)}
+    habits = desk.habits
+    usable = [row for row in desk.parameters if row.name.strip() and is_number(row, habits)]
+    names = {row.name.strip(): row.unit.strip() for row in usable}
     offers = {}
     for part in desk.parts:
         if part.answer_kind.document.numeric and not part.key.strip():
             offers[part.uid] = fitting(names, part.unit.strip(), f"{desk.wording} {part.wording}")
-    return {uid: found for uid, found in offers.items() if found}
+    return {
+        uid: [replace(each, text=from_document(each.text, habits)) for each in found]
+        for uid, found in offers.items()
+        if found
+    }
 
 
-def is_number(row: ParameterRow) -> bool:
+def is_number(row: ParameterRow, habits: Habits) -> bool:
     """Whether a parameter is a number that is drawn or given, and not computed from others."""
     try:
-        return read_definition(row.definition, Settings()).is_number
+        return read_definition(to_document(row.definition, habits), Settings()).is_number
     except (DrawError, NotationError):
         return False
 
 
-def key_reading(answer: Answer, settings: Settings) -> SafeString:
+def key_reading(answer: Answer, question: CompiledQuestion) -> SafeString:
     """The key as it is read, and how it could be meant otherwise; nothing where it cannot be read."""
     try:
         with noted() as notes:
-            tree = answer.key_as_read(settings)
+            tree = answer.key_as_read(question.settings)
     except NotationError:
         tree = None
     if tree is None:
         return SafeString("")
-    otherwise = escape(" " + notes[0]) if notes else ""
-    return safe(f"{mathml(tree)}{otherwise}")
+    otherwise = escape(" " + told(notes[0], question.habits)) if notes else ""
+    return safe(f"{mathml(tree, question.style)}{otherwise}")

@@ -54,14 +54,14 @@ def places_of_part(part: PartRow) -> Iterator[tuple[str, str, Renaming]]:
             yield from places_of_gaps(entry, typed or [])
         elif entry.is_list:
             yield from places_of_rows(entry, typed or [])
-        elif entry.holds:
+        elif entry.holds in HOLDS:
             yield f"{stem}-{entry.name}", str(typed or ""), HOLDS[entry.holds]
 
 
 def places_of_rows(entry: Input, rows: list[dict[str, str]]) -> Iterator[tuple[str, str, Renaming]]:
     for row in rows:
         for column in entry.columns:
-            if column.holds:
+            if column.holds in HOLDS:
                 yield f"{member_of(entry)}-{row['id']}-{column.name}", row.get(column.name, ""), HOLDS[column.holds]
 
 

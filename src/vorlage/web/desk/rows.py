@@ -45,6 +45,11 @@ class TableRow:
     def empty(self) -> bool:
         return not (self.name.strip() or self.text.strip())
 
+    @property
+    def separator(self) -> str:
+        """What parts its cells."""
+        return "\t" if "\t" in self.text else ";"
+
 
 @dataclass
 class FigureRow:
@@ -98,7 +103,10 @@ HINTS = Input(
     "hints", "rows", label="Hints",
     columns=(
         Input("text", words="Hint", example="Energy is force times distance.", holds="text"),
-        Input("cost", words="Costs", help="Share of the marks that it costs", example="1/4", width="tiny", mono=True),
+        Input(
+            "cost", words="Costs", help="Share of the marks that it costs", example="1/4", width="tiny", mono=True,
+            holds="number",
+        ),
     ),
 )  # fmt: skip
 TRIALS = Input(
@@ -235,8 +243,7 @@ def heading(text: str) -> tuple[str, str]:
 def raw_table(row: TableRow) -> dict[str, Any]:
     """A table from what was pasted: cells between tabs (or semicolons), the first line names the columns, with a unit
     in brackets where there is one."""
-    separator = "\t" if "\t" in row.text else ";"
-    found = [[cell.strip() for cell in line.split(separator)] for line in used_lines(row.text)]
+    found = [[cell.strip() for cell in line.split(row.separator)] for line in used_lines(row.text)]
     columns = []
     for cell in found[0] if found else []:
         name, unit = heading(cell)

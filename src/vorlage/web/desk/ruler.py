@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from vorlage.core.algebra import approximate
 from vorlage.core.answers import Verdict, ruler
 from vorlage.core.answers.kinds.number import DrawnNumber
-from vorlage.core.notation import Node
+from vorlage.core.notation import Habits, Node, from_document, told
 from vorlage.core.questions import DrawnQuestion
 
 
@@ -56,7 +56,7 @@ def draggable(mode: str) -> str:
 
 
 def ruler_picture(
-    part: int, answer: DrawnNumber, tried: float | None, earlier: list[tuple[float, str, str]]
+    part: int, answer: DrawnNumber, tried: float | None, earlier: list[tuple[float, str, str]], habits: Habits
 ) -> RulerPicture:
     found = ruler(answer)
     scale = 1000 / (found.high - found.low)
@@ -70,15 +70,15 @@ def ruler_picture(
     return RulerPicture(
         part,
         place(found.key),
-        found.key_text,
-        f"{found.low:.4g}",
-        f"{found.high:.4g}",
+        from_document(found.key_text, habits),
+        told(f"{found.low:.4g}", habits),
+        told(f"{found.high:.4g}", habits),
         width(found.full.low, found.full.high),
         [
             (*width(band.low, band.high), band.share, line, draggable(band.mode))
             for line, band in sorted(enumerate(found.bands), key=lambda each: each[1].low - each[1].high)
         ],
-        [(place(slip.place), slip.share, slip.words) for slip in found.slips],
+        [(place(slip.place), slip.share, from_document(slip.words, habits)) for slip in found.slips],
         None if tried is None else place(tried),
         [(place(value), words, outcome) for value, words, outcome in earlier],
         draggable(found.full.mode),
@@ -90,15 +90,16 @@ def ruler_picture(
 def ruler_of(drawn: DrawnQuestion, part: int, tried: Verdict | None, earlier: tuple[str, ...]) -> RulerPicture | None:
     """The number line of the part that is tried, when its answer is a number; None otherwise."""
     answer = drawn.answers[part]
-    if answer is None or answer.number is None:
+    typed = drawn.answer_as_typed(part)
+    if answer is None or typed is None or answer.number is None:
         return None
     before = []
     for words in earlier:
-        verdict = answer.check(words[:200])
+        verdict = typed.check(words[:200])
         place = place_of(verdict)
         if place is not None:
             before.append((place, words, verdict.outcome))
-    return ruler_picture(part, answer.number, place_of(tried), before)
+    return ruler_picture(part, answer.number, place_of(tried), before, drawn.question.habits)
 
 
 def place_of(verdict: Verdict | None) -> float | None:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from django.utils.safestring import SafeString
 
 from vorlage.core.answers import Space
-from vorlage.core.notation import Drawn, Node, Style, mathml
+from vorlage.core.notation import Drawn, Node, Style, mathml, told
 from vorlage.core.questions import (
     CompiledQuestion,
     DrawnQuestion,
@@ -23,7 +23,10 @@ from vorlage.core.questions import (
 from vorlage.core.text import HTML
 from vorlage.web.bank.markup import safe, unit_set
 
-AUTHOR_STYLE = Style(show_drawn=True)
+
+def author_style(question: CompiledQuestion) -> Style:
+    """As it is printed for students, with what is drawn marked."""
+    return replace(question.style, show_drawn=True)
 
 
 @dataclass(frozen=True)
@@ -81,26 +84,26 @@ class Sheet:
 
 def sheet_of(drawn: DrawnQuestion) -> Sheet:
     """The sheet of a draw."""
-    question = drawn.question
+    question, style = drawn.question, author_style(drawn.question)
     parts = [sheet_part(drawn, k) for k in range(len(question.document.parts))]
-    return Sheet(safe(written(drawn, question.wording, HTML, AUTHOR_STYLE)), spoken(drawn, question.wording), parts)
+    return Sheet(safe(written(drawn, question.wording, HTML, style)), spoken(drawn, question.wording), parts)
 
 
 def sheet_part(drawn: DrawnQuestion, k: int) -> SheetPart:
-    question = drawn.question
+    question, style = drawn.question, author_style(drawn.question)
     part, tree, answer = question.document.parts[k], drawn.key_tree(k), drawn.answers[k]
     return SheetPart(
         uid=part.id,
         label=question.document.labels[k],
-        wording=safe(written_part(drawn, k, HTML, AUTHOR_STYLE)),
+        wording=safe(written_part(drawn, k, HTML, style)),
         marks=part.marks,
         after=unit_set(part.printed_after),
         asks=part.answer.asks,
-        key=safe(mathml(Drawn(tree, "key"), AUTHOR_STYLE)) if tree is not None else SafeString("–"),
-        accepted="" if answer is None else answer.closeness(),
-        solution=safe(written_solution(drawn, k, HTML, AUTHOR_STYLE)),
+        key=safe(mathml(Drawn(tree, "key"), style)) if tree is not None else SafeString("–"),
+        accepted="" if answer is None else told(answer.closeness(), question.habits),
+        solution=safe(written_solution(drawn, k, HTML, style)),
         space=drawn.space(k),
-        offers={label: safe(written(drawn, text, HTML, AUTHOR_STYLE)) for label, text in drawn.offered(k)},
+        offers={label: safe(written(drawn, text, HTML, style)) for label, text in drawn.offered(k)},
         has_blank=question.part_wordings[k].has_blank,
         rubric=part.answer.rubric_rows,
         key_picture=safe(key_picture(drawn, k, HTML)),
@@ -110,9 +113,10 @@ def sheet_part(drawn: DrawnQuestion, k: int) -> SheetPart:
 
 def sheet_without_draws(question: CompiledQuestion) -> Sheet:
     """The sheet when nothing can be drawn: names stand where values will."""
+    style = author_style(question)
 
     def shown(tree: Node, block: bool) -> str:
-        return mathml(tree, AUTHOR_STYLE, block)
+        return mathml(tree, style, block)
 
     parts = [
         SheetPart(

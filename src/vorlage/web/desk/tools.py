@@ -14,6 +14,7 @@ from django.http import Http404, HttpResponse, JsonResponse
 from django.views.decorators.http import require_POST
 
 from vorlage.core.answers import tolerance_reaching, used_rows
+from vorlage.core.notation import from_document
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed
 from vorlage.web.people.requests import MemberRequest
@@ -59,7 +60,7 @@ def edge(desk: Desk, given: Any) -> Done:
     """An edge on the ruler was moved: so far from the key the tolerance, or a line of the part marks, reaches now."""
     part = part_at(desk, given)
     distance, key = number(given, "tool-distance"), number(given, "tool-key")
-    tolerance = tolerance_reaching(distance, key, given.get("tool-drags") == "relative")
+    tolerance = from_document(tolerance_reaching(distance, key, given.get("tool-drags") == "relative"), desk.habits)
     band = given.get("tool-band", "")
     if not band:
         return Done({f"part-{part.uid}-tolerance": tolerance})
@@ -80,10 +81,10 @@ RADIUS = 1 / 16
 def place(desk: Desk, given: Any) -> Done:
     """A place in a figure was pointed at: it is tried as an answer, or gets a region to be put right by hand."""
     part = part_at(desk, given)
-    at = f"({rounded(number(given, 'tool-x'))}, {rounded(number(given, 'tool-y'))})"
+    at = from_document(f"({rounded(number(given, 'tool-x'))}, {rounded(number(given, 'tool-y'))})", desk.habits)
     if given.get("tool-region"):
         radius = float(f"{number(given, 'tool-width') * RADIUS:.1g}")
-        return Done(rows=[new_row("regions", part, region=f"circle {at} {radius:g}")])
+        return Done(rows=[new_row("regions", part, region=f"circle {at} {from_document(f'{radius:g}', desk.habits)}")])
     tried = given.get(f"try-{part.uid}", "").strip()
     several = chosen_number(str(part.typed.get("clicks") or ""), 1) > 1
     return Done({f"try-{part.uid}": f"{tried}; {at}" if several and tried else at})
@@ -117,4 +118,5 @@ def desk_tool(request: MemberRequest, tool: str) -> HttpResponse:
     """What a tool changes: the names of inputs, with what stands in them now."""
     if tool not in TOOLS:
         raise Http404
-    return JsonResponse(asdict(TOOLS[tool](Desk.from_post(request.POST), request.POST)))
+    desk = Desk.from_post(request.POST, request.membership.department.habits)
+    return JsonResponse(asdict(TOOLS[tool](desk, request.POST)))

@@ -14,7 +14,7 @@ from vorlage.core.questions import DrawnQuestion
 from vorlage.web.bank.markup import safe
 
 from .ruler import RulerPicture, ruler_of
-from .sheet import AUTHOR_STYLE
+from .sheet import author_style
 
 # A tried answer is no longer.
 LONGEST_ANSWER = 4000
@@ -52,7 +52,7 @@ def tried_on(
         carried = carried_key(drawn, k, given) if verdict is not None else SafeString()
         ruler = ruler_of(drawn, k, verdict, before) if verdict is not None or part.id == active else None
         tree = verdict.tree if verdict is not None else None
-        reading = safe(mathml(tree)) if tree is not None else SafeString()
+        reading = safe(mathml(tree, drawn.question.style)) if tree is not None else SafeString()
         if verdict is not None or ruler is not None or before:
             found[part.id] = Tried(text, verdict, reading, ruler, carried, before)
         name = drawn.question.given[k]
@@ -70,4 +70,4 @@ def carried_key(drawn: DrawnQuestion, part: int, given: Mapping[str, Value]) -> 
         tree = checker.drawn({**drawn.values, **drawn.worked, **given}).key_tree()
     except EvaluationError:
         return SafeString()
-    return safe(mathml(Drawn(tree, "key"), AUTHOR_STYLE)) if tree is not None else SafeString()
+    return safe(mathml(Drawn(tree, "key"), author_style(drawn.question))) if tree is not None else SafeString()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import uuid
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from django.http import HttpResponse
@@ -15,8 +15,16 @@ from django.views.decorators.http import require_GET, require_POST
 from vorlage.core.answers import KINDS, total_marks
 from vorlage.core.draws import DEFINITION_WORDS
 from vorlage.core.figures import STATEMENTS, STYLES
-from vorlage.core.notation import COMPLETIONS
-from vorlage.core.questions import CompiledQuestion, QuestionDrawing, Spread, load_document, survey
+from vorlage.core.notation import COMPLETIONS, Habits, from_document
+from vorlage.core.questions import (
+    CompiledQuestion,
+    Extreme,
+    QuestionDrawing,
+    Spread,
+    Survey,
+    load_document,
+    survey,
+)
 from vorlage.library import ready_questions
 from vorlage.web.bank.models import Question, Revision
 from vorlage.web.bank.views import SUBJECTS, question_of
@@ -25,8 +33,10 @@ from vorlage.web.people.permissions import allowed, member
 from vorlage.web.people.requests import MemberRequest
 
 from .drafts import keep_draft, others_writing, own_drafts
+from .field_messages import in_place
 from .form import Desk
 from .helping import example, ways
+from .local import by_habits, opened
 from .merging import Merged, merged
 from .models import Draft
 from .pieces import kept_rubrics
@@ -61,7 +71,7 @@ class Fresh:
 
 def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict[str, object]:
     """All that the page of the desk shows."""
-    question = posted.question
+    question, habits = posted.question, posted.desk.habits
     return {
         "desk": posted.desk,
         "question": question,
@@ -72,11 +82,11 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
         "stroke": chosen_number(request.POST.get("stroke", "")),
         "kinds": KINDS.values(),
         "fresh": Fresh() if request.membership.may_write else None,
-        "signs": SIGNS,
-        "ways": ways(),
+        "signs": [(look, from_document(inserted, habits), name) for look, inserted, name in SIGNS],
+        "ways": ways(habits),
         "statements": STATEMENTS,
         "styles": STYLES,
-        "completions": json.dumps([*COMPLETIONS, *DEFINITION_WORDS]),
+        "completions": json.dumps([*(from_document(each, habits) for each in COMPLETIONS), *DEFINITION_WORDS]),
         "views": VIEWS,
         "subjects": SUBJECTS,
         "levels": [str(level) for level in range(1, 6)],
@@ -90,18 +100,19 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
 @require_GET
 def new_question(request: MemberRequest) -> HttpResponse:
     """An empty desk, one that was left, a copy of another question, or, for whoever has written none, an example."""
-    desk, key, is_example = Desk.blank(), str(uuid.uuid4()), False
+    habits = request.membership.department.habits
+    desk, key, is_example = replace(Desk.blank(), habits=habits), str(uuid.uuid4()), False
     draft = own_drafts(request).filter(question=None, key=identity(request.GET.get("draft", ""))).first()
     if draft is not None:
-        desk, key = Desk.from_draft(draft.fields), str(draft.key)
+        desk, key = by_habits(Desk.from_draft(draft.fields), habits), str(draft.key)
     elif ready := ready_questions().get(request.GET.get("ready", "")):
-        desk = Desk.from_document(ready.document, ready.filing)
+        desk = opened(ready.document, ready.filing, habits)
     elif request.GET.get("from", "").isdecimal():
         source = question_of(request, int(request.GET["from"]))
-        desk = Desk.from_document(load_document(source.newest.document), source.filing)
+        desk = opened(load_document(source.newest.document), source.filing, habits)
         desk.title = f"{desk.title} (copy)"[:200]
     elif "empty" not in request.GET and not Revision.objects.filter(author=request.user).exists():
-        desk, is_example = example(), True
+        desk, is_example = by_habits(example(), habits), True
     if draft is not None or is_example or {"from", "ready"} & request.GET.keys():
         context = desk_context(request, Posted(desk, None, key, 1), preview(desk, key, 1))
         return render(
@@ -119,16 +130,16 @@ def new_question(request: MemberRequest) -> HttpResponse:
 @require_GET
 def question(request: MemberRequest, pk: int) -> HttpResponse:
     found = question_of(request, pk)
-    revision = found.latest
-    desk = Desk.from_document(load_document(found.newest.document), found.filing)
+    revision, habits = found.latest, request.membership.department.habits
+    desk = opened(load_document(found.newest.document), found.filing, habits)
     draft = own_drafts(request).filter(question=found).first() if request.membership.may_write else None
     taken_up, both = request.GET.get("revision", ""), None
     if taken_up.isdecimal():
         old = get_object_or_404(found.revisions, number=taken_up)
-        desk, revision = Desk.from_document(load_document(old.document), found.filing), found.latest + 1
+        desk, revision = opened(load_document(old.document), found.filing, habits), found.latest + 1
         draft = None
     elif draft is not None:
-        desk, revision = Desk.from_draft(draft.fields), found.latest + 1
+        desk, revision = by_habits(Desk.from_draft(draft.fields), habits), found.latest + 1
         both = with_newest(found, draft, desk)
         desk = both.desk if both else desk
     shown = preview(desk, str(found.key), revision)
@@ -145,7 +156,7 @@ def with_newest(found: Question, draft: Draft, desk: Desk) -> Merged | None:
     begun = found.revisions.filter(number=draft.base).first() if 0 < draft.base < found.latest else None
     if begun is None:
         return None
-    base, newest = (Desk.from_document(load_document(each.document), found.filing) for each in (begun, found.newest))
+    base, newest = (opened(load_document(each.document), found.filing, desk.habits) for each in (begun, found.newest))
     return merged(base, desk, newest)
 
 
@@ -155,13 +166,26 @@ def survey_question(request: MemberRequest) -> HttpResponse:
     """A thousand draws at a glance."""
     posted = posted_desk(request)
     read = posted.desk.read
-    compiled = CompiledQuestion(read.document) if read.document is not None else None
+    compiled = CompiledQuestion(read.document, posted.desk.habits) if read.document is not None else None
     if compiled is None or read.problems or compiled.problems:
         return render(request, "desk/_survey.html", {"unsound": True})
-    found = survey(QuestionDrawing(compiled, posted.key, posted.revision))
+    found = localised(survey(QuestionDrawing(compiled, posted.key, posted.revision)), posted.desk.habits)
     labels = [label.full or "Answer" for label in compiled.document.labels]
     rows = [(labels[each.part], each, bars(each)) for each in found.spreads]
     return render(request, "desk/_survey.html", {"survey": found, "rows": rows, "desk": posted.desk})
+
+
+def localised(found: Survey, habits: Habits) -> Survey:
+    """What many draws show, its numbers as they are written here."""
+
+    def extreme(each: Extreme) -> Extreme:
+        return replace(each, answer=from_document(each.answer, habits))
+
+    spreads = tuple(
+        replace(each, least=extreme(each.least), greatest=extreme(each.greatest), longest=extreme(each.longest))
+        for each in found.spreads
+    )
+    return replace(found, spreads=spreads, warnings=tuple(in_place(found.warnings, habits)))
 
 
 def bars(found: Spread) -> list[tuple[int, int, int]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from dataclasses import asdict
 
 from django.db import models, transaction
 from django.db.models import Max
@@ -31,6 +32,8 @@ class FormSet(models.Model):
     title = models.CharField(max_length=200)
     instructions = models.CharField(max_length=500, blank=True)
     count = models.PositiveIntegerField()
+    # how numbers were written in the department when it was ordered, as ``Habits`` has them
+    habits = models.JSONField(default=dict)
     seed = models.CharField(max_length=80, default=secrets.token_hex, editable=False)
     # the work of making it
     job = models.OneToOneField(Job, on_delete=models.PROTECT, null=True, related_name="form_set")
@@ -54,7 +57,13 @@ class FormSet(models.Model):
         Test.objects.select_for_update().get(pk=test.pk)
         last = test.form_sets.aggregate(last=Max("number"))["last"] or 0
         form_set = FormSet.objects.create(
-            test=test, number=last + 1, title=test.title, instructions=test.instructions, count=count, author=author
+            test=test,
+            number=last + 1,
+            title=test.title,
+            instructions=test.instructions,
+            count=count,
+            author=author,
+            habits=asdict(test.department.habits),
         )
         FormSetPlace.objects.bulk_create(
             FormSetPlace(form_set=form_set, position=number, revision=place.revision, marks=place.revision.marks)

@@ -11,6 +11,7 @@ from django.utils import timezone
 from vorlage.core.documents import Heading, Printing, pack, page_count
 from vorlage.core.draws import DrawError
 from vorlage.core.forms import KeyFailure, MadeSet, Place, Plan, key_as_json, make_forms, shared_answers, shown_key
+from vorlage.core.notation import Habits
 from vorlage.web.files.models import Stored
 from vorlage.web.jobs.models import Job, JobFailed
 from vorlage.web.jobs.tasks import does
@@ -28,7 +29,8 @@ def make_form_set(job: Job) -> None:
     order = FormSet.objects.select_related("test__department").get(pk=job.arguments["form_set"])
     places = order.ordered
     heading = Heading(order.title, str(order.test.department), order.instructions)
-    plan = Plan(order.title, [placed(place) for place in places], order.instructions)
+    habits = Habits(**order.habits)
+    plan = Plan(order.title, [placed(place, habits) for place in places], order.instructions, habits)
     every = max(1, order.count // 50)
 
     def progress(made: int, step: str = DRAWING) -> None:
@@ -65,8 +67,8 @@ def make_form_set(job: Job) -> None:
             FormSet.objects.filter(pk=order.pk).update(frozen=timezone.now())
 
 
-def placed(place: FormSetPlace) -> Place:
-    return Place(place.revision.compiled, str(place.revision.question.key), place.revision.number)
+def placed(place: FormSetPlace, habits: Habits) -> Place:
+    return Place(place.revision.compiled(habits), str(place.revision.question.key), place.revision.number)
 
 
 def keep_forms(order: FormSet, places: list[FormSetPlace], made: MadeSet, single: list[bytes]) -> None:
@@ -85,7 +87,7 @@ def keep_forms(order: FormSet, places: list[FormSetPlace], made: MadeSet, single
                 [
                     {
                         **key_as_json(key),
-                        "shown": shown_key(key.key),
+                        "shown": shown_key(key.key, Habits(**order.habits)),
                         "shared": (number, position, part) in shared,
                     }
                     for part, key in enumerate(item.keys)

@@ -1,4 +1,4 @@
-"""The sign-in form in our words."""
+"""What is typed when somebody signs in, and about a department."""
 
 from __future__ import annotations
 
@@ -6,7 +6,10 @@ from typing import Any
 
 from allauth.account.adapter import DefaultAccountAdapter
 from allauth.account.forms import LoginForm
+from django import forms
 from django.http import HttpRequest
+
+from .models import Department
 
 
 class AccountAdapter(DefaultAccountAdapter):
@@ -37,3 +40,25 @@ class SignInForm(LoginForm):
         password.error_messages["required"] = "Your password is needed."
         remember.label = "Stay signed in on this computer"
         remember.widget.attrs = {"class": "form-check-input"}
+
+
+class DepartmentForm(forms.ModelForm):
+    """How numbers and formulas are written in a department."""
+
+    class Meta:
+        model = Department
+        fields = ["decimal_mark", "thousands", "times", "colon", "tg"]
+        labels = {
+            "decimal_mark": "Decimals are marked with",
+            "thousands": "Thousands are parted with",
+            "times": "A sign between factors is",
+            "colon": "A colon divides: 12 : 4 is typed for 12/4",
+            "tg": "The tangent is called tg, the cotangent ctg",
+        }
+        widgets = {
+            "decimal_mark": forms.RadioSelect,
+            "thousands": forms.RadioSelect,
+            "times": forms.RadioSelect,
+            "colon": forms.CheckboxInput(attrs={"class": "form-check-input"}),
+            "tg": forms.CheckboxInput(attrs={"class": "form-check-input"}),
+        }

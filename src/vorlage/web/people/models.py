@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import fields
 from typing import Any
 
 from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
 from django.contrib.auth.models import PermissionsMixin
 from django.db import models
 from django.db.models.functions import Lower
+
+from vorlage.core.notation import Habits
 
 
 class UserManager(BaseUserManager["User"]):
@@ -41,8 +44,26 @@ class User(AbstractBaseUser, PermissionsMixin):
 class Department(models.Model):
     """A department of a school; everything that is written belongs to one."""
 
+    class DecimalMark(models.TextChoices):
+        POINT = "point", "a point"
+        COMMA = "comma", "a comma"
+
+    class Thousands(models.TextChoices):
+        SPACE = "space", "a narrow space"
+        APOSTROPHE = "apostrophe", "an apostrophe"
+
+    class Times(models.TextChoices):
+        CROSS = "cross", "a cross"
+        DOT = "dot", "a dot"
+
     name = models.CharField(max_length=120)
     school = models.CharField(max_length=120)
+    # how numbers and formulas are written here, as ``Habits`` has them
+    decimal_mark = models.CharField(max_length=10, choices=DecimalMark, default=DecimalMark.POINT)
+    thousands = models.CharField(max_length=10, choices=Thousands, default=Thousands.SPACE)
+    times = models.CharField(max_length=10, choices=Times, default=Times.CROSS)
+    colon = models.BooleanField(default=False)
+    tg = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["school", "name"]
@@ -50,6 +71,11 @@ class Department(models.Model):
 
     def __str__(self) -> str:
         return f"{self.name} · {self.school}"
+
+    @property
+    def habits(self) -> Habits:
+        """How numbers and formulas are written here."""
+        return Habits(**{each.name: getattr(self, each.name) for each in fields(Habits)})
 
 
 class Membership(models.Model):
@@ -70,6 +96,11 @@ class Membership(models.Model):
 
     def __str__(self) -> str:
         return f"{self.user}: {self.get_role_display()} in {self.department}"
+
+    @property
+    def leads(self) -> bool:
+        """Whether this role decides for the department."""
+        return self.role == self.Role.LEAD
 
     @property
     def may_write(self) -> bool:

@@ -8,5 +8,6 @@ urlpatterns = [
     path("sign-out/", views.sign_out, name="account_logout"),
     path("session/", views.session, name="session"),
     path("account-closed/", views.account_closed, name="account_inactive"),
+    path("department/settings/", views.department_settings, name="department-settings"),
     path("departments/<int:department>/change/", views.change_department, name="change-department"),
 ]

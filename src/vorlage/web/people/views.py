@@ -1,17 +1,23 @@
-"""Signing in and out, and changing the department one works in."""
+"""Signing in and out, the department one works in, and its settings."""
 
 from __future__ import annotations
 
 from allauth.account.views import LoginView
+from django.contrib import messages
 from django.contrib.auth import logout
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.middleware.csrf import get_token
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.cache import never_cache
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from vorlage.core.notation import Habits, from_document, mathml, read
+
+from .forms import DepartmentForm
 from .middleware import SESSION_KEY
-from .permissions import signed_in
+from .models import Department
+from .permissions import held, may, member, signed_in
 from .requests import MemberRequest
 
 
@@ -47,3 +53,51 @@ def change_department(request: MemberRequest, department: int) -> HttpResponse:
     membership = get_object_or_404(request.user.memberships, department_id=department)
     request.session[SESSION_KEY] = membership.department_id
     return redirect("home")
+
+
+# Line maths in which every habit can be seen: what it is an example of, as a document has it.
+EXAMPLES = (
+    ("a number", "23544.75"),
+    ("a product", "2.5*10^3"),
+    ("a point and a list", "(1.5, -2)"),
+    ("a tangent", "tan(x)/1.2"),
+    ("what varies", "0.5..4 step 0.25"),
+)
+
+
+@member
+@require_http_methods(["GET", "POST"])
+def department_settings(request: MemberRequest) -> HttpResponse:
+    """How numbers and formulas are written in the department, with examples that follow what is chosen."""
+    department = request.membership.department
+    if request.method == "POST":
+        department = held(request, "people.change_department", Department.objects.all(), pk=department.pk)
+        form = DepartmentForm(request.POST, instance=department)
+        if form.is_valid():
+            form.save()
+            messages.success(request, "Saved. It holds from now on for everybody in the department.")
+            return redirect("department-settings")
+    else:
+        form = DepartmentForm(instance=department)
+    status, chosen = 200 if not form.is_bound else 422, department.habits
+    if request.htmx:
+        tried = DepartmentForm(request.GET, instance=department)
+        chosen = tried.instance.habits if tried.is_valid() else chosen
+        return render(request, "people/_habits.html", {"examples": examples(chosen)})
+    context = {
+        "form": form,
+        "department": department,
+        "may_change": may(request.membership, "people.change_department", department),
+        "examples": examples(chosen),
+    }
+    return render(request, "people/department.html", context, status=status)
+
+
+def examples(habits: Habits) -> list[tuple[str, str, SafeString]]:
+    """What each habit makes of an example: its name, how it is typed, how it is printed."""
+    found = []
+    for name, written in EXAMPLES:
+        # the core's printer escapes whatever is in it
+        printed = "" if ".." in written else mathml(read(written), habits.style)
+        found.append((name, from_document(written, habits), mark_safe(printed)))
+    return found

@@ -31,6 +31,11 @@ from ..tree import (
 OR, AND, RELATION, PLUS_MINUS, SUM, SIGN, PRODUCT, POWER, POSTFIX, ATOM = range(10)
 
 
+# What functions are called in print, and what those of the tangent are called where it is tg.
+INVERSES = {"asin": "arcsin", "acos": "arccos", "atan": "arctan"}
+TANGENTS = {"tan": "tg", "cot": "ctg", "atan": "arctg", "acot": "arcctg"}
+
+
 @dataclass(frozen=True, slots=True)
 class Style:
     """How the reader of the print wants it."""
@@ -38,6 +43,21 @@ class Style:
     decimal_mark: str = "point"
     # whether drawn values are marked for the author's eye; never for students
     show_drawn: bool = False
+    # what parts the thousands: "space" or "apostrophe"
+    thousands: str = "space"
+    # the sign between factors that need one: "cross" or "dot"
+    times: str = "cross"
+    # whether the tangent is called tg
+    tg: bool = False
+
+    @property
+    def mark(self) -> str:
+        """The sign before the decimals."""
+        return "," if self.decimal_mark == "comma" else "."
+
+    def name_of(self, function: str) -> str:
+        """What a function is called in print."""
+        return (TANGENTS if self.tg else INVERSES).get(function, INVERSES.get(function, function))
 
 
 # Calls that are set as signs with what they run over; nothing may follow them closely.
@@ -99,6 +119,14 @@ class Printer:
         """A drawn value looks like any other, except where a printer marks it for authors."""
         return self.show(node.value)
 
+    @property
+    def times_sign(self) -> str:
+        return "·" if self.style.times == "dot" else "×"
+
+    def group(self, space: str) -> str:
+        """What parts the thousands of a number, where a space would otherwise do it."""
+        return "’" if self.style.thousands == "apostrophe" else space
+
     def separator(self) -> str:
         return "; " if self.style.decimal_mark == "comma" else ", "
 
@@ -110,8 +138,7 @@ class Printer:
         if group and len(before) > 4:
             head = len(before) % 3 or 3
             before = group.join([before[:head], *(before[k : k + 3] for k in range(head, len(before), 3))])
-        mark = "," if self.style.decimal_mark == "comma" else "."
-        return f"{before}{mark}{after}" if after else before
+        return f"{before}{self.style.mark}{after}" if after else before
 
 
 def by_cases(condition: Node, value: Node, otherwise: Node) -> tuple[list[tuple[Node, Node]], Node]:

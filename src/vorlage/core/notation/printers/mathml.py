@@ -52,7 +52,6 @@ APPLY = "<mo>&#x2061;</mo>"
 INVISIBLE_TIMES = "<mo>&#x2062;</mo>"
 THIN = '<mspace width="0.17em"/>'
 UPRIGHT_D = '<mi mathvariant="normal">d</mi>'
-INVERSES = {"asin": "arcsin", "acos": "arccos", "atan": "arctan"}
 
 
 # What is higher than a line of letters: brackets around it grow with it.
@@ -107,12 +106,12 @@ class MathMLPrinter(Printer):
         return f"<mrow>{self.show(node)}</mrow>"
 
     def print_Number(self, node: Number) -> str:
-        shown = f"<mn>{self.digits(node.mantissa, node.decimals, group='&#x202F;')}</mn>"
+        shown = f"<mn>{self.digits(node.mantissa, node.decimals, group=self.group('&#x202F;'))}</mn>"
         if node.exponent is None:
             return shown
         sign = "<mo>−</mo>" if node.exponent < 0 else ""
         raised = f"<mrow>{sign}<mn>{abs(node.exponent)}</mn></mrow>"
-        return f"<mrow>{shown}<mo>×</mo><msup><mn>10</mn>{raised}</msup></mrow>"
+        return f"<mrow>{shown}<mo>{self.times_sign}</mo><msup><mn>10</mn>{raised}</msup></mrow>"
 
     def print_Mixed(self, node: Mixed) -> str:
         fraction = f"<mfrac>{self.show(node.numerator)}{self.show(node.denominator)}</mfrac>"
@@ -155,7 +154,7 @@ class MathMLPrinter(Printer):
     def print_Product(self, node: Product) -> str:
         shown = self.fitted(node.factors[0], POWER)
         for sign, left, right in zip(node.signs, node.factors, node.factors[1:]):
-            times = "<mo>×</mo>" if needs_times(left, right, sign) else INVISIBLE_TIMES
+            times = f"<mo>{self.times_sign}</mo>" if needs_times(left, right, sign) else INVISIBLE_TIMES
             printed = self.factor(right, right is node.factors[-1])
             if times is INVISIBLE_TIMES and printed.startswith("<mrow><mi>") and isinstance(bare(right), Call):
                 # F s cos α: the name of a function is not run together with a letter
@@ -179,10 +178,10 @@ class MathMLPrinter(Printer):
 
     def named_call(self, node: Call) -> str:
         inner: tuple[Node, ...] = node.arguments
-        name = f"<mi>{INVERSES.get(node.function, node.function)}</mi>"
+        name = f"<mi>{self.style.name_of(node.function)}</mi>"
         if node.function == "log" and len(node.arguments) == 2:
             name, inner = f"<msub>{name}{self.row(node.arguments[1])}</msub>", node.arguments[:1]
-        items = "<mo>,</mo>".join(map(self.show, inner))
+        items = f"<mo>{self.separator().strip()}</mo>".join(map(self.show, inner))
         return f"<mrow>{name}{APPLY}{self.bracketed(items)}</mrow>"
 
     def call_sqrt(self, inner: Node) -> str:

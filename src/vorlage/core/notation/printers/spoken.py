@@ -38,6 +38,7 @@ from .base import (
     SIGN,
     SUM,
     Printer,
+    Style,
     bare,
     by_cases,
     needs_times,
@@ -78,6 +79,7 @@ PREFIXES = {
 }  # fmt: skip
 # A comma that closes a piece is left out at the end, and where another one follows.
 TIDY = re.compile(r",(?=\s*$)|,(?=\s*,)")
+POINT = Style()
 POSTFIXES = {"!": "factorial", "%": "percent", "°": "degrees"}
 
 
@@ -300,6 +302,6 @@ def unit_name(symbol: str, plural: bool) -> str:
     return prefix + ((many or one + "s") if plural else one)
 
 
-def speak(node: Node) -> str:
+def speak(node: Node, style: Style = POINT) -> str:
     """The words for a formula, for a picture's or an equation's alternative text."""
-    return TIDY.sub("", SpokenPrinter().show(node))
+    return TIDY.sub("", SpokenPrinter(style).show(node))

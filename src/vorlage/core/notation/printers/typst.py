@@ -42,7 +42,6 @@ from .base import (
     by_cases,
     needs_times,
 )
-from .mathml import INVERSES
 
 
 def quoted(text: str) -> str:
@@ -77,10 +76,10 @@ class TypstPrinter(Printer):
         return f"lr(\\( {shown} \\))"
 
     def print_Number(self, node: Number) -> str:
-        shown = quoted(self.digits(node.mantissa, node.decimals, group="\u202f"))
+        shown = quoted(self.digits(node.mantissa, node.decimals, group=self.group("\u202f")))
         if node.exponent is None:
             return shown
-        return f'{shown} times "10"^({"-" if node.exponent < 0 else ""} "{abs(node.exponent)}")'
+        return f'{shown} {self.times_source} "10"^({"-" if node.exponent < 0 else ""} "{abs(node.exponent)}")'
 
     def print_Mixed(self, node: Mixed) -> str:
         return f"{self.show(node.whole)} frac({self.show(node.numerator)}, {self.show(node.denominator)})"
@@ -119,7 +118,7 @@ class TypstPrinter(Printer):
     def print_Product(self, node: Product) -> str:
         shown = self.fitted(node.factors[0], POWER)
         for sign, left, right in zip(node.signs, node.factors, node.factors[1:]):
-            times = " times " if needs_times(left, right, sign) else " "
+            times = f" {self.times_source} " if needs_times(left, right, sign) else " "
             shown += times + self.factor(right, right is node.factors[-1])
         return shown
 
@@ -139,7 +138,7 @@ class TypstPrinter(Printer):
 
     def named_call(self, node: Call) -> str:
         inner: tuple[Node, ...] = node.arguments
-        name = f"op({quoted(INVERSES.get(node.function, node.function))})"
+        name = f"op({quoted(self.style.name_of(node.function))})"
         if node.function == "log" and len(node.arguments) == 2:
             name, inner = f"{name}_({self.show(node.arguments[1])})", node.arguments[:1]
         items = self.comma().join(map(self.show, inner))
@@ -199,6 +198,10 @@ class TypstPrinter(Printer):
     def print_Logic(self, node: Logic) -> str:
         level = AND if node.word == "or" else RELATION
         return f' " {node.word} " '.join(self.fitted(term, level) for term in node.terms)
+
+    @property
+    def times_source(self) -> str:
+        return "dot" if self.style.times == "dot" else "times"
 
     def comma(self) -> str:
         return f" \\{self.separator().strip()} "

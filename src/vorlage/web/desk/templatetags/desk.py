@@ -5,11 +5,13 @@ from __future__ import annotations
 import json
 
 from django import template
+from django.template import Context
 from django.utils.html import escape, format_html, format_html_join
 from django.utils.safestring import SafeString
 
 from vorlage.core.answers import GAP_KINDS, Input, Kind
 from vorlage.core.formulas import Fitting
+from vorlage.core.notation import USUAL
 from vorlage.core.questions import Demand, TrialResult
 from vorlage.web.desk.answer_form import AnswerFields, AnswerRow, answer_fields, row_of
 from vorlage.web.desk.field_messages import Message
@@ -97,16 +99,16 @@ def gap_kinds() -> list[Kind]:
     return list(GAP_KINDS.values())
 
 
-@register.simple_tag
-def fresh_row(entry: Input) -> AnswerRow:
+@register.simple_tag(takes_context=True)
+def fresh_row(context: Context, entry: Input) -> AnswerRow:
     """An empty row of a list of an answer, for the template that new rows are made from."""
-    return row_of(entry, {"id": FRESH_LINE})
+    return row_of(entry, {"id": FRESH_LINE}, context.get("habits", USUAL))
 
 
-@register.simple_tag
-def answer_of(row: PartRow) -> AnswerFields:
+@register.simple_tag(takes_context=True)
+def answer_of(context: Context, row: PartRow) -> AnswerFields:
     """What the kind of a part's answer asks for."""
-    return answer_fields(row)
+    return answer_fields(row, context.get("habits", USUAL))
 
 
 @register.filter

@@ -20,6 +20,8 @@ STATES = tick(Input("states", words="states have to be given"), "whether states 
 class ChemicalAnswer(Answer):
     """A chemical formula or a balanced equation."""
 
+    line_maths = False
+
     kind: Literal["chemical"] = "chemical"
     key: Annotated[Line, key_line("2 H2 + O2 -> 2 H2O")] = Field(min_length=1)
     # whether an equation may be a multiple of the key

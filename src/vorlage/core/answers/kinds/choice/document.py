@@ -11,7 +11,7 @@ from ....notation import Settings
 from ...answer import Answer, Checker
 from ...asking import Asked, Input, Typed, choice, tick, ticked
 from ...chosen import OFFERED, SHARE, written_rows
-from ...records import Member, Option, SignedShare
+from ...records import Member, Option, Said, SignedShare
 from .checker import ChoiceChecker
 
 CHOOSE = choice(
@@ -30,7 +30,7 @@ class ChoiceOption(Member):
 
     text: Option
     share: SignedShare = Fraction(0)
-    feedback: str = ""
+    feedback: Said = ""
     fixed: bool = False
 
 
@@ -69,7 +69,7 @@ OPTIONS = Asked(
             columns=(
                 OFFERED,
                 SHARE,
-                Input("feedback", words="What is said to whoever chooses it", example="what is said"),
+                Input("feedback", words="What is said to whoever chooses it", example="what is said", holds="text"),
                 Input("fixed", "tick", words="stays", help="Keeps its place when the others are shuffled"),
             ),
         ),

@@ -21,7 +21,7 @@ PARTIAL = tick(
 COST = optional(
     Input(
         "cost", example="1/4", before="each value that does not belong costs", words="What a wrong value costs",
-        width="tiny", mono=True,
+        width="tiny", mono=True, holds="number",
     ),
     "what a wrong value costs",
     "accepted",

@@ -10,7 +10,7 @@ from pydantic import Field, model_validator
 from ....notation import Settings
 from ...answer import Answer, Checker
 from ...asking import Input, cells_of, choice, plain_cells, tabled, tick, whole
-from ...records import Limits, Line, Share, Strict, even_shares
+from ...records import Limits, Line, Said, Share, Strict, even_shares
 from ...spelling import LIMITS, SAID, SHARE_CELL, key_line
 from .checker import ConditionsChecker
 
@@ -46,7 +46,7 @@ class Requirement(Strict):
 
     relation: Line = Field(min_length=1)
     share: Share | None = None
-    feedback: str = ""
+    feedback: Said = ""
 
     @model_validator(mode="before")
     @classmethod

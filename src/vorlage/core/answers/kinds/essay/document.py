@@ -11,7 +11,7 @@ from pydantic import Field, field_validator, model_validator
 from ....notation import Settings
 from ...answer import Answer, Checker
 from ...asking import Input, Row, tabled, whole
-from ...records import Marks, Member, Strict, to_marks, total_marks
+from ...records import Holds, Marks, Member, Strict, to_marks, total_marks
 from ...spaces import Ruled
 from ...unmarked import DrawnUnmarked
 
@@ -43,7 +43,7 @@ class Criterion(Member):
     telling = ("name",)
 
     name: str = Field(min_length=1, max_length=200)
-    levels: tuple[Level, ...] = Field(default=(), max_length=10)
+    levels: tuple[Annotated[Level, Holds("level")], ...] = Field(default=(), max_length=10)
 
     @property
     def most(self) -> Decimal:

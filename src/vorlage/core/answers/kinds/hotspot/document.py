@@ -10,7 +10,7 @@ from pydantic import Field, model_validator
 from ....notation import Settings
 from ...answer import Answer, Checker
 from ...asking import Input, Row, cells_of, plain_cells, tabled, text, whole
-from ...records import Line, Member, SignedShare
+from ...records import Line, Member, Said, SignedShare
 from ...spelling import SAID, SHARE_CELL
 from .checker import HotspotChecker
 
@@ -29,7 +29,7 @@ class Spot(Member):
 
     region: Line = Field(min_length=1)
     share: SignedShare | None = None
-    feedback: str = ""
+    feedback: Said = ""
 
 
 def read_region(row: Row) -> dict[str, Any]:

@@ -16,7 +16,7 @@ from .checker import MatchChecker
 
 COST = optional(
     Input("cost", example="1/4", before="each wrong pair costs", words="What a wrong pair costs", width="tiny",
-          mono=True),
+          mono=True, holds="number"),
     "what a wrong pair costs",
     "accepted",
     nothing="0",

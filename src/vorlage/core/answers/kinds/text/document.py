@@ -9,7 +9,7 @@ from pydantic import Field, field_validator, model_validator
 from ....notation import Chemical, Node, Settings, Text
 from ...answer import Answer, Checker
 from ...asking import Input, choice, listed, tick
-from ...records import Limits, renamed
+from ...records import Limits, Said, renamed
 from ...spelling import LIMITS
 from ..chemical import chemical_text
 from .checker import TextChecker
@@ -34,8 +34,10 @@ SPACING = tick(Input("spacing", words="spaces matter"))
 class TextAnswer(Answer):
     """Words, compared with a list of accepted ones; without a list somebody reads them."""
 
+    line_maths = False
+
     kind: Literal["text"] = "text"
-    accept: Annotated[tuple[str, ...], ACCEPT] = Field(default=(), max_length=100)
+    accept: Annotated[tuple[Said, ...], ACCEPT] = Field(default=(), max_length=100)
     match: Annotated[Literal["whole", "contains", "pattern"], MATCH] = "whole"
     case: Annotated[bool, CASE] = False
     spacing: Annotated[bool, SPACING] = False
