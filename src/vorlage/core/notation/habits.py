@@ -43,7 +43,7 @@ class Habits:
     @property
     def rewrites(self) -> bool:
         """Whether what is typed here differs from what a document holds."""
-        return self.decimal_mark == "comma" or self.colon or self.tg
+        return self.decimal_mark == "comma" or self.colon
 
     def reading(self, settings: Settings) -> Settings:
         """The settings with which what people type here is read."""
@@ -54,11 +54,10 @@ USUAL = Habits()
 
 # What is copied as it stands: texts, units, names with their columns, chemistry, dots of a range.
 COPIED = re.compile(
-    rf'"[^"]*"|{UNIT.pattern}|\\text\{{[^{{}}]*\}}|chem:.*|(?P<name>[A-Za-z\u0370-\u03ff_]\w*(?:\.[A-Za-z]\w*)*)|\.\.'
+    rf'"[^"]*"|{UNIT.pattern}|\\text\{{[^{{}}]*\}}|chem:.*|[A-Za-z\u0370-\u03ff_]\w*(?:\.[A-Za-z]\w*)*|\.\.'
 )
 MATRIX = re.compile(r"\\?matrix\s*\(\Z")
 LISTING = re.compile(r"\b(?:of|except)\b")
-TANGENTS = {"tan": "tg", "cot": "ctg", "atan": "arctg", "acot": "arcctg", "arctan": "arctg", "arccot": "arcctg"}
 CODE = re.compile(r"`([^`]*)`")
 DECIMAL = re.compile(r"(?<![\w.,])(\d+)\.(\d+)(?![\w.]*\.\d)")
 
@@ -130,16 +129,13 @@ def from_document(text: str, habits: Habits) -> str:
     >>> from_document("one of 2.5, 3, max(a, 1200.5)", Habits("comma"))
     'one of 2,5; 3; max(a; 1200,5)'
     """
-    if not habits.rewrites or text.lstrip().startswith("pattern "):
+    if habits.decimal_mark == "point" or text.lstrip().startswith("pattern "):
         return text
     walk, listing = Walk(text), bool(LISTING.search(text))
     while walk.place < len(text):
         place = walk.place
         if copied := COPIED.match(text, place):
-            name = TANGENTS.get(copied["name"] or "") if habits.tg else None
-            walk.take(len(copied[0]), name)
-        elif habits.decimal_mark == "point":
-            walk.take(1)
+            walk.take(len(copied[0]))
         elif starts_number(walk, "."):
             found = POINT_GROUPS.match(text, place)
             if not found and not listing and not walk.open:

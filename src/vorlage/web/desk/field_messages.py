@@ -17,7 +17,7 @@ UNKNOWN = "unknown_name"
 EMPTY = frozenset(["empty", "string_too_short"])
 # A longer field is not marked in its text.
 LONGEST = 200
-TEXTS = ("wording", "solution")
+TEXTS = ("wording", "solution", "-lines")
 
 
 @dataclass(frozen=True)

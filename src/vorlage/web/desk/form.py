@@ -298,8 +298,11 @@ class Desk:
             case ("parts", int(row), "hints" | "trials" as name, *rest):
                 part = self.parts[row]
                 return self.cell_of(part, HINTS if name == "hints" else TRIALS, tuple(rest))
-            case ("parts", int(row), "wording" | "solution" as name):
+            case ("parts", int(row), "wording" | "solution" | "marks" as name):
                 return f"part-{self.parts[row].uid}-{name}", str(getattr(self.parts[row], name))
+            case ("figures", int(row), "lines"):
+                figure = self.used_figures()[row]
+                return f"figure-{figure.uid}-lines", figure.lines
             case ("wording",):
                 return "wording", self.wording
         return "", ""

@@ -4,15 +4,14 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('forms', '0005_tests_to_the_plans'),
+        ("forms", "0005_tests_to_the_plans"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='formset',
-            name='habits',
+            model_name="formset",
+            name="habits",
             field=models.JSONField(default=dict),
         ),
     ]

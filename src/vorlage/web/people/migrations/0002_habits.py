@@ -4,35 +4,38 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('people', '0001_initial'),
+        ("people", "0001_initial"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='department',
-            name='colon',
+            model_name="department",
+            name="colon",
             field=models.BooleanField(default=False),
         ),
         migrations.AddField(
-            model_name='department',
-            name='decimal_mark',
-            field=models.CharField(choices=[('point', 'a point'), ('comma', 'a comma')], default='point', max_length=10),
+            model_name="department",
+            name="decimal_mark",
+            field=models.CharField(
+                choices=[("point", "a point"), ("comma", "a comma")], default="point", max_length=10
+            ),
         ),
         migrations.AddField(
-            model_name='department',
-            name='tg',
+            model_name="department",
+            name="tg",
             field=models.BooleanField(default=False),
         ),
         migrations.AddField(
-            model_name='department',
-            name='thousands',
-            field=models.CharField(choices=[('space', 'a narrow space'), ('apostrophe', 'an apostrophe')], default='space', max_length=10),
+            model_name="department",
+            name="thousands",
+            field=models.CharField(
+                choices=[("space", "a narrow space"), ("apostrophe", "an apostrophe")], default="space", max_length=10
+            ),
         ),
         migrations.AddField(
-            model_name='department',
-            name='times',
-            field=models.CharField(choices=[('cross', 'a cross'), ('dot', 'a dot')], default='cross', max_length=10),
+            model_name="department",
+            name="times",
+            field=models.CharField(choices=[("cross", "a cross"), ("dot", "a dot")], default="cross", max_length=10),
         ),
     ]
