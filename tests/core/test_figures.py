@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+from copy import deepcopy
 from typing import Any
 from unittest import TestCase
 from xml.etree import ElementTree
@@ -13,8 +14,8 @@ from pypdf import PdfReader
 
 from vorlage.core.algebra import EvaluationError
 from vorlage.core.documents import Heading, Printing
-from vorlage.core.figures import Figure, Region, svg
-from vorlage.core.figures.svg import multiples, nice_step
+from vorlage.core.figures import Figure, Region, moved_region, svg
+from vorlage.core.figures.svg import Canvas, multiples, nice_step
 from vorlage.core.forms import Place, Plan, make_forms
 from vorlage.core.notation import NotationError, Settings, line, read
 from vorlage.core.questions import (
@@ -101,12 +102,38 @@ class Figures(TestCase):
         self.assertGreaterEqual(sum(each.tag.endswith("path") for each in picture.iter()), 8)
 
     def test_what_leaves_the_frame_is_noticed(self) -> None:
-        for source, off in [("point (a, 7a)", ((2, "7 a <= 6"),)), ("point (a, 6)", ()), ("circle (a, 3) 2", ((2, "a - 2 >= 0"),)), ("circle (4, 3) 4a", ((2, "3 + 4 a <= 6"),)), ("circle (4, 3) 3", ()), ("curve y = 20 + x", ((2, ""),)), ("curve y = x", ()), ("point (1, 7)", ((2, ""),))]:  # fmt: skip
+        for source, off in [("point (a, 7a)", ((2, "7 a <= 6"),)), ("point (a, 6)", ()), ("circle (a, 3) 2", ((2, "a - 2 >= 0"),)), ("circle (4, 3) 4a", ((2, "3 + 4 a <= 6"),)), ("circle (4, 3) 3", ()), ("curve y = 20 + x", ((2, ""),)), ("curve y = x", ()), ("curve y = 5 + x", ((2, ""),)), ("curve y = x from 0 to 7", ((2, ""),)), ("curve y = x from 0 to 5", ()), ("point (1, 7)", ((2, ""),))]:  # fmt: skip
             with self.subTest(source):
                 self.assertEqual(figure(source).drawn({"a": fmpq(1)}, lambda tree: tree).off, off)
 
+    def test_a_curve_ends_at_the_edge_of_its_frame(self) -> None:
+        (run,) = figure("curve y = 3x").drawn({}, lambda tree: tree).outlines
+        self.assertEqual((run.places[0], run.places[-1]), ((0.0, 0.0), (2.0, 6.0)))
+
+    def test_what_is_closed_is_named_in_its_middle(self) -> None:
+        for source, place in [('polygon (0, 0) (4, 0) (4, 4) (0, 4) "A"', (2, 2)), ('circle (3, 3) 1 "A"', (3, 3))]:
+            drawn = figure(source).drawn({}, lambda tree: tree)
+            found = re.search(r'<text x="([\d.]+)" y="([\d.]+)"[^>]*><tspan>A', svg(drawn, "named"))
+            assert found is not None
+            x, y = Canvas(drawn).at(place)
+            self.assertEqual((float(found[1]), float(found[2])), (x, y + 4))
+
 
 class Regions(TestCase):
+    def test_a_region_is_moved_with_its_formulas_kept(self) -> None:
+        for line_of_region, shifts, moved in [
+            ("circle (2, 3) 0.5", {0: 0.5, 1: -1}, "circle (2.5, 2) 0.5"),
+            ("circle (a, b/2) r", {0: 0.32, 1: -1, 2: 0.1}, "circle (a + 0.3, b/2 - 1) r + 0.1"),
+            ("circle (a + 0.3, 2) 1", {0: -0.3}, "circle (a, 2) 1"),
+            ("box (0, 0) (a - 1, b)", {2: 0.5, 3: 0.5}, "box (0, 0) (a - 0.5, b + 0.5)"),
+            ("box (0, 0) (max(a + 1), b)", {2: 1}, "box (0, 0) (max(a + 1) + 1, b)"),
+            ("polygon (0, 0) (1, 0) (0, 1)", {4: 0.27}, "polygon (0, 0) (1, 0) (0.3, 1)"),
+            ("nonsense (1", {0: 1}, "nonsense (1"),
+            ("circle (1, 2", {0: 1}, "circle (1, 2"),
+        ]:
+            with self.subTest(line_of_region):
+                self.assertEqual(moved_region(line_of_region, shifts, 0.1), moved)
+
     def test_what_lies_inside(self) -> None:
         bent = "polygon (0, 0) (4, 0) (4, 4) (3, 4) (3, 1) (0, 1)"
         for region, inside, outside in [
@@ -152,7 +179,30 @@ class FiguresInQuestions(TestCase):
         question = CompiledQuestion(load_document(QUESTION))
         drawn = [QuestionDrawing(question, "figures", 1).draw(number) for number in (1, 2, 3)]
         told = [warning for warning in diagnose(question, drawn) if warning.code == "off_frame"]
-        self.assertEqual([item.values["h"] for item in drawn if item.draw.number in told[0].draws], [4])
+        # the point leaves it with h = 4; of the curve less than half lies inside with 3 and 4
+        self.assertEqual(
+            {
+                warning.message[-26:]: sorted(item.values["h"] for item in drawn if item.draw.number in warning.draws)
+                for warning in told
+            },
+            {"line 2 runs off its frame.": [3, 4], "line 3 runs off its frame.": [4]},
+        )
+
+    def test_a_region_that_never_decides_is_told(self) -> None:
+        for second, told in [
+            ("circle (1, h) 0.4", True),
+            ("circle (1, h) 0.5", True),
+            ("circle (1, h) 2", False),
+            ("circle (5, 1) 0.4", False),
+        ]:
+            part = deepcopy(QUESTION["parts"][0])
+            part["answer"]["regions"] = [
+                {"region": "circle (1, h) 0.5", "share": "1"},
+                {"region": second, "share": "1/2"},
+            ]
+            question = CompiledQuestion(load_document({**QUESTION, "parts": [part]}))
+            codes = {warning.code for warning in diagnose(question, [QuestionDrawing(question, "figures", 1).draw(1)])}
+            self.assertEqual("region_covered" in codes, told, second)
 
     def test_what_is_missing_is_named(self) -> None:
         part = QUESTION["parts"][0]

@@ -247,8 +247,41 @@ class Tools(TestCase):
         self.assertEqual(self.tool("place", **at, **{"try-q1": "(1, 1)"}), {"try-q1": "(3.14, -0.5)"})
         several = {"try-q1": "(1, 1)", "part-q1-clicks": "2"}
         self.assertEqual(self.tool("place", **at, **several), {"try-q1": "(1, 1); (3.14, -0.5)"})
-        self.assertEqual(self.tool("place", **at, **{"tool-region": "1"}), {})
-        self.assertEqual(self.rows, [("regions-q1", {"region": "circle (3.14, -0.5) 0.5"})])
+
+    def test_a_region_is_drawn_in_a_figure(self) -> None:
+        at = {"tool-part": "0", "tool-width": "8", "part-q1-kind": "hotspot"}
+        for shape, places, line in [
+            ("circle", "[[3.14159, -0.5]]", "circle (3.15, -0.5) 0.5"),
+            ("circle", "[[3, 1], [3, 2.52]]", "circle (3, 1) 1.5"),
+            ("box", "[[0, 0], [4.01, 2]]", "box (0, 0) (4, 2)"),
+            ("polygon", "[[0, 0], [4, 0], [4, 2.33]]", "polygon (0, 0) (4, 0) (4, 2.35)"),
+        ]:
+            self.assertEqual(self.tool("draw", **at, **{"tool-shape": shape, "tool-places": places}), {})
+            self.assertEqual(self.rows, [("regions-q1", {"region": line})])
+        self.tool("draw", **at, **{"tool-shape": "polygon", "tool-places": "[[0, 0], [4, 0]]"})
+        self.assertEqual(self.rows, [])
+        for shape, places in [
+            ("curve", "[[0, 0], [1, 1]]"),
+            ("box", "nonsense"),
+            ("box", '[["a", 1], [1, 2]]'),
+            ("box", "[1, 2]"),
+        ]:
+            sent = FIELDS | at | {"tool-shape": shape, "tool-places": places}
+            self.assertEqual(self.client.post(reverse("desk-tool", args=["draw"]), sent).status_code, 404)
+
+    def test_a_region_is_moved_and_resized(self) -> None:
+        at = {"tool-part": "0", "tool-width": "8", "part-q1-kind": "hotspot", "part-q1-region": ["r0", "r1"],
+              "region-r0-region": "", "region-r1-region": "circle (a, b + 0.5) 0.5", "tool-row": "0"}  # fmt: skip
+        self.assertEqual(
+            self.tool("region", **at, **{"tool-shifts": '{"0": 1.02, "1": -0.5}'}),
+            {"region-r1-region": "circle (a + 1, b) 0.5"},
+        )
+        self.assertEqual(
+            self.tool("region", **at, **{"tool-shifts": '{"2": 0.3}'}), {"region-r1-region": "circle (a, b + 0.5) 0.8"}
+        )
+        for changes in ({"tool-row": "4", "tool-shifts": "{}"}, {"tool-shifts": "[]"}, {"tool-shifts": "x"}):
+            sent = FIELDS | at | changes
+            self.assertEqual(self.client.post(reverse("desk-tool", args=["region"]), sent).status_code, 404)
 
     def test_a_tried_answer_is_kept_once(self) -> None:
         kept = {"tool-part": "0", "try-q1": " 12 ", "tool-outcome": "right"}

@@ -243,6 +243,15 @@ class DrawnAnswer:
         return ()
 
     @property
+    def pointed_regions(self) -> Sequence[DrawnRegion]:
+        """The regions of its figure in which somebody may point; nothing for most kinds."""
+        return ()
+
+    def troubles(self) -> list[tuple[str, str]]:
+        """(code, message) for what looks wrong about it in this draw."""
+        return []
+
+    @property
     def outlined(self) -> tuple[str, Sequence[DrawnRegion]] | None:
         """A figure and the regions of it that a key outlines; None for most kinds."""
         return None

@@ -6,7 +6,7 @@ one module of ``statements`` and its line in the register there.
 
 from .drawing import DrawnFigure, Figure
 from .reading import FigureProblem
-from .region import DrawnRegion, Region
+from .region import DrawnRegion, Region, fine_step, moved_region, region_line
 from .statements import REGISTER as STATEMENTS
 from .statements import STYLES, Outline
 from .svg import framed, svg
@@ -20,6 +20,9 @@ __all__ = [
     "FigureProblem",
     "Outline",
     "Region",
+    "fine_step",
     "framed",
+    "moved_region",
+    "region_line",
     "svg",
 ]

@@ -54,9 +54,10 @@ def svg(
     regions: Sequence[DrawnRegion] = (),
     address: str = "",
     style: Style = POINT,
+    name: str = "",
 ) -> str:
     """The picture, with a text that says what it shows; ``regions`` are outlined for a key, ``style`` says how numbers
-    are written.
+    are written, ``name`` what the figure is called in its question.
 
     ``address`` leads to the picture that fills the frame.
     """
@@ -75,7 +76,8 @@ def svg(
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" class="figure" role="img" aria-label="{escape(alt)}" '
         f'viewBox="0 0 {canvas.width:g} {canvas.height:g}" width="{canvas.width:g}" height="{canvas.height:g}" '
-        f'data-frame="{frame}" data-place="{where}" fill="none" stroke="currentColor" stroke-width="1.3">'
+        f'data-name="{escape(name)}" data-frame="{frame}" data-place="{where}" '
+        f'fill="none" stroke="currentColor" stroke-width="1.3">'
         f"{''.join(drawn)}</svg>"
     )
 
@@ -117,11 +119,15 @@ def shape(canvas: Canvas, outline: Outline) -> str:
     if outline.kind == "circle":
         x, y = places[0]
         across, up = outline.radius * canvas.across, outline.radius * canvas.up
-        return f'<ellipse cx="{x}" cy="{y}" rx="{across:.2f}" ry="{up:.2f}"{look}/>'
+        round_one = f'<ellipse cx="{x}" cy="{y}" rx="{across:.2f}" ry="{up:.2f}"{look}/>'
+        return round_one + (label((x, y), outline.runs, "middle", 4.0) if outline.runs else "")
     path = "M" + "L".join(f"{x} {y}" for x, y in places) + ("Z" if outline.kind == "polygon" else "")
     drawn = f'<path d="{path}"{look}/>'
     if outline.arrow:
         drawn += arrowhead(places[-2], places[-1])
+    if outline.runs and outline.kind == "polygon":
+        # what is closed is named in its middle
+        return drawn + label(DrawnRegion(tuple(places)).middle, outline.runs, "middle", 4.0)
     if outline.runs:
         (a, b), (c, d) = places[0], places[1]
         drawn += label(((a + c) / 2 + 6, (b + d) / 2 - 6), outline.runs, "start")

@@ -121,6 +121,7 @@ def draw_warnings(question: CompiledQuestion, item: DrawnQuestion) -> list[tuple
         alike = options_alike(item, part)
         if alike:
             found.append(("options_alike", f"{label}: {alike[0]} and {alike[1]} look the same.", alike[2]))
+        found += [(code, f"{label}: {message}", "") for code, message in answer.troubles()]
         if all_permitted_are_right(answer):
             found.append(("all_right", f"{label}: every answer that may be typed is right.", ""))
         failure = answer.fault()

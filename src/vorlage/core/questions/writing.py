@@ -74,7 +74,7 @@ def picture(drawn: DrawnQuestion, name: str, alt: str, regions: Sequence[DrawnRe
         return ""
     behind = drawn.question.pictures.get(figure.picture)
     address = f"picture:{behind.digest}" if behind else ""
-    return svg(figure, alt, regions, address, drawn.question.style)
+    return svg(figure, alt, regions, address, drawn.question.style, name)
 
 
 def key_picture(drawn: DrawnQuestion, part: int, printer: TextPrinter) -> str:

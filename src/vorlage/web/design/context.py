@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpRequest
+from django.template import Context
 
-from vorlage.core.notation import USUAL
+from vorlage.core.notation import USUAL, Habits
 
 STATIONS = [("questions", "Questions"), ("tests", "Tests")]
 
@@ -21,3 +22,9 @@ def frame(request: HttpRequest) -> dict[str, Any]:
         "habits": membership.department.habits if membership is not None else USUAL,
         "may_write": membership is not None and membership.may_write,
     }
+
+
+def habits_in(context: Context) -> Habits:
+    """How numbers and formulas are written for whoever reads a page."""
+    found = context.get("habits")
+    return found if isinstance(found, Habits) else USUAL

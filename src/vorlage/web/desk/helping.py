@@ -12,6 +12,13 @@ from vorlage.core.notation import USUAL, Habits, Settings, from_document, line, 
 from .form import Desk
 from .rows import ParameterRow, PartRow
 
+# How a region is drawn by hand.
+DRAWN_SHAPES = [
+    ("circle", "a circle", "Press in its middle in the figure and draw to its edge"),
+    ("box", "a box", "Press in one corner in the figure and draw to the opposite one"),
+    ("polygon", "a polygon", "Click its corners in the figure; a click on the first one closes it"),
+]
+
 
 @dataclass(frozen=True)
 class Way:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from django.utils.safestring import SafeString
 
-from vorlage.core.answers import Space
+from vorlage.core.answers import DrawnAnswer, Space
 from vorlage.core.notation import Drawn, Node, Style, mathml, told
 from vorlage.core.questions import (
     CompiledQuestion,
@@ -48,6 +49,9 @@ class SheetPart:
     offers: dict[str, SafeString] = field(default_factory=dict)
     has_blank: bool = False
     rubric: Sequence[tuple[str, Sequence[tuple[Decimal, str]]]] = ()
+    # the figure in which it is answered, and the regions of it, as JSON for whoever moves them
+    figure: str = ""
+    regions: str = ""
     # the figure with the regions of the key
     key_picture: SafeString = field(default_factory=SafeString)
     spoken: list[str] = field(default_factory=list)
@@ -108,7 +112,15 @@ def sheet_part(drawn: DrawnQuestion, k: int) -> SheetPart:
         rubric=part.answer.rubric_rows,
         key_picture=safe(key_picture(drawn, k, HTML)),
         spoken=spoken(drawn, question.part_wordings[k]),
+        figure=next((name for _, name in part.answer.figures), ""),
+        regions=regions_of(answer),
     )
+
+
+def regions_of(answer: DrawnAnswer | None) -> str:
+    """The regions of a figure as their words and the values of their formulas; empty where there are none."""
+    regions = answer.pointed_regions if answer is not None else ()
+    return json.dumps([{"word": each.word, "numbers": each.numbers} for each in regions]) if regions else ""
 
 
 def sheet_without_draws(question: CompiledQuestion) -> Sheet:

@@ -5,6 +5,7 @@ A tool gets the desk as it stands in the browser and what was done, and answers 
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, field
 from math import isfinite
@@ -14,7 +15,8 @@ from django.http import Http404, HttpResponse, JsonResponse
 from django.views.decorators.http import require_POST
 
 from vorlage.core.answers import tolerance_reaching, used_rows
-from vorlage.core.notation import from_document
+from vorlage.core.figures import fine_step, moved_region, region_line
+from vorlage.core.notation import NotationError, from_document, to_document
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed
 from vorlage.web.people.requests import MemberRequest
@@ -74,20 +76,60 @@ def rename(desk: Desk, given: Any) -> Done:
     return Done(renamed(desk, old, new) if old and new and old != new else {})
 
 
-# The radius of a new region, as a share of the width of its figure.
+# A region that was only clicked: its radius as a share of the width of its figure.
 RADIUS = 1 / 16
+MOST_CORNERS = 40
 
 
 def place(desk: Desk, given: Any) -> Done:
-    """A place in a figure was pointed at: it is tried as an answer, or gets a region to be put right by hand."""
+    """A place in a figure was pointed at: it is tried as an answer."""
     part = part_at(desk, given)
     at = from_document(f"({rounded(number(given, 'tool-x'))}, {rounded(number(given, 'tool-y'))})", desk.habits)
-    if given.get("tool-region"):
-        radius = float(f"{number(given, 'tool-width') * RADIUS:.1g}")
-        return Done(rows=[new_row("regions", part, region=f"circle {at} {from_document(f'{radius:g}', desk.habits)}")])
     tried = given.get(f"try-{part.uid}", "").strip()
     several = chosen_number(str(part.typed.get("clicks") or ""), 1) > 1
     return Done({f"try-{part.uid}": f"{tried}; {at}" if several and tried else at})
+
+
+def numbers_in(text: str) -> Any:
+    """What a script measured, as JSON."""
+    try:
+        return json.loads(text)
+    except ValueError:
+        raise Http404 from None
+
+
+def drawn_region(desk: Desk, given: Any) -> Done:
+    """A region was drawn in a figure: a circle from its middle to its edge, a box from corner to corner, or the corners
+    of a polygon."""
+    part, word = part_at(desk, given), given.get("tool-shape", "")
+    width, places = number(given, "tool-width"), numbers_in(given.get("tool-places", ""))
+    try:
+        spots = [(float(x), float(y)) for x, y in places[:MOST_CORNERS]]
+    except (TypeError, ValueError):
+        raise Http404 from None
+    if word not in {"circle", "box", "polygon"} or not all(isfinite(each) for spot in spots for each in spot):
+        raise Http404
+    if len(spots) == 1:
+        word, spots = "circle", [spots[0], (spots[0][0] + width * RADIUS, spots[0][1])]
+    if len(spots) < (3 if word == "polygon" else 2):
+        return Done()
+    line = region_line(word, spots, fine_step(width))
+    return Done(rows=[new_row("regions", part, region=from_document(line, desk.habits))])
+
+
+def region(desk: Desk, given: Any) -> Done:
+    """A region was moved or resized by hand: its formulas are kept and shifted."""
+    part, row = part_at(desk, given), chosen_number(given.get("tool-row", ""))
+    rows, shifts = used_rows(part.typed.get("regions")), numbers_in(given.get("tool-shifts", ""))
+    if row >= len(rows) or not isinstance(shifts, dict):
+        raise Http404
+    wanted = {int(k): float(by) for k, by in shifts.items() if str(k).isdecimal() and isinstance(by, int | float)}
+    try:
+        written = to_document(rows[row]["region"], desk.habits)
+    except NotationError:
+        return Done()
+    moved = moved_region(written, wanted, fine_step(number(given, "tool-width")))
+    return Done({f"region-{rows[row]['id']}-region": from_document(moved, desk.habits)})
 
 
 def new_row(name: str, part: PartRow, **cells: str) -> dict[str, Any]:
@@ -109,7 +151,9 @@ def trial(desk: Desk, given: Any) -> Done:
     return Done(rows=[new_row("trials", part, response=response, outcome=outcome)])
 
 
-TOOLS: dict[str, Tool] = {"edge": edge, "rename": rename, "place": place, "trial": trial}
+TOOLS: dict[str, Tool] = {
+    "edge": edge, "rename": rename, "place": place, "trial": trial, "draw": drawn_region, "region": region,
+}  # fmt: skip
 
 
 @allowed("bank.add_question")

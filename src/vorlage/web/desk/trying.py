@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from django.utils.safestring import SafeString
 
-from vorlage.core.algebra import EvaluationError, Value
+from vorlage.core.algebra import Compiled, EvaluationError, Value, approximate
 from vorlage.core.answers import Verdict
-from vorlage.core.notation import Drawn, mathml
+from vorlage.core.notation import Collection, Drawn, Node, mathml
 from vorlage.core.questions import DrawnQuestion
 from vorlage.web.bank.markup import safe
 
@@ -32,6 +33,8 @@ class Tried:
     # the key that the answers tried in earlier parts lead to
     carried: SafeString = field(default_factory=SafeString)
     earlier: tuple[str, ...] = ()
+    # the places in a figure that it names, as JSON
+    places: str = ""
 
     @property
     def before(self) -> str:
@@ -54,11 +57,22 @@ def tried_on(
         tree = verdict.tree if verdict is not None else None
         reading = safe(mathml(tree, drawn.question.style)) if tree is not None else SafeString()
         if verdict is not None or ruler is not None or before:
-            found[part.id] = Tried(text, verdict, reading, ruler, carried, before)
+            places = places_of(tree) if part.answer.pointed else ""
+            found[part.id] = Tried(text, verdict, reading, ruler, carried, before, places)
         name = drawn.question.given[k]
         if name and verdict is not None and verdict.value is not None:
             given[name] = verdict.value
     return found
+
+
+def places_of(tree: Node | None) -> str:
+    """The coordinates of a place, or of several, as JSON."""
+    points = tree.items if isinstance(tree, Collection) and tree.kind == "list" else (tree,)
+    found = []
+    for point in points:
+        if isinstance(point, Collection) and point.kind == "point":
+            found.append([approximate(Compiled(each).value({})) for each in point.items])
+    return json.dumps(found) if found else ""
 
 
 def carried_key(drawn: DrawnQuestion, part: int, given: Mapping[str, Value]) -> SafeString:

@@ -7,7 +7,7 @@ import re
 from flint import fmpq
 
 from ...algebra import EvaluationError
-from .base import Formulas, Line, Outline, Pen, Spot, Statement, StatementError, StatementKind
+from .base import Formulas, Frame, Line, Outline, Pen, Spot, Statement, StatementError, StatementKind
 
 CURVE = re.compile(r"y\s*=\s*(?P<formula>.+?)(?:\s+from\s+(?P<low>\S+)\s+to\s+(?P<high>\S+))?\s*\Z")
 # a curve is drawn through so many places
@@ -28,21 +28,25 @@ class Curve(StatementKind):
     def draw(self, statement: Statement, pen: Pen) -> None:
         found = self.graph(statement, pen)
         pen.outlines += found
-        if not found:
+        shown = sum(outline.places[-1][0] - outline.places[0][0] for outline in found)
+        ends = [pen.number(statement, k) for k in (1, 2)] if len(statement.formulas) > 2 else None
+        low, high = ends or (pen.frame.left, pen.frame.right)
+        # where an author says from where to where, all of it is meant
+        if shown < (0.98 if ends else 0.5) * (high - low):
             pen.off.append((statement.number, ""))
 
     def graph(self, statement: Statement, pen: Pen) -> list[Outline]:
-        """The graph, cut where it has no value or leaves the frame by far."""
+        """The graph, cut where it has no value or leaves the frame."""
         frame = pen.frame
         low = pen.number(statement, 1) if len(statement.formulas) > 1 else frame.left
         high = pen.number(statement, 2) if len(statement.formulas) > 2 else frame.right
         compiled, height = pen.compiled(statement, 0), frame.top - frame.bottom
         found: list[Outline] = []
         run: list[Spot] = []
-        seen = False
+        before: Spot | None = None
 
         def close() -> None:
-            if len(run) > 1 and seen:
+            if len(run) > 1:
                 found.append(Outline("line", tuple(run), statement.styles))
             run.clear()
 
@@ -53,13 +57,27 @@ class Curve(StatementKind):
                 y = pen.coordinate(compiled, {**pen.values, "x": x}, statement.number)
             except EvaluationError:
                 close()
-                seen = False
+                before = None
                 continue
-            if abs(y - (frame.bottom + frame.top) / 2) > 3 * height:
+            here = (float(x), y)
+            # between two places that lie so far apart there may be a pole
+            steep = before is not None and abs(y - before[1]) > 3 * height
+            inside = frame.bottom <= y <= frame.top
+            if before is not None and not steep:
+                run += crossings(before, here, frame)
+            if inside:
+                if steep:
+                    close()
+                run.append(here)
+            else:
                 close()
-                seen = False
-                continue
-            seen = seen or frame.bottom <= y <= frame.top
-            run.append((float(x), y))
+            before = here
         close()
         return found
+
+
+def crossings(start: Spot, end: Spot, frame: Frame) -> list[Spot]:
+    """Where the way from one place to the next goes through the lower and the upper edge of the frame, in order."""
+    (a, b), (c, d) = start, end
+    ways = [(edge - b) / (d - b) for edge in (frame.bottom, frame.top) if (b - edge) * (d - edge) < 0]
+    return [(a + (c - a) * way, b + (d - b) * way) for way in sorted(ways)]

@@ -7,7 +7,8 @@ from decimal import Decimal
 from django import template
 from django.template import Context
 
-from vorlage.core.notation import USUAL, told
+from vorlage.core.notation import told
+from vorlage.web.design.context import habits_in
 
 register = template.Library()
 
@@ -21,4 +22,4 @@ def marks_words(context: Context, marks: Decimal) -> str:
 @register.simple_tag(takes_context=True)
 def marks_here(context: Context, marks: Decimal) -> str:
     """Marks as a number."""
-    return told(str(marks), context.get("habits", USUAL))
+    return told(str(marks), habits_in(context))

@@ -11,11 +11,12 @@ from django.utils.safestring import SafeString
 
 from vorlage.core.answers import GAP_KINDS, Input, Kind
 from vorlage.core.formulas import Fitting
-from vorlage.core.notation import USUAL
 from vorlage.core.questions import Demand, TrialResult
+from vorlage.web.design.context import habits_in
 from vorlage.web.desk.answer_form import AnswerFields, AnswerRow, answer_fields, row_of
 from vorlage.web.desk.field_messages import Message
 from vorlage.web.desk.form import Desk
+from vorlage.web.desk.helping import DRAWN_SHAPES
 from vorlage.web.desk.preview import Preview
 from vorlage.web.desk.rows import PartRow
 from vorlage.web.desk.trying import Tried
@@ -75,6 +76,12 @@ def demand_fields(demand: Demand, desk: Desk) -> str:
     return as_fields({f"part-{part.uid}-{name}": value for name, value in shown.items()})
 
 
+@register.simple_tag
+def shapes_to_draw() -> list[tuple[str, str, str]]:
+    """The regions that can be drawn by hand: the shape, its words, and how it is done."""
+    return DRAWN_SHAPES
+
+
 @register.filter
 def as_fields(fields: dict[str, str]) -> str:
     """Inputs by their names with what is to stand in them, as a button carries them."""
@@ -102,13 +109,13 @@ def gap_kinds() -> list[Kind]:
 @register.simple_tag(takes_context=True)
 def fresh_row(context: Context, entry: Input) -> AnswerRow:
     """An empty row of a list of an answer, for the template that new rows are made from."""
-    return row_of(entry, {"id": FRESH_LINE}, context.get("habits", USUAL))
+    return row_of(entry, {"id": FRESH_LINE}, habits_in(context))
 
 
 @register.simple_tag(takes_context=True)
 def answer_of(context: Context, row: PartRow) -> AnswerFields:
     """What the kind of a part's answer asks for."""
-    return answer_fields(row, context.get("habits", USUAL))
+    return answer_fields(row, habits_in(context))
 
 
 @register.filter

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any
 
 from ....algebra import Values
 from ....figures import DrawnRegion, Region
-from ....notation import Collection, Node, Settings, line, literal
+from ....notation import Collection, Habits, Node, NotationError, Settings, line, literal, to_document
 from ...answer import DrawnAnswer, of_field
 from ...chosen import PROVED, REFUTED, Unreadable, is_blank
 from ...spaces import NOWHERE, Space
@@ -32,12 +32,13 @@ class HotspotChecker:
 
     def __init__(self, answer: HotspotAnswer, settings: Settings) -> None:
         self.answer = answer
+        self.comma = settings.decimal_mark == "comma"
         with of_field("regions"):
             self.regions = [Region(spot.region, settings, settings.names) for spot in answer.regions]
 
     def drawn(self, values: Values) -> DrawnHotspot:
         """The regions of one draw. Raises ``EvaluationError`` where one has no place."""
-        return DrawnHotspot(self.answer, tuple(region.drawn(values) for region in self.regions))
+        return DrawnHotspot(self.answer, tuple(region.drawn(values) for region in self.regions), self.comma)
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,6 +47,8 @@ class DrawnHotspot(DrawnAnswer):
 
     answer: HotspotAnswer
     regions: tuple[DrawnRegion, ...]
+    # whether places are typed with the decimal comma
+    comma: bool = False
 
     @property
     def best(self) -> list[int]:
@@ -60,6 +63,19 @@ class DrawnHotspot(DrawnAnswer):
 
     def space(self) -> Space:
         return NOWHERE
+
+    @property
+    def pointed_regions(self) -> Sequence[DrawnRegion]:
+        return self.regions
+
+    def troubles(self) -> list[tuple[str, str]]:
+        worths = self.answer.worths
+        return [
+            ("region_covered", f"region {k + 1} lies inside region {j + 1}, which earns more: it never decides.")
+            for k, covered in enumerate(self.regions)
+            for j, other in enumerate(self.regions)
+            if worths[j] > worths[k] and other.covers(covered)
+        ]
 
     @property
     def key_regions(self) -> list[DrawnRegion]:
@@ -86,7 +102,7 @@ class DrawnHotspot(DrawnAnswer):
         if is_blank(response):
             return NOTHING
         try:
-            places = marked_places(response)
+            places = marked_places(with_points(response) if self.comma else response)
             if len(places) > self.answer.clicks:
                 most = self.answer.clicks
                 raise Unreadable(f"Mark {most} place{'' if most == 1 else 's'} at most.")
@@ -119,6 +135,14 @@ def places_tree(places: Iterable[tuple[float, float]]) -> Node:
         Collection("point", tuple(literal(Fraction(f"{coordinate:.4g}")) for coordinate in place)) for place in places
     ]
     return points[0] if len(points) == 1 else Collection("list", tuple(points))
+
+
+def with_points(response: Any) -> Any:
+    """A response that is typed with decimal commas, with points. Raises ``Unreadable``."""
+    try:
+        return to_document(response, Habits("comma")) if isinstance(response, str) else response
+    except NotationError as problem:
+        raise Unreadable(problem.message) from None
 
 
 def marked_places(response: Any) -> list[tuple[float, float]]:

@@ -40,7 +40,6 @@ REGIONS = tabled(
     Input(
         "regions", label="Regions",
         help="circle, box or polygon as in a figure, its share of the marks, what is said",
-        note="Shift and a click in the figure on the sheet adds a region.",
         columns=(
             Input("region", words="Region", example="circle (a, b) 0.5", mono=True, holds="maths"),
             SHARE_CELL,

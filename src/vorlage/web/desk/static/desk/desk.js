@@ -11,6 +11,7 @@ import "./scripts/maths.js";
 import "./scripts/parts.js";
 import "./scripts/pasting.js";
 import "./scripts/pointing.js";
+import "./scripts/regions.js";
 import "./scripts/renaming.js";
 import "./scripts/room.js";
 import "./scripts/rows.js";

@@ -1,7 +1,7 @@
 // A place in a figure is tried by pointing at it; with the Shift key it gets a region.
 import { on } from "../../design/scripts/delegate.js";
 import { ask } from "./asking.js";
-import { coordinates } from "./figure.js";
+import { coordinates, layoutOf } from "./figure.js";
 import { carryOut } from "./filling.js";
 import { activeRow } from "./parts.js";
 
@@ -21,9 +21,8 @@ on("pointerover", FIGURE, (figure) => figure.classList.toggle("is-asked", pointe
 on("click", FIGURE, async (figure, event) => {
   const part = pointedAt(figure);
   if (part < 0) return;
-  const frame = figure.dataset.frame.split(" ").map(Number);
-  const layout = figure.dataset.place.split(" ").map(Number);
-  const [x, y] = coordinates(frame, layout, figure.getBoundingClientRect(), figure.viewBox.baseVal.width, event);
-  const done = { part, x, y, width: frame[1] - frame[0] };
-  carryOut(await ask("place", event.shiftKey ? { ...done, region: "1" } : done));
+  const { frame, place, width } = layoutOf(figure);
+  const [x, y] = coordinates(frame, place, figure.getBoundingClientRect(), width, event);
+  const drawn = { part, shape: "circle", places: JSON.stringify([[x, y]]), width: frame[1] - frame[0] };
+  carryOut(await (event.shiftKey ? ask("draw", drawn) : ask("place", { part, x, y })));
 });
