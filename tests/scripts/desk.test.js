@@ -6,7 +6,8 @@ const DESK = "../../src/vorlage/web/desk/static/desk/scripts";
 const { marksAt, partner } = await import(`${DESK}/brackets.js`);
 const { caretIn, completions, wordAt } = await import(`${DESK}/completing.js`);
 const { cellsOf } = await import(`${DESK}/cells.js`);
-const { coordinates } = await import(`${DESK}/figure.js`);
+const { changedBy, coordinates, corners, drawnAt, grips, moves } = await import(`${DESK}/figure.js`);
+const { labelsOf } = await import(`${DESK}/labels.js`);
 const { distanceAt, wider } = await import(`${DESK}/line.js`);
 
 test("a bracket finds its partner, whatever stands between", () => {
@@ -73,4 +74,30 @@ test("an edge of the ruler is as far from the key as it is dragged, or a tenth m
   assert.ok(Math.abs(wider(600, 10, true) - 11) < 1e-9);
   assert.ok(Math.abs(wider(600, 10, false) - 10 / 1.1) < 1e-9);
   assert.ok(Math.abs(wider(400, 10, false) - 11) < 1e-9);
+});
+
+test("a place in a figure lies where it came from", () => {
+  const [frame, layout] = [
+    [0, 10, 0, 6],
+    [30, 20, 40, 40],
+  ];
+  const [x, y] = drawnAt(frame, layout, [2.5, 4]);
+  const box = { left: 0, top: 0, width: 500 };
+  assert.deepEqual(coordinates(frame, layout, box, 500, { clientX: x, clientY: y }), [2.5, 4]);
+});
+
+test("a region is moved as a whole, and resized where it is taken", () => {
+  const box = [0, 0, 4, 2];
+  assert.deepEqual(corners("box", box)[2], [4, 2]);
+  assert.deepEqual(changedBy(box, moves("box", box, 1, -1)), [1, -1, 5, 1]);
+  assert.deepEqual(grips("box", box)[1], { at: [4, 0], across: 2, up: 1 });
+  assert.deepEqual(changedBy([1, 2, 0.5], moves("circle", [1, 2, 0.5], 1, 1)), [2, 3, 0.5]);
+  assert.deepEqual(grips("circle", [1, 2, 0.5]), [{ at: [1.5, 2], across: 2, up: -1 }]);
+  assert.equal(grips("polygon", [0, 0, 1, 0, 0, 1]).length, 3);
+});
+
+test("parts are lettered, those under them numbered, and one alone has no label", () => {
+  assert.deepEqual(labelsOf([false]), [""]);
+  assert.deepEqual(labelsOf([false, false, true, true, false]), ["(a)", "(b)", "(b)(i)", "(b)(ii)", "(c)"]);
+  assert.deepEqual(labelsOf([true, true]), ["(a)", "(a)(i)"]);
 });

@@ -56,9 +56,9 @@ class DepartmentForm(forms.ModelForm):
             "tg": "The tangent is called tg, the cotangent ctg",
         }
         widgets = {
-            "decimal_mark": forms.RadioSelect,
-            "thousands": forms.RadioSelect,
-            "times": forms.RadioSelect,
+            "decimal_mark": forms.RadioSelect(attrs={"class": "form-check-input"}),
+            "thousands": forms.RadioSelect(attrs={"class": "form-check-input"}),
+            "times": forms.RadioSelect(attrs={"class": "form-check-input"}),
             "colon": forms.CheckboxInput(attrs={"class": "form-check-input"}),
             "tg": forms.CheckboxInput(attrs={"class": "form-check-input"}),
         }

@@ -55,13 +55,13 @@ def change_department(request: MemberRequest, department: int) -> HttpResponse:
     return redirect("home")
 
 
-# Line maths in which every habit can be seen: what it is an example of, as a document has it.
+# Line maths in which every habit can be seen: what it is an example of, and how it is typed and printed.
 EXAMPLES = (
-    ("a number", "23544.75"),
-    ("a product", "2.5*10^3"),
-    ("a point and a list", "(1.5, -2)"),
-    ("a tangent", "tan(x)/1.2"),
-    ("what varies", "0.5..4 step 0.25"),
+    ("a number", "23544.75", "23544.75"),
+    ("a product", "2.5*10^3", "2.5*10^3"),
+    ("a point", "(1.5, -2)", "(1.5, -2)"),
+    ("a tangent", "tan(x)/1.2", "tan(x)/1.2"),
+    ("what varies", "0.5..4 step 0.25", "list(0.5, 0.75, 1)"),
 )
 
 
@@ -96,8 +96,9 @@ def department_settings(request: MemberRequest) -> HttpResponse:
 def examples(habits: Habits) -> list[tuple[str, str, SafeString]]:
     """What each habit makes of an example: its name, how it is typed, how it is printed."""
     found = []
-    for name, written in EXAMPLES:
+    for name, written, shown in EXAMPLES:
         # the core's printer escapes whatever is in it
-        printed = "" if ".." in written else mathml(read(written), habits.style)
-        found.append((name, from_document(written, habits), mark_safe(printed)))
+        printed = mark_safe(mathml(read(shown), habits.style))
+        typed = from_document(written, habits)
+        found.append((name, typed.replace("tan", "tg") if habits.tg else typed, printed))
     return found

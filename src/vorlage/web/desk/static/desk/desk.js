@@ -8,6 +8,7 @@ import "./scripts/journal.js";
 import "./scripts/leaf.js";
 import "./scripts/marks.js";
 import "./scripts/maths.js";
+import "./scripts/naming.js";
 import "./scripts/parts.js";
 import "./scripts/pasting.js";
 import "./scripts/pointing.js";

@@ -102,6 +102,7 @@ function lay() {
     for (const [row, region] of regions.entries()) layRegion(layer, figure, part, row, region, mayWrite);
     layTried(layer, figure, JSON.parse(part.dataset.tried || "[]"));
   }
+  if (drawing && !drawOn()) stop();
   if (focused)
     document.querySelector(`#sheet g[data-part="${focused.part}"][data-region="${focused.row}"] .region`)?.focus();
 }
@@ -220,11 +221,22 @@ function rowsOf(part) {
 
 // drawing
 
+/** Draw on the figure that is on the sheet now: the sheet may have been renewed since. */
+function drawOn() {
+  const name = drawing.row.querySelector("[name$=-figure]").value.trim();
+  const figures = [...document.querySelectorAll("#sheet svg.figure[data-frame]")];
+  drawing.figure = figures.find((each) => each.dataset.name === name) ?? figures[0];
+  if (!drawing.figure) return false;
+  drawing.layer = layerOver(drawing.figure);
+  drawing.layer.classList.add("is-drawing");
+  return true;
+}
+
 function stop() {
   drawing?.button.setAttribute("aria-pressed", "false");
   const way = drawing?.button.parentElement.querySelector("[data-draw-way]");
   if (way) way.textContent = "";
-  drawing?.layer.classList.remove("is-drawing");
+  drawing?.layer?.classList.remove("is-drawing");
   drawing = null;
   lay();
 }
@@ -235,20 +247,16 @@ on("click", "[data-draw]", (button) => {
   if (same) return;
   const row = button.closest(".part-fields");
   const rows = [...document.querySelectorAll("#parts > .part-fields")];
-  const name = row.querySelector("[name$=-figure]").value.trim();
   const way = button.parentElement.querySelector("[data-draw-way]");
-  const figures = [...document.querySelectorAll("#sheet svg.figure[data-frame]")];
-  const figure = figures.find((each) => each.dataset.name === name) ?? figures[0];
-  if (!figure) {
+  drawing = { button, row, part: rows.indexOf(row), shape: button.dataset.draw, places: [], started: false };
+  if (!drawOn()) {
+    drawing = null;
     way.textContent = "There is no figure on the sheet yet.";
     return;
   }
-  const layer = layerOver(figure);
-  layer.classList.add("is-drawing");
   button.setAttribute("aria-pressed", "true");
   way.textContent = `${button.title}. Escape ends it.`;
-  figure.scrollIntoView({ block: "nearest" });
-  drawing = { button, layer, figure, part: rows.indexOf(row), shape: button.dataset.draw, places: [], started: false };
+  drawing.figure.scrollIntoView({ block: "nearest" });
 });
 
 on("pointerdown", "#sheet svg.regions.is-drawing", (layer, event) => {

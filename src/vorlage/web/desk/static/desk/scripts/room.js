@@ -61,6 +61,9 @@ on("click", "[data-drawer]", (button) => {
 });
 if (desk && localStorage.getItem("room open")) desk.classList.add("is-drawn-out");
 
+// where fields and sheet lie below each other
+on("click", "[data-to]", (button) => document.querySelector(button.dataset.to).scrollIntoView({ behavior: "instant" }));
+
 document.addEventListener("keydown", (event) => {
   if (event.key !== "F6" || !desk) return;
   event.preventDefault();
