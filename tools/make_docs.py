@@ -26,7 +26,7 @@ HEAD = """# Typing maths
 What can be typed, how it is read, and what is said when it cannot be. This page is made from the tables that the tests
 use, by `PYTHONPATH=src:. .vorlage/venv/bin/python -m tools.make_docs`; every line on it is checked.
 
-The reading is always shown before it counts. Where a question uses the decimal comma, `1,5` is one and a half,
+The reading is always shown before it counts. Where a department uses the decimal comma, `1,5` is one and a half,
 `1.200` is twelve hundred, and lists are separated by semicolons.
 """
 

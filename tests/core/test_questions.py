@@ -490,7 +490,7 @@ class Gaps(TestCase):
         part = self.RAW["parts"][0]
         gaps = part["answer"]["gaps"]
         for change, path, said in [
-            ({"wording": "It ___."}, ("parts", 0, "wording"), "1 place ___ for answers, and there are 2"),
+            ({"wording": "It ___."}, ("parts", 0, "wording"), "1 gap `___`, and below there are 2"),
             ({"answer": {"kind": "blanks", "gaps": [gaps[0], {"answer": {"kind": "number", "key": "2q"}}]}}, ("parts", 0, "answer", "gaps", 1, "answer", "key"), "q is not a parameter"),
             ({"answer": {"kind": "blanks", "gaps": [gaps[0], {"answer": {"kind": "number", "key": "2 +"}}]}}, ("parts", 0, "answer", "gaps", 1, "answer", "key"), ""),
         ]:  # fmt: skip

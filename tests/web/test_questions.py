@@ -243,7 +243,7 @@ class Desks(TestCase):
         self.assertEqual(str(document.parts[0].hints[0].cost), "1/4")
         shown = preview(desk, "own", 1, Wish(tried={"q1": "1"}))
         self.assertEqual([warning.message for warning in shown.warnings if warning.code == "trial"],
-                         ["The answer: your test “1” is wrong, and not right."])  # fmt: skip
+                         ["The answer: your sample answer “1” is wrong, and not right."])  # fmt: skip
         verdict = shown.tries["q1"].verdict
         assert verdict is not None
         self.assertIn("Count again.", verdict.feedback)

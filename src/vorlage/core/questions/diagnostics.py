@@ -271,7 +271,7 @@ def trial_warnings(question: CompiledQuestion, drawn: Sequence[DrawnQuestion]) -
     for result in run_trials(question, drawn):
         if result.others:
             outcomes = " or ".join(dict.fromkeys(outcome for _, outcome in result.others))
-            message = f"your test “{result.trial.response}” is {outcomes}, and not {result.trial.outcome}."
+            message = f"your sample answer “{result.trial.response}” is {outcomes}, and not {result.trial.outcome}."
             draws = tuple(number for number, _ in result.others)
             found.append(Caution("trial", f"{part_label(question, result.part)}: {message}", draws))
     return found

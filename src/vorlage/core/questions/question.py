@@ -233,7 +233,7 @@ class CompiledQuestion:
         """The checker of part ``k``; None, with the problems noted, where its answer cannot be used."""
         places, gaps = self.part_wordings[k].blanks, answer.gaps_in_text
         if gaps is not None and places != gaps:
-            message = f"The text has {places} place{'' if places == 1 else 's'} ___ for answers, and there are {gaps}."
+            message = f"The text has {places} gap{'' if places == 1 else 's'} `___`, and below there are {gaps}."
             self.problems.append(Problem(("parts", k, "wording"), "gaps", message))
         found = [self.make_one(k, inner, ("parts", k, "answer", *path)) for path, inner in answer.inner()]
         self.uses.append(frozenset[str]().union(*(used for _, used in found)))
@@ -314,7 +314,7 @@ class CompiledQuestion:
                 self.doubts.append(Problem(place, problem.code, problem.message, problem.place, problem.length))
         if not declared:
             return
-        self.measures = {name: Measure(unit, sure=not unit.offset) for name, unit in declared.items()}
+        self.measures = {name: Measure(unit) for name, unit in declared.items()}
         for name in self.parameters.order:
             definition = self.parameters.computed[name]
             path: Path = ("parameters", self.parameters.row_of[name], "definition")

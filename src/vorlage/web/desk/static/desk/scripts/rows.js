@@ -69,7 +69,7 @@ on("click", "[data-drop]", (cross) => {
   const row = cross.closest("[data-row]");
   const [list, next] = [row.parentElement, row.nextElementSibling];
   const neighbour = next || row.previousElementSibling;
-  const words = `${called(row, cross.dataset.drop)} is removed.`;
+  const words = `${called(row, cross.dataset.drop)} is taken out.`;
   row.remove();
   removed(words, () => {
     if (next?.isConnected) next.before(row);
