@@ -10,7 +10,7 @@ from django.db import connection
 from django.test import Client, TestCase, TransactionTestCase
 from django.urls import reverse
 
-from tests.web.reading import read_page
+from tests.web.reading import read_page, sent_by
 from vorlage.core.questions import load_document
 from vorlage.library import ready_questions, samples
 from vorlage.web.bank.models import Question, Revision
@@ -414,9 +414,57 @@ class Drafts(TestCase):
         self.type(**page, title="Newer", stroke=7)
         self.assertIn("draft kept", self.type(**page, title="Older", stroke=6))
         self.assertEqual(Draft.objects.get().title, "Newer")
-        # another page has a count of its own
+        # another page has a count and a draft of its own
         self.type(**page | {"leaf": "b2"}, title="Elsewhere", stroke=1)
-        self.assertEqual(Draft.objects.get().title, "Elsewhere")
+        self.assertEqual([draft.title for draft in Draft.objects.all()], ["Elsewhere", "Newer"])
+
+    def test_what_is_typed_in_two_windows_is_brought_together(self) -> None:
+        page = {"question": self.crane.pk, "base": 1}
+        fields = self.fields()
+        self.client.post(
+            reverse("preview-question"), fields | page | {"leaf": "a1", "stroke": 1, "title": "Crane in fog"}
+        )
+        self.client.post(
+            reverse("preview-question"), fields | page | {"leaf": "b2", "stroke": 1, "wording": "Fog on $h$."}
+        )
+        # a window that only looks takes nothing away
+        self.client.post(reverse("preview-question"), fields | page | {"leaf": "c3", "stroke": 1})
+        opened = read_page(self.client.get(reverse("question", args=[self.crane.pk])))
+        self.assertIn('value="Crane in fog"', opened)
+        self.assertIn("Fog on $h$.</textarea>", opened)
+        self.assertIn("This was written in more than one window. Put in from the other: the title.", opened)
+        covers = re.search(r'name="covers" value="([\d,]+)"', opened)[1]
+        self.assertEqual(sorted(map(int, covers.split(","))), sorted(Draft.objects.values_list("pk", flat=True)))
+        listed = read_page(self.client.get(reverse("questions")))
+        self.assertEqual(listed.count("Your drafts"), 1)
+        together = {"leaf": "d4", "stroke": 1, "title": "Crane in fog", "wording": "Fog on $h$.", "covers": covers}
+        self.client.post(reverse("preview-question"), fields | page | together)
+        self.assertEqual(Draft.objects.get().leaf, "d4")
+        # the first window is still open, and goes on
+        self.client.post(
+            reverse("preview-question"), fields | page | {"leaf": "a1", "stroke": 2, "title": "Crane in thick fog"}
+        )
+        opened = read_page(self.client.get(reverse("question", args=[self.crane.pk])))
+        self.assertIn('value="Crane in thick fog"', opened)
+        self.assertIn("Fog on $h$.</textarea>", opened)
+
+    def test_a_save_in_one_window_leaves_what_is_typed_in_another(self) -> None:
+        page, fields = {"question": self.crane.pk, "base": 1}, self.fields()
+        self.client.post(
+            reverse("preview-question"), fields | page | {"leaf": "a1", "stroke": 1, "title": "Crane in fog"}
+        )
+        self.client.post(
+            reverse("preview-question"), fields | page | {"leaf": "b2", "stroke": 1, "wording": "Fog on $h$."}
+        )
+        self.client.post(reverse("save-question"), fields | page | {"leaf": "a1", "stroke": 2, "title": "Crane in fog"})
+        self.assertEqual(Draft.objects.get().leaf, "b2")
+        opened = read_page(self.client.get(reverse("question", args=[self.crane.pk])))
+        self.assertIn('value="Crane in fog"', opened)
+        self.assertIn("Fog on $h$.</textarea>", opened)
+
+    def fields(self) -> dict[str, Any]:
+        """What a browser sends of the crane as it was saved."""
+        return sent_by(self.client.get(reverse("question", args=[self.crane.pk])))
 
     def test_a_draft_that_was_put_away_stays_away(self) -> None:
         page = {"question": self.crane.pk, "base": 1, "leaf": "a1"}

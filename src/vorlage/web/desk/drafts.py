@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Iterable
 from datetime import timedelta
+from typing import Any
 
 from django.contrib import messages
 from django.db.models import QuerySet
@@ -42,7 +44,8 @@ def keep_draft(request: MemberRequest, posted: Posted, changed: bool) -> bool:
         if Ending.of(request.user, draft_key, stroke):
             return False
         kept = own_drafts(request).filter(key=draft_key)
-        if stroke.leaf and kept.filter(leaf=stroke.leaf, stroke__gt=stroke.number).exists():
+        own, opened = kept.filter(leaf=stroke.leaf), kept.filter(pk__in=covered(request)).exclude(leaf=stroke.leaf)
+        if stroke.leaf and own.filter(stroke__gt=stroke.number).exists():
             return True
         now = Question.objects.of(request.membership).select_related("current").filter(key=draft_key).first()
         if now is not None and (found is None or now.latest != found.latest):
@@ -54,22 +57,52 @@ def keep_draft(request: MemberRequest, posted: Posted, changed: bool) -> bool:
         if now is None and not worth_keeping(request, desk):
             return False
         if not changed:
-            kept.delete()
+            own.delete()
+            opened.delete()
             return False
+        begun = begun_with(opened)
         Draft.objects.update_or_create(
             user=request.user,
             key=draft_key,
-            defaults={
+            leaf=stroke.leaf,
+            defaults=({"begun": begun} if begun else {})
+            | {
                 "department": request.membership.department,
                 "question": now,
                 "base": base,
                 "title": desk.title[:200],
                 "fields": desk.as_draft(),
-                "leaf": stroke.leaf,
                 "stroke": stroke.number,
             },
         )
+        # what the page was opened with is in what it sent
+        opened.delete()
     return True
+
+
+# So many pages are remembered of which a draft has something.
+MOST_BEGUN = 6
+
+
+def begun_with(drafts: Iterable[Draft]) -> dict[str, Any]:
+    """What a page that was opened with these drafts has of each page, by their names."""
+    found: dict[str, Any] = {}
+    for draft in drafts:
+        found |= draft.begun | {draft.leaf: draft.fields}
+    return dict(list(found.items())[-MOST_BEGUN:])
+
+
+def covered(request: MemberRequest) -> list[int]:
+    """The drafts with which a page was opened."""
+    return [number for each in request.POST.get("covers", "").split(",")[:20] if (number := chosen_number(each))]
+
+
+def one_of_each(drafts: Iterable[Draft]) -> list[Draft]:
+    """The newest draft of each desk, in their order."""
+    found: dict[uuid.UUID, Draft] = {}
+    for draft in drafts:
+        found.setdefault(draft.key, draft)
+    return list(found.values())
 
 
 def worth_keeping(request: MemberRequest, desk: Desk) -> bool:
@@ -85,7 +118,8 @@ def others_writing(request: MemberRequest, found: Question | None) -> list[Draft
     if found is None:
         return []
     since = timezone.now() - timedelta(minutes=10)
-    return list(found.drafts.filter(changed__gte=since).exclude(user=request.user).select_related("user"))
+    drafts = found.drafts.filter(changed__gte=since).exclude(user=request.user).select_related("user")
+    return list({draft.user_id: draft for draft in drafts}.values())
 
 
 @allowed("bank.add_question")
@@ -95,6 +129,6 @@ def drop_draft(request: MemberRequest, pk: int) -> HttpResponse:
     draft = held(request, "desk.delete_draft", Draft.objects.all(), pk=pk)
     question = draft.question_id
     with desk_held(draft.key):
-        Ending.note(request.user, draft.key, stroke_of(request))
+        Ending.note(request.user, draft.key, stroke_of(request), covered=[draft.pk, *covered(request)])
     messages.success(request, "The draft is discarded.")
     return redirect("question", question) if question else redirect("questions")

@@ -108,7 +108,7 @@ def rows(found: Merged, kind: str, lists: list[Sequence[Any]], identity: Callabl
                 continue
             found.conflicts.append(Conflict(f"{called}, which was taken out there", ""))
         if name in theirs:
-            row = row_of_both(found, kind, called, base.get(name, theirs[name]), row, theirs[name])
+            row = row_of_both(found, kind, called, base.get(name, type(row)(uid=row.uid)), row, theirs[name])
         kept.append(row)
     for name, row in theirs.items():
         if name not in mine and name not in base:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import timedelta
@@ -36,7 +36,8 @@ def desk_held(key: uuid.UUID) -> Iterator[None]:
 
 
 class Draft(models.Model):
-    """What somebody has typed on a desk and not yet kept as a revision."""
+    """What somebody has typed on one page of a desk and not yet kept as a revision. Each window has its own; they are
+    brought together when the desk is opened anew."""
 
     user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
     department = models.ForeignKey(Department, on_delete=models.CASCADE, related_name="+")
@@ -48,6 +49,8 @@ class Draft(models.Model):
     title = models.CharField(max_length=200, blank=True)
     # the fields of the desk as they stand
     fields = models.JSONField()
+    # the fields of the drafts with which the page was opened, by the pages on which they were written
+    begun = models.JSONField(default=dict)
     changed = models.DateTimeField(auto_now=True)
     # the page that it was written on, and how far
     leaf = models.CharField(max_length=16, blank=True)
@@ -55,7 +58,7 @@ class Draft(models.Model):
 
     class Meta:
         ordering = ["-changed"]
-        constraints = [models.UniqueConstraint(fields=["user", "key"], name="one_draft_of_a_desk")]
+        constraints = [models.UniqueConstraint(fields=["user", "key", "leaf"], name="one_draft_of_a_page")]
 
     def __str__(self) -> str:
         return f"Draft of {self.title or 'a new question'}"
@@ -83,10 +86,24 @@ class Ending(models.Model):
         return f"End of {self.leaf} at {self.stroke}"
 
     @classmethod
-    def note(cls, user: User, key: uuid.UUID, stroke: Stroke, revision: Revision | None = None) -> None:
-        """End the draft of a desk; within ``desk_held``."""
-        Draft.objects.filter(user=user, key=key).delete()
+    def note(
+        cls,
+        user: User,
+        key: uuid.UUID,
+        stroke: Stroke,
+        revision: Revision | None = None,
+        covered: Sequence[int] = (),
+    ) -> None:
+        """End the draft of a page and the drafts with which it was opened; within ``desk_held``. What is typed in other
+        windows stays."""
+        ended = Draft.objects.filter(models.Q(leaf=stroke.leaf) | models.Q(pk__in=covered), user=user, key=key)
+        strokes = {draft.leaf: draft.stroke for draft in ended if draft.leaf}
+        ended.delete()
         cls.objects.filter(user=user, when__lt=timezone.now() - LATE).delete()
+        # the page that ends them may have sent more than was kept of it
+        strokes.pop(stroke.leaf, None)
+        for leaf, number in strokes.items():
+            cls.objects.create(user=user, key=key, leaf=leaf, stroke=number)
         if stroke.leaf:
             cls.objects.create(user=user, key=key, leaf=stroke.leaf, stroke=stroke.number, revision=revision)
 

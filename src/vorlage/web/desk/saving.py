@@ -18,7 +18,7 @@ from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed
 from vorlage.web.people.requests import MemberRequest
 
-from .drafts import keep_draft, stroke_of
+from .drafts import covered, keep_draft, stroke_of
 from .models import Ending, desk_held
 from .posted import Posted, posted_desk, wish
 from .preview import preview
@@ -56,7 +56,7 @@ def save_question(request: MemberRequest) -> HttpResponse:
             if filing != now.filing:
                 now.file_under(filing)
                 words = f"Filed anew; revision {now.latest} stands as it is."
-            Ending.note(request.user, draft_key, stroke, now.current)
+            Ending.note(request.user, draft_key, stroke, now.current, covered(request))
             return saved(request, posted, now, words)
         try:
             kept = Question.save_revision(
@@ -70,7 +70,7 @@ def save_question(request: MemberRequest) -> HttpResponse:
             )
         except Unsound:
             return not_saved(request, posted, UNSOUND)
-        Ending.note(request.user, draft_key, stroke, kept)
+        Ending.note(request.user, draft_key, stroke, kept, covered(request))
     return saved(request, posted, kept.question, f"Saved as revision {kept.number}.")
 
 
@@ -81,7 +81,7 @@ def saved(request: MemberRequest, posted: Posted, question: Question, words: str
         return redirect("question", question.pk)
     standing = replace(posted, question=question, revision=question.latest)
     shown = preview(posted.desk, posted.key, question.latest, wish(request))
-    context = desk_context(request, standing, shown) | {"saved": words, "changed": False}
+    context = desk_context(request, standing, shown) | {"saved": words, "changed": False, "covers": ""}
     answer = render(request, "desk/_kept.html", context)
     answer["HX-Replace-Url"] = reverse("question", args=[question.pk])
     return trigger_client_event(answer, "kept", {"stroke": stroke_of(request).number}, after="settle")

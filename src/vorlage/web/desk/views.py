@@ -79,6 +79,7 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
         "key": posted.key,
         "base": question.latest if question else 0,
         "preview": shown,
+        "covers": request.POST.get("covers", ""),
         "stroke": chosen_number(request.POST.get("stroke", "")),
         "kinds": KINDS.values(),
         "fresh": Fresh() if request.membership.may_write else None,
@@ -102,9 +103,11 @@ def new_question(request: MemberRequest) -> HttpResponse:
     """An empty desk, one that was left, a copy of another question, or, for whoever has written none, an example."""
     habits = request.membership.department.habits
     desk, key, is_example = replace(Desk.blank(), habits=habits), str(uuid.uuid4()), False
-    draft = own_drafts(request).filter(question=None, key=identity(request.GET.get("draft", ""))).first()
+    drafts = list(own_drafts(request).filter(question=None, key=identity(request.GET.get("draft", ""))))
+    draft, windows = next(iter(drafts), None), None
     if draft is not None:
-        desk, key = by_habits(Desk.from_draft(draft.fields), habits), str(draft.key)
+        desk, windows = brought_together(drafts, Desk(), habits)
+        key = str(draft.key)
     elif ready := ready_questions().get(request.GET.get("ready", "")):
         desk = opened(ready.document, ready.filing, habits)
     elif request.GET.get("from", "").isdecimal():
@@ -115,9 +118,8 @@ def new_question(request: MemberRequest) -> HttpResponse:
         desk, is_example = by_habits(example(), habits), True
     if draft is not None or is_example or {"from", "ready"} & request.GET.keys():
         context = desk_context(request, Posted(desk, None, key, 1), preview(desk, key, 1))
-        return render(
-            request, "desk/desk.html", context | {"draft": draft, "kept": draft is not None, "example": is_example}
-        )
+        context |= {"draft": draft, "kept": draft is not None, "example": is_example, "windows": windows}
+        return render(request, "desk/desk.html", context | {"covers": covers(drafts)})
     shown = Preview(
         no_draws="Write the wording, say what varies, give the answer: eight draws appear here as you type.",
         marks=total_marks(Decimal(row.marks) for row in desk.parts),
@@ -132,23 +134,49 @@ def question(request: MemberRequest, pk: int) -> HttpResponse:
     found = question_of(request, pk)
     revision, habits = found.latest, request.membership.department.habits
     desk = opened(load_document(found.newest.document), found.filing, habits)
-    draft = own_drafts(request).filter(question=found).first() if request.membership.may_write else None
-    taken_up, both = request.GET.get("revision", ""), None
+    drafts = list(own_drafts(request).filter(question=found)) if request.membership.may_write else []
+    draft = next(iter(drafts), None)
+    taken_up, both, windows = request.GET.get("revision", ""), None, None
     if taken_up.isdecimal():
         old = get_object_or_404(found.revisions, number=taken_up)
         desk, revision = opened(load_document(old.document), found.filing, habits), found.latest + 1
         draft = None
     elif draft is not None:
-        desk, revision = by_habits(Desk.from_draft(draft.fields), habits), found.latest + 1
+        revision = found.latest + 1
+        desk, windows = brought_together(drafts, desk, habits)
         both = with_newest(found, draft, desk)
         desk = both.desk if both else desk
     shown = preview(desk, str(found.key), revision)
     context = desk_context(request, Posted(desk, found, str(found.key), revision), shown)
     if draft is not None:
-        context |= {"draft": draft, "changed": True, "kept": True, "both": both}
+        context |= {"draft": draft, "changed": True, "kept": True, "both": both, "windows": windows}
+        context["covers"] = covers(drafts)
     if taken_up:
         context |= {"taken_up": taken_up, "changed": True}
     return render(request, "desk/desk.html", context)
+
+
+def covers(drafts: list[Draft]) -> str:
+    """The drafts with which a page is opened, as it sends them."""
+    return ",".join(str(draft.pk) for draft in drafts)
+
+
+def brought_together(drafts: list[Draft], begun: Desk, habits: Habits) -> tuple[Desk, Merged | None]:
+    """What was typed in several windows, the newest first, on one desk, and what became of it where there were several.
+
+    ``begun`` is what they were opened with, as far as nothing is known of a draft that they have in common.
+    """
+    newest, *others = drafts
+    desk, found = by_habits(Desk.from_draft(newest.fields), habits), None
+    for other in others:
+        # what both have in common
+        kept = other.begun.get(newest.leaf) or newest.begun.get(other.leaf)
+        base = by_habits(Desk.from_draft(kept), habits) if kept else begun
+        result = merged(base, desk, by_habits(Desk.from_draft(other.fields), habits))
+        desk = result.desk
+        earlier = found or Merged(desk)
+        found = Merged(desk, [*earlier.taken, *result.taken], [*earlier.conflicts, *result.conflicts])
+    return desk, found
 
 
 def with_newest(found: Question, draft: Draft, desk: Desk) -> Merged | None:

@@ -1,18 +1,20 @@
 // A journal in the browser beside the draft on the server: what was typed and has not reached the server is still there
 // when the page is gone, and is offered when the desk is opened again.
 import { on } from "../../design/scripts/delegate.js";
-import { leaf, nextStroke } from "./leaf.js";
+import { leaf } from "./leaf.js";
 
 const desk = document.getElementById("desk");
 const person = document.getElementById("signed-out")?.dataset.person;
 const PREFIX = `desk ${person} `;
 const WAIT = 200;
+// later than anything that the page itself has sent
+const LATEST = 1_000_000;
 let written = 0;
 let sent = 0;
 let timer = 0;
 
 function own() {
-  return PREFIX + desk.elements.key.value;
+  return `${PREFIX}${desk.elements.key.value} ${leaf}`;
 }
 
 /** The fields of a form as pairs; what cannot be kept, such as a chosen file, is passed over. */
@@ -21,7 +23,8 @@ export function pairs(form) {
 }
 
 function write() {
-  const entry = { leaf, at: Date.now(), title: desk.elements.title.value, pairs: pairs(desk) };
+  const [key, title] = [desk.elements.key.value, desk.elements.title.value];
+  const entry = { leaf, key, at: Date.now(), title, pairs: pairs(desk) };
   try {
     localStorage.setItem(own(), JSON.stringify(entry));
   } catch {
@@ -76,7 +79,7 @@ function isNew(entry) {
 /** What was typed on another page of this question, or of a new one, and never arrived. */
 function offer() {
   const here = desk.elements.question.value;
-  const found = entries().find(([key, entry]) => key === own() || (!here && isNew(entry)));
+  const found = entries().find(([, entry]) => entry.key === desk.elements.key.value || (!here && isNew(entry)));
   if (!found) return;
   const [key, { at, title }] = found;
   const note = document.getElementById("journal-note");
@@ -96,8 +99,9 @@ on("click", "[data-take-up]", async () => {
   for (const [name, value] of [
     ["csrfmiddlewaretoken", desk.elements.csrfmiddlewaretoken.value],
     ["touched", "1"],
-    ["leaf", leaf],
-    ["stroke", nextStroke()],
+    // it becomes a draft beside what is typed on this page
+    ["leaf", entry.leaf],
+    ["stroke", LATEST],
   ]) {
     body.set(name, value);
   }
@@ -105,7 +109,7 @@ on("click", "[data-take-up]", async () => {
     const answer = await fetch(desk.getAttribute("hx-post"), { method: "POST", body });
     if (!answer.ok) return;
     forget(key);
-    const address = isNew(entry) ? `${note.dataset.new}?draft=${key.slice(PREFIX.length)}` : window.location.pathname;
+    const address = isNew(entry) ? `${note.dataset.new}?draft=${entry.key}` : window.location.pathname;
     window.location.assign(address);
   } catch {
     // it stays in the browser, and can be taken up later
