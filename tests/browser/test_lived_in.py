@@ -137,6 +137,36 @@ class NothingIsLost(BrowserTest):
         expect(later.locator("#draft-note")).to_contain_text("This is your draft")
         expect(note).to_be_hidden()
 
+    def test_two_windows_of_one_question(self) -> None:
+        first = self.crane(self.sign_in())
+        second = self.crane(self.window())
+        first.get_by_label("Title", exact=True).fill("Crane in fog")
+        self.kept(first)
+        second.get_by_label("Wording", exact=True).fill("A crane lifts $m$ by $h$ in fog.")
+        self.kept(second)
+        for page in (first, second):
+            page.close(run_before_unload=False)
+        again = self.crane(self.window())
+        expect(again.get_by_label("Title", exact=True)).to_have_value("Crane in fog")
+        expect(again.get_by_label("Wording", exact=True)).to_have_value("A crane lifts $m$ by $h$ in fog.")
+        expect(again.locator("#windows")).to_contain_text("written in more than one window")
+        again.get_by_role("button", name="Save revision").click()
+        saved(again, 2)
+        self.assertFalse(Draft.objects.exists())
+
+    def test_a_save_in_one_window_leaves_the_other_its_text(self) -> None:
+        first = self.crane(self.sign_in())
+        second = self.crane(self.window())
+        second.get_by_label("Wording", exact=True).fill("A crane lifts $m$ by $h$ in fog.")
+        self.kept(second)
+        first.get_by_label("Title", exact=True).fill("Crane in fog")
+        first.get_by_role("button", name="Save revision").click()
+        saved(first, 2)
+        second.close(run_before_unload=False)
+        again = self.crane(self.window())
+        expect(again.get_by_label("Title", exact=True)).to_have_value("Crane in fog")
+        expect(again.get_by_label("Wording", exact=True)).to_have_value("A crane lifts $m$ by $h$ in fog.")
+
     def test_back_and_forward_show_what_is_kept(self) -> None:
         page = self.crane(self.sign_in())
         page.get_by_label("Title", exact=True).fill("Crane and back")

@@ -393,7 +393,7 @@ class Screens(BrowserTest):
         expect(page.get_by_label("Try an answer")).to_have_value(re.compile(r"^\([\d.]+, [\d.]+\)$"))
         expect(page.locator(".verdict .outcome")).to_be_visible()
         figure.click(modifiers=["Shift"], position={"x": 200, "y": 100})
-        expect(page.get_by_label("Region").last).to_have_value(re.compile(r"^circle \([\d.]+, [\d.]+\) 0.5$"))
+        expect(page.locator("[data-cell=region]").last).to_have_value(re.compile(r"^circle \([\d.]+, [\d.]+\) 0.5$"))
         page.locator("[name=view][value=solution]").check()
         expect(page.locator("#sheet .region").first).to_be_visible()
         page.locator("[name=picture_file]").set_input_files(
@@ -409,4 +409,4 @@ class Screens(BrowserTest):
         phone.get_by_role("button", name="Add a gap").click()
         expect(phone.get_by_label("What belongs in the gap")).to_have_count(4)
         phone.get_by_label("Answer of the gap").last.fill("2 +")
-        expect(phone.get_by_text("and there are 4")).to_be_visible()
+        expect(phone.get_by_text("and below there are 4")).to_be_visible()

@@ -174,7 +174,12 @@ function letGo(event) {
   // a press that stayed where it was points at the place below it
   else
     done.figure.dispatchEvent(
-      new MouseEvent("click", { bubbles: true, clientX: event.clientX, clientY: event.clientY }),
+      new MouseEvent("click", {
+        bubbles: true,
+        clientX: event.clientX,
+        clientY: event.clientY,
+        shiftKey: event.shiftKey,
+      }),
     );
 }
 document.addEventListener("pointerup", letGo);
