@@ -77,7 +77,7 @@ class WholeJob(BrowserTest):
         page.keyboard.press("Tab")
         page.keyboard.type("1.5..6 step 0.5")
         cells.nth(1).get_by_label("Unit").fill("m")
-        page.get_by_label("Condition").first.fill("m*d < 300")
+        page.get_by_label("Condition", exact=True).first.fill("m*d < 300")
         page.get_by_label("Answer", exact=True).fill("m*9.81*d")
         page.get_by_label("How close is close enough").select_option("relative")
         page.get_by_label("Tolerance").fill("1%")

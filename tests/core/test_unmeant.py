@@ -7,6 +7,7 @@ from typing import Any
 
 from pypdfium2 import PdfDocument
 
+from vorlage.core.answers import KINDS
 from vorlage.core.documents import Heading, Printing
 from vorlage.core.documents.papers import compiled
 from vorlage.core.draws import DrawError, read_definition
@@ -25,17 +26,29 @@ HABITS = [
     ("one of 1 2 3", "one of 1, 2, 3"), ("0,5; 1,5", "one of 0.5, 1.5"), ("oak, steel", 'one of "oak", "steel"'),
     ("1..9 without 5", "1..9 except 5"), ("1..9 except 5 and 7", "1..9 except 5, 7"), ("1..9 !=0", "1..9 except 0"),
     ("0,5..3,5 step 0,5", "0.5..3.5 step 0.5"), ("2..9 step 1,5", "2..9 step 1.5"), ("m = 150..600", "150..600"),
-    ("x in 1..9", "1..9"), ("150..600 kg", "150..600"), ("1 or 2 or 3", "one of 1, 2, 3"),
+    ("x in 1..9", "1..9"), ("150..600 kg", "150..600"), ("1 or 2 or 3", "one of 1, 2, 3"), ("[2, 9]", "2..9"), ("range(2, 9)", "2..9"), ("=2*3", "2*3"), ("= 2..9", "2..9"),
+    ("one of: 2, 3", "one of 2, 3"), ("oneof 2,3", "one of 2, 3"), ("2..9 steps 0.5", "2..9 step 0.5"),
+    ("N(20, 4)", "normal(20, 4)"), ("uniform 0 1", "uniform(0, 1)"),
 ]  # fmt: skip
 # a definition that can be read, and what was more likely meant
 DOUBTFUL = [
     ("150-600", "150..600"), ("150–600", "150..600"), ("350 kg", "350"),
-    ("one of oak, steel", 'one of "oak", "steel"'),
+    ("one of oak, steel", 'one of "oak", "steel"'), ("oak", '"oak"'),
 ]  # fmt: skip
 # a line with a word that is no function, and the function that is meant ("": none)
 WORDS = [
     ("sort(d)", "sorted"), ("stdv(d)", "sample_stdev"), ("first(d)", "item"), ("average(d)", "mean"), ("SQRT(2)", "sqrt"),
     ("meen(d)", "mean"), ("pow(2, 3)", ""), ("rand(1, 5)", ""), ("2*integrate(x^2, x)", "integral"), ("xyz(x + 1)", ""),
+]  # fmt: skip
+# a line as it is written elsewhere, and here
+ELSEWHERE = [
+    ("=m*2", "m*2"), ("m*2;", "m*2"), ("$m$*2", "m*2"), ("m x 2 x m", "m*2*m"), ("2*pi()*m", "2*pi*m"), ("m => 3", "m >= 3"),
+    ("m <> 3", "m != 3"), ("m > 1 && m < 3", "m > 1  and  m < 3"), ("{m}*2", "m*2"), ("\\(m + 1", "m + 1"),
+]  # fmt: skip
+# maths and numbers in a text as they are written elsewhere, and here
+PLACEHOLDERS = [
+    (r"\(m + 1\)", "$m + 1$"), (r"\[m^2\]", "$m^2$"), ("{m}", "$m$"), ("{{ m }}", "$m$"), ("${m}", "$m$"), ("#m#", "$m$"), ("@m", "$m$"),
+    ("%m%", "$m$"), ("<m>", "$m$"), ("[m]", "$m$"), ("`m`", "$m$"),
 ]  # fmt: skip
 # what is no such word
 MEANT = [
@@ -101,6 +114,62 @@ class Definitions(unittest.TestCase):
         self.assertEqual([problem.path for problem in compiled.problems], [("parameters", 0, "definition")])
 
 
+class Elsewhere(unittest.TestCase):
+    def test_a_line_written_as_elsewhere_is_refused_with_what_is_written_here(self) -> None:
+        for text, instead in ELSEWHERE:
+            with self.subTest(text):
+                with self.assertRaises(NotationError) as caught:
+                    read_authored(text, Settings(names=frozenset("m")))
+                self.assertEqual((caught.exception.code, caught.exception.instead), ("habit", instead))
+                read_authored(instead, Settings(names=frozenset("m")))
+
+    def test_what_has_a_meaning_here_keeps_it(self) -> None:
+        for text in ("{m}", "{m, 2}", "\\frac{m}{2}", "sqrt{m}", "|m|", "x_{m}", "2 x m"):
+            with self.subTest(text):
+                read_authored(text, Settings(names=frozenset("mx")))
+
+    def test_a_number_in_a_text_is_written_between_dollar_signs(self) -> None:
+        for text, instead in PLACEHOLDERS:
+            with self.subTest(text):
+                found = [
+                    each
+                    for each in cautions(question({"m": "2..40"}, "m", f"Of {text} it is."))
+                    if each.code == "placeholder"
+                ]
+                self.assertEqual([put(f"Of {text} it is.", each) for each in found], [f"Of {instead} it is."])
+        for text in ("[m](https://sandhaven.example)", "{k}", "a@m.example", "`code`", "$m$ in {1, 2}"):
+            with self.subTest(text):
+                codes = [each.code for each in cautions(question({"m": "2..40"}, "m", text))]
+                self.assertNotIn("placeholder", codes)
+
+    def test_what_an_answer_needs_is_shown(self) -> None:
+        for definitions, key, wording, told in [
+            ({"m": "2..40", "h": "1..3"}, "m*h", "A crate of $m$.", ["h"]),
+            ({"m": "2..40", "h": "1..3", "E": "m*h"}, "E", "A crate of $m$.", ["h"]),
+            # what is computed from it is shown
+            ({"r": "2..40", "s": "1..3", "p": "r + s"}, "r*s/2", "Add up: $p$.", []),
+            # a constant, and what no answer needs
+            ({"m": "2..40", "g": "9.81", "k": "1..3"}, "m*g", "A crate of $m$.", []),
+        ]:
+            with self.subTest(wording):
+                found = [each for each in cautions(question(definitions, key, wording)) if each.code == "never_shown"]
+                self.assertEqual([list(definitions)[each.path[1]] for each in found], told)
+
+    def test_a_unit_and_another_spelling_are_cured_at_the_key(self) -> None:
+        for key, cured in [("2*m kg", "2*m"), ("PI*m", "pi*m"), ("2*M", "2*m"), ("m J/kg", "m")]:
+            with self.subTest(key):
+                (problem,) = question({"m": "2..40"}, key).problems
+                self.assertEqual(put(key, problem), cured)
+
+    def test_a_rounding_may_be_said_in_words_beside_any_mode(self) -> None:
+        kind = KINDS["number"]
+        for typed, mode, value in [
+            ("3 sf", "significant_figures", "3"), ("2 d.p.", "decimal_places", "2"), ("±2", "absolute", "2"), ("+-0.5", "absolute", "0.5"),
+        ]:  # fmt: skip
+            read = kind.read({"key": "m", "mode": "absolute", "tolerance": typed})
+            self.assertEqual(read["tolerance"], {"mode": mode, "value": value})
+
+
 class Words(unittest.TestCase):
     def test_a_word_before_a_bracket_is_a_function_or_is_refused(self) -> None:
         for text, meant in WORDS:
@@ -158,11 +227,11 @@ class Answers(unittest.TestCase):
     def test_a_missing_factor_is_offered(self) -> None:
         units = {"m": "kg", "c": "J/(kg K)", "T": "K"}
         heat = {"m": "2..9", "c": "4180", "T": "3..40"}
-        (said,) = cautions(question(heat, "c*m*T", after="kJ", units=units))
+        (said,) = cautions(question(heat, "c*m*T", "$m$ $T$", after="kJ", units=units))
         self.assertEqual(put("c*m*T", said), "c*m*T/1000")
-        (said,) = cautions(question(heat, "c*m*T + c*m*T", after="kJ", units=units))
+        (said,) = cautions(question(heat, "c*m*T + c*m*T", "$m$ $T$", after="kJ", units=units))
         self.assertEqual(put("c*m*T + c*m*T", said), "(c*m*T + c*m*T)/1000")
-        (said,) = cautions(question(heat, "c*m*T", after="mJ", units=units))
+        (said,) = cautions(question(heat, "c*m*T", "$m$ $T$", after="mJ", units=units))
         self.assertEqual(put("c*m*T", said), "1000*c*m*T")
 
     def test_the_whole_number_is_quoted(self) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from decimal import Decimal
 from typing import Any
@@ -16,11 +17,24 @@ ENDINGS = {"%": "relative", " of the key": "relative", " dp": "decimal_places", 
 
 # tolerances
 
+# ±2 is a distance of 2
+SIGNED = re.compile(r"\A\s*(?:±|\+/?[-−])\s*")
+ROUNDED = re.compile(
+    r"\s*(?P<count>\d+)\s*(?P<what>s\.?\s?f\.?|sig(?:nificant)?\.? ?fig(?:ure)?s?\.?|d\.?\s?p\.?|decimal places?)\s*\Z",
+    re.IGNORECASE,
+)
+
 
 def tolerance(mode: str, value: str) -> dict[str, Any]:
     """The tolerance from its mode and what is typed beside it."""
     if mode == "exact" or not mode:
         return {"mode": "exact"}
+    value = SIGNED.sub("", value)
+    rounded = ROUNDED.match(value)
+    if rounded:
+        # the words say which rounding, whatever is chosen beside them
+        figures = rounded["what"].lower().startswith("s")
+        return {"mode": "significant_figures" if figures else "decimal_places", "value": rounded["count"]}
     if mode == "between":
         low, _, high = value.partition("..")
         return {"mode": mode, "low": low.strip(), "high": high.strip()}

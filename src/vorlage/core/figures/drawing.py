@@ -21,6 +21,7 @@ from ..notation import (
     Settings,
     Style,
     line,
+    names_in,
     read_authored,
 )
 from .reading import FigureProblem, read_lines
@@ -81,6 +82,12 @@ class Figure:
                 self.labels[span] = read_authored(span, self.settings)
             except NotationError as problem:
                 self.problems.append(FigureProblem(number, problem.message, problem.code))
+
+    @property
+    def names(self) -> set[str]:
+        """The names that its formulas and its labels use."""
+        trees = [tree for statement in self.statements for tree in statement.formulas]
+        return {name for tree in (*trees, *self.labels.values()) for name in names_in(tree)}
 
     @property
     def spoken_labels(self) -> list[Node]:

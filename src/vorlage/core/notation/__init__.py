@@ -32,7 +32,7 @@ from .printers.spoken import speak
 from .printers.typst import quoted
 from .reader import NOTES, noted, read, read_chemical
 from .rebuild import rebuild, shared, substitute
-from .renaming import renamed_in_figure, renamed_in_line, renamed_in_text
+from .renaming import SPAN, renamed_in_figure, renamed_in_line, renamed_in_text
 from .settings import PLAIN, Settings
 from .tidy import fraction, literal, plain_value, terminating_places, tidy
 from .tree import (
@@ -111,6 +111,7 @@ __all__ = [
     "NOTES",
     "PLAIN",
     "POINT",
+    "SPAN",
     "USUAL",
     "Call",
     "Chemical",

@@ -55,7 +55,68 @@ def read_authored(text: str, settings: Settings = PLAIN) -> Node:
     """
     meant = authored(settings)
     refuse_unknown(text, meant)
-    return read(text, meant)
+    refuse_braces(text, meant)
+    try:
+        return read(text, meant)
+    except NotationError as problem:
+        found = written_elsewhere(text, meant)
+        if found is None:
+            raise
+        said, instead = found
+        raise NotationError("habit", f"{said}: `{instead}`", 0, len(text), instead=instead) from problem
+
+
+# How a line is written elsewhere: what it looks like, what is said, and how it is written here.
+ELSEWHERE: tuple[tuple[re.Pattern[str], str, str], ...] = (
+    (re.compile(r"\A\s*=(?!=)\s*(.+)\Z"), "A formula stands here without = before it", r"\1"),
+    (re.compile(r"\A(.*[^\s;,])\s*[;,]\s*\Z"), "A formula ends without a sign behind it", r"\1"),
+    (re.compile(r"\$([^$]+)\$"), "Dollar signs stand around maths in a text, not here", r"\1"),
+    (re.compile(r"\\\(|\\\)|\\\[|\\\]"), "A formula stands here by itself", ""),
+    (re.compile(r"=>"), "At least is written >=", ">="),
+    (re.compile(r"<>"), "Not equal is written !=", "!="),
+    (re.compile(r"&&"), "Both of two conditions are joined with and", " and "),
+    (re.compile(r"\|\|"), "One of two conditions is joined with or", " or "),
+    (re.compile(r"\bpi\(\)", re.IGNORECASE), "pi stands by itself", "pi"),
+    (re.compile(r"(?<=[\w)])\s+x\s+(?=[\w(])"), "A product is written with *", "*"),
+)
+
+
+def written_elsewhere(text: str, settings: Settings) -> tuple[str, str] | None:
+    """What is said of a line that cannot be read and is written as it would be elsewhere, and how it is written here.
+    None where nothing is recognised.
+
+    >>> written_elsewhere("=m*9.81", Settings(names=frozenset("m")))
+    ('A formula stands here without = before it', 'm*9.81')
+    """
+    line, said = text, ""
+    for pattern, words, instead in ELSEWHERE:
+        if " x " in line and "x" in settings.names and "product" in words:
+            continue
+        changed = pattern.sub(instead, line)
+        if changed != line:
+            line, said = changed.strip(), said or words
+    if not said:
+        return None
+    try:
+        refuse_unknown(line, settings)
+        read(line, settings)
+    except NotationError:
+        return None
+    return said, line
+
+
+BRACED = re.compile(r"(?<![A-Za-z0-9}])\{\s*(?P<name>[A-Za-z]\w*)\s*\}")
+
+
+def refuse_braces(text: str, settings: Settings) -> None:
+    """Raise ``NotationError`` for the name of a parameter in braces of its own, beside other things."""
+    if "{" not in text or "\\" in text or "_{" in text or "^{" in text:
+        return
+    found = BRACED.search(text)
+    if found is None or found["name"] not in settings.names or found[0] == text.strip():
+        return
+    instead = BRACED.sub(lambda each: each["name"], text)
+    raise NotationError("habit", f"A name stands without braces: `{instead}`", 0, len(text), instead=instead)
 
 
 def authored(settings: Settings) -> Settings:

@@ -35,7 +35,7 @@ from ..notation import (
     read_authored,
     word_with,
 )
-from ..quantities import Measure, Unit, UnitMismatch, compared_units, measure, read_unit
+from ..quantities import Measure, Unit, UnitMismatch, compared_units, is_unit, measure, read_unit
 from ..text import QuestionText
 from .computation import Computation
 from .document import DataTable, Part, QuestionDocument
@@ -280,6 +280,18 @@ class CompiledQuestion:
             return Problem(path, "later", f"{name} is not known yet in this part.", place, len(name))
         word, place = word_with(name, text, self.settings)
         message = f"{word} is not a parameter of this question."
+        alike = [each for each in (*sorted(self.settings.names), "pi") if each.lower() == word.lower() != ""]
+        if alike:
+            return Problem(
+                path, "unknown_name", f"{message} Did you mean {alike[0]}?", place, len(word), word, alike[0]
+            )
+        behind = text[place:].strip()
+        before = text[:place].rstrip()
+        apart = before != text[:place] and not before.endswith(tuple("+-*/^(,"))
+        if before and apart and "*" not in behind and is_unit(behind):
+            # 2*m kg: the unit stands in a cell of its own
+            message = f"The unit {behind} has its own place beside the answer."
+            return Problem(path, "unknown_name", message, 0, len(text), instead=before)
         return Problem(path, "unknown_name", message, place, len(word), about=word)
 
     def check_figures(self, k: int, answer: Answer, path: Path) -> None:
@@ -455,6 +467,11 @@ class CompiledQuestion:
         if (which, response) not in self.verdicts:
             self.verdicts[which, response] = answer.check(response)
         return self.verdicts[which, response]
+
+    @cached_property
+    def drawn_names(self) -> set[str]:
+        """The names of parameters that the figures of the question show or are drawn from."""
+        return {name for figure in self.figures.values() for name in figure.names}
 
     def names_of(self, text: str) -> frozenset[str]:
         """The names in a line of an answer; what only its own kind can read has none that matter here."""

@@ -13,14 +13,14 @@ BETWEEN = re.compile(
 )
 COLONS = re.compile(rf"(?P<low>{NUMBER})\s*:\s*(?:(?P<step>{NUMBER})\s*:\s*)?(?P<high>{NUMBER})\Z")
 RANDOM = re.compile(
-    rf"=?(?:rand|random|randint|randbetween|rnd|zufallsbereich|zufallszahl)\s*\(\s*(?P<low>{NUMBER})\s*[,;]\s*"
+    rf"=?(?:rand|random|randint|randbetween|rnd|range|zufallsbereich|zufallszahl)\s*\(\s*(?P<low>{NUMBER})\s*[,;]\s*"
     rf"(?P<high>{NUMBER})\s*\)\Z",
     re.IGNORECASE,
 )
 WORD_BEFORE = re.compile(r"(?:random|integers?|whole|numbers?|zufällig|ganze)\s+(?P<rest>.+)\Z", re.IGNORECASE)
 WORD_BEHIND = re.compile(rf"(?P<range>{RANGE})\s+(?:random|integers?|whole|numbers?)\Z", re.IGNORECASE)
 STEPPED = re.compile(
-    rf"(?P<range>{RANGE})\s*[,;(]?\s*(?:by|in steps of|steps? of|schritt(?:weite)?|step|increment)\s*[=:]?\s*"
+    rf"(?P<range>{RANGE})\s*[,;(]?\s*(?:by|in steps of|steps? of|schritt(?:weite)?|steps?|increment)\s*[=:]?\s*"
     rf"(?P<step>{NUMBER})\s*\)?\Z",
     re.IGNORECASE,
 )
@@ -37,12 +37,21 @@ LISTED = re.compile(
     rf"(?:one of\s*)?[\[({{]?\s*(?P<values>{NUMBER}(?:\s*(?:[,;|]\s*|\bor\b|\boder\b|\s)\s*{NUMBER})+)\s*[\])}}]?\Z"
 )
 WORDS = re.compile(r"(?:one of\s*)?[\[({]?\s*(?P<values>[^\W\d_][\w -]*(?:\s*[,;|]\s*[^\W\d_][\w -]*)+)\s*[\])}]?\Z")
+ONE_OF = re.compile(r"(?:one\s?of|choose from|any of|eine? (?:von|aus))\s*[:=]?\s*(?P<rest>.+)\Z", re.IGNORECASE)
+DISTRIBUTED = re.compile(
+    rf"(?P<word>N|U|normal|uniform|gauss)\s*[:(]?\s*(?P<first>{NUMBER})\s*[,;\s|]\s*(?P<second>{NUMBER})\s*\)?\Z"
+)
+FORMULA = re.compile(r"=\s*(?P<rest>[^=].*)\Z")
+INTERVAL = re.compile(rf"[\[(]\s*(?P<low>{NUMBER})\s*[,;]\s*(?P<high>{NUMBER})\s*[\])]\Z")
 DECIMALS = re.compile(r"(?<=\d),(?=\d)")
 RANGES = "Values from one number to another are written with two dots"
 
 
-# A statement that holds always, or never, where values were meant.
-CHOSEN = re.compile(rf"\s*{NUMBER}(?:\s+or\s+{NUMBER})+\s*\Z")
+# What can be read and is no value: a statement that holds always, or never, an interval, N(0, 1).
+CHOSEN = re.compile(
+    rf"\s*(?:{NUMBER}(?:\s+or\s+{NUMBER})+|[\[(]\s*{NUMBER}\s*[,;]\s*{NUMBER}\s*[\])]"
+    rf"|[NU]\(\s*{NUMBER}\s*[,;]\s*{NUMBER}\s*\))\s*\Z"
+)
 
 
 def pointed(text: str) -> str:
@@ -51,7 +60,8 @@ def pointed(text: str) -> str:
 
 
 def between(found: re.Match[str]) -> tuple[str, str]:
-    return RANGES, f"{pointed(found['low'])}..{pointed(found['high'])}{found['rest']}"
+    rest = found.groupdict().get("rest") or ""
+    return RANGES, f"{pointed(found['low'])}..{pointed(found['high'])}{rest}"
 
 
 def colons(found: re.Match[str]) -> tuple[str, str]:
@@ -91,6 +101,20 @@ def listed(found: re.Match[str]) -> tuple[str, str]:
     return "Values to choose from are listed after `one of`", f"one of {', '.join(values)}"
 
 
+def one_of(found: re.Match[str]) -> tuple[str, str]:
+    values = [value.strip() for value in re.split(r"[,;|]", found["rest"])]
+    return "Values to choose from are listed after `one of`", f"one of {', '.join(values)}"
+
+
+def distributed(found: re.Match[str]) -> tuple[str, str]:
+    name = "uniform" if found["word"] in {"U", "uniform"} else "normal"
+    return "A distribution is written out", f"{name}({pointed(found['first'])}, {pointed(found['second'])})"
+
+
+def formula(found: re.Match[str]) -> tuple[str, str]:
+    return "A formula stands here without = before it", found["rest"].strip()
+
+
 def words(found: re.Match[str]) -> tuple[str, str]:
     values = [f'"{value.strip()}"' for value in re.split(r"[,;|]", found["values"])]
     return "Words to choose from stand in quotation marks after `one of`", f"one of {', '.join(values)}"
@@ -102,14 +126,18 @@ def decimals(found: re.Match[str]) -> tuple[str, str]:
 
 HABITS: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], tuple[str, str]]], ...] = (
     (re.compile(rf"{NUMBER}\s*\.\..*\d,\d.*\Z|\d+,\d+\s*\.\..*\Z|\d+,\d+\Z"), decimals),
+    (FORMULA, formula),
     (BETWEEN, between),
     (COLONS, colons),
     (RANDOM, drawn),
+    (DISTRIBUTED, distributed),
+    (INTERVAL, between),
     (STEPPED, stepped),
     (EXCEPTED, excepted),
     (WORD_BEHIND, word),
     (WITH_UNIT, with_unit),
     (LISTED, listed),
+    (ONE_OF, one_of),
     (NAMED, named),
     (WORD_BEFORE, word),
     (WORDS, words),
@@ -143,6 +171,8 @@ def meant(text: str, readable: Callable[[str], bool]) -> tuple[str, str] | None:
 
 MINUS = re.compile(r"(?P<low>\d+(?:\.\d+)?)\s*[-–−—]\s*(?P<high>\d+(?:\.\d+)?)\Z")
 MEASURED = re.compile(rf"(?P<number>{NUMBER})\s*(?P<unit>[A-Za-zΩµμ°%]\S*)\Z")
+# a word by itself that is no name
+ALONE = re.compile(r"[A-Za-z]{3,}\Z")
 SPELLED = re.compile(r"one of\s+[A-Za-z]{2,}(?:\s*,\s*[A-Za-z]{2,})+\Z")
 
 
@@ -160,6 +190,9 @@ def doubtful(text: str, is_name: Callable[[str], bool], is_unit: Callable[[str],
         return said, f"{low}..{high}"
     if (found := MEASURED.match(line)) and is_unit(found["unit"]) and not is_name(found["unit"]):
         return f"The unit {found['unit']} stands in the cell beside.", pointed(found["number"])
+    if ALONE.match(line) and not is_unit(line) and not any(map(is_name, [line, *line])):
+        quoted = f'"{line}"'
+        return f"This word is read as {'*'.join(line)}. A word stands in quotation marks: `{quoted}`.", quoted
     if SPELLED.match(line) and (spelled := WORDS.match(line)):
         said, instead = words(spelled)
         if not all(is_name(each.strip('" ')) for each in instead.removeprefix("one of ").split(",")):

@@ -101,7 +101,7 @@ def read_range(text: str, dots: int, settings: Settings) -> Range:
     if high < low:
         raise DrawError(
             "empty_range", f"There is nothing from {low_text} up to {high_text}; put the smaller limit first.",
-            place=0, length=upper_end,
+            place=0, length=upper_end, instead=f"{high_text}..{low_text}",
         )  # fmt: skip
     count = int(((high - low) / step).p // ((high - low) / step).q) + 1
     if count > MAXIMUM_VALUES:
