@@ -19,6 +19,7 @@ from vorlage.core.notation import (
     told,
     typst,
 )
+from vorlage.core.quantities import as_document, as_read
 from vorlage.core.questions import CompiledQuestion, DrawnQuestion, QuestionDrawing, load_document, written_part
 from vorlage.core.text import HTML
 
@@ -100,6 +101,18 @@ class Lines(TestCase):
         with self.assertRaises(NotationError) as caught:
             in_figure("frame 0..2; 0..1\npoint (1.5; 0)", COMMA, to_document)
         self.assertIn("Line 2", caught.exception.message)
+
+    def test_quantities_in_prose_are_turned_and_other_numbers_stay(self) -> None:
+        for written, read_here in [
+            ("Take 9.81 N/kg, or 4.18 kJ/(kg K).", "Take 9,81 N/kg, or 4,18 kJ/(kg K)."),
+            ("At 10.30 a boat of 2.5 m, and 12.5 % of it.", "At 10.30 a boat of 2,5 m, and 12,5 % of it."),
+            ("See chapter 2.5; $2.5 m$ stays.", "See chapter 2.5; $2.5 m$ stays."),
+            ("(0.5\u202fmol/L)", "(0,5\u202fmol/L)"),
+        ]:
+            with self.subTest(written):
+                self.assertEqual(as_read(written, COMMA), read_here)
+                self.assertEqual(as_document(read_here, COMMA), written)
+                self.assertEqual(as_read(written, Habits()), written)
 
     def test_sentences_are_read_as_they_are_written_here(self) -> None:
         self.assertEqual(told("Draw 3 has 2.75; write `max(a, 0.5)`.", COMMA), "Draw 3 has 2,75; write `max(a; 0,5)`.")

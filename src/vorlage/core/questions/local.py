@@ -15,6 +15,7 @@ from pydantic import BaseModel
 from ..answers import KINDS, Holds
 from ..notation import Habits, NotationError, in_cell, in_figure, in_spans, to_document
 from ..notation.habits import Turn
+from ..quantities import as_document
 from .document import Fault, FiledDocument, Part
 
 Path = tuple[str | int, ...]
@@ -38,7 +39,7 @@ class Spelt:
         """The text with its maths turned. Raises ``NotationError``."""
         match self.way:
             case "text":
-                return in_spans(self.text, habits, turn)
+                return as_document(in_spans(self.text, habits, turn), habits)
             case "figure":
                 return in_figure(self.text, habits, turn)
             case "cell":

@@ -35,7 +35,7 @@ from ..notation import (
     read_authored,
     word_with,
 )
-from ..quantities import Measure, Unit, UnitMismatch, compared_units, is_unit, measure, read_unit
+from ..quantities import Measure, Unit, UnitMismatch, as_read, compared_units, is_unit, measure, read_unit
 from ..text import QuestionText
 from .computation import Computation
 from .document import DataTable, Part, QuestionDocument
@@ -175,7 +175,7 @@ class CompiledQuestion:
         return Problem(path, error.code, error.message, error.place, error.length, error.about, error.instead)
 
     def read_text(self, source: str, path: Path) -> QuestionText:
-        text = QuestionText(source, self.settings)
+        text = QuestionText(as_read(source, self.habits), self.settings)
         self.problems.extend(
             Problem(path, found.code, found.message, found.place, found.length, found.about, found.instead)
             for found in text.problems

@@ -9,6 +9,7 @@ from typing import Any
 
 from vorlage.core.answers import GAP_KINDS, Input, as_rows
 from vorlage.core.notation import Habits, NotationError, from_document, in_cell, in_figure, in_spans, to_document
+from vorlage.core.quantities import as_document, as_read
 from vorlage.core.questions import Filing, QuestionDocument
 
 from .form import Desk
@@ -57,7 +58,7 @@ class Turning:
 
     def text(self, text: str) -> str:
         try:
-            return in_spans(text, self.new, self.turn)
+            return as_read(as_document(in_spans(text, self.new, self.turn), self.old), self.new)
         except NotationError:
             return text
 
