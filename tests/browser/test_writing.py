@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.base import BrowserTest
 from tests.web.samples import department, person
+from tests.web.test_mistakes import FIELDS, MISTAKES
 from vorlage.web.bank.models import Question
 
 
@@ -48,6 +49,68 @@ class Hands:
             "(document.activeElement)"
         )
         return " ".join(named.split())
+
+
+class Mistaken(BrowserTest):
+    """Typical mistakes, one after the other on one desk: each is said right below its field and cured there."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        page = self.sign_in()
+        page.goto(self.address("/questions/new/?empty=1"))
+        page.get_by_role("button", name="Add a parameter").click()
+        self.identities = {
+            name: page.locator(f"input[name={kind}]").nth(place).input_value()
+            for name, kind, place in (
+                ("p1", "parameter", 0),
+                ("p2", "parameter", 1),
+                ("c1", "condition", 0),
+                ("q1", "part", 0),
+            )
+        }
+        for name, value in FIELDS.items():
+            if isinstance(value, str) and name not in {"subject", "level", "angle", "touched"}:
+                self.put(name, value)
+        expect(page.locator("#draws table")).to_be_visible()
+
+    def here(self, name: str) -> str:
+        """The name of an input on this page, whose rows have identities of their own."""
+        return re.sub(r"-(p1|p2|c1|q1)\b", lambda found: f"-{self.identities[found[1]]}", name)
+
+    def put(self, name: str, value: str) -> None:
+        field = self.page.locator(f'[name="{self.here(name)}"]')
+        if field.evaluate("each => each.tagName") == "SELECT":
+            field.select_option(value)
+        else:
+            field.fill(value)
+
+    def test_each_is_said_below_its_field_and_cured_with_a_press(self) -> None:
+        page, tried = self.page, 0
+        for changes, place, said, cured in MISTAKES:
+            if any(
+                not isinstance(value, str) or self.here(name) == name != "wording" for name, value in changes.items()
+            ):
+                # a row of its own
+                continue
+            with self.subTest(changes):
+                tried += 1
+                for name, value in changes.items():
+                    self.put(name, value)
+                message = page.locator(f"#message-{self.here(place)} p", has_text=said)
+                expect(message).to_be_visible()
+                (name, *_) = changes
+                field = page.locator(f'[name="{self.here(name)}"]').bounding_box()
+                below = message.bounding_box()
+                assert field and below
+                # at most a line of other fields of the same answer between
+                self.assertLess(below["y"] - (field["y"] + field["height"]), 120)
+                if cured is not None:
+                    message.get_by_role("button").first.click()
+                    expect(page.locator(f'[name="{self.here(cured[0])}"]')).to_have_value(cured[1])
+                for name in changes:
+                    self.put(name, FIELDS[name])
+                expect(page.locator(".row-message .field-error"), str(changes)).to_have_count(0)
+        self.assertGreaterEqual(tried, 15)
 
 
 class Newcomer(BrowserTest):

@@ -39,7 +39,7 @@ MISTAKES: list[tuple[dict[str, str], str, str, tuple[str, str] | None]] = [
     ({"part-q1-after": "kJ", "parameter": ["p1", "p2", "p3"], "parameter-p3-name": "g", "parameter-p3-unit": "N/kg",
       "parameter-p3-definition": "9.81", "part-q1-key": "m*g*h"}, KEY, "factor is missing",
      ("part-q1-key", "m*g*h/1000")),
-    ({"parameter-p2-unit": "°C", "part-q1-key": "m*h", "part-q1-after": "kg m"}, KEY, "comes out in K kg, and not in kg m", None),
+    ({"part-q1-key": "m*h", "part-q1-after": "kg m", "parameter-p2-unit": "°C"}, KEY, "comes out in K kg, and not in kg m", None),
     ({"wording": "A crate of $mas(m)$."}, "wording", "no function called mas", None),
     ({"condition-c1": "m > k"}, CONDITION, "k is not a parameter", None),
 ]  # fmt: skip
