@@ -34,8 +34,6 @@ def take(page: Page, name: str) -> None:
 
 
 def at_the_desk(page: Page, address: str) -> None:
-    page.goto(f"{address}/sign-in/")
-    take(page, "sign-in")
     sign_in(page, address)
     take(page, "questions")
     page.get_by_role("link", name="Harbour crane").click()
@@ -58,8 +56,7 @@ def at_the_desk(page: Page, address: str) -> None:
     page.goto(f"{address}/questions/new/?ready=the-top-of-the-throw")
     page.get_by_label("Try an answer").fill("(2, 2.5)")
     page.wait_for_selector(".verdict .outcome")
-    page.locator("[name=view][value=solution]").check()
-    page.wait_for_selector("#sheet .region")
+    page.wait_for_selector("#sheet .tried-place")
     page.locator(".part-fields").scroll_into_view_if_needed()
     take(page, "question-desk-figure")
     page.goto(f"{address}/questions/gallery/")
@@ -103,6 +100,10 @@ def at_the_desk(page: Page, address: str) -> None:
     page.get_by_role("link", name="Set 1").click()
     page.wait_for_selector(".paper-pages img")
     take(page, "form-set")
+    page.goto(f"{address}/department/settings/")
+    page.get_by_label("a comma").check()
+    page.locator("#habits").get_by_text("23544,75").wait_for()
+    take(page, "department-settings")
 
 
 # A formula of the book, several formulas, and none.
