@@ -23,6 +23,7 @@ from vorlage.core.draws import (
     readable,
     shown_value,
 )
+from vorlage.core.draws.listings import Listing, Listings
 from vorlage.core.draws.stream import Stream, permuted, stream_key
 from vorlage.core.notation import Number, Settings, line, read
 
@@ -254,3 +255,30 @@ class Lists(TestCase):
             values = Drawing(parameters, "table", 1).draw(number).values
             self.assertIn(values["material.name"], {"oak", "cork"})
             self.assertEqual(values["m"], values["material.density"] * values["V"])
+
+
+class Remembered(TestCase):
+    def test_what_is_listed_once_is_not_listed_again(self) -> None:
+        rows, condition = "a: 2..40; b: 3..50", "gcd(a, b) = 1"
+        first = parameters(rows, condition)
+        with mock.patch.object(Parameters, "admitted", side_effect=AssertionError("listed again")):
+            again = parameters(rows, condition)
+        self.assertEqual((again.count, again.share_kept), (first.count, first.share_kept))
+        self.assertEqual(texts(again.draw("q", 1, 7).values), texts(first.draw("q", 1, 7).values))
+        # another condition, or another definition, is another listing
+        self.assertNotEqual(parameters(rows, "gcd(a, b) = 2").count, first.count)
+        self.assertNotEqual(parameters("a: 2..41; b: 3..50", condition).count, first.count)
+
+    def test_what_is_wrong_is_told_every_time(self) -> None:
+        told = [parameters("a: 2..9", "a > 20").errors[0].message for _ in range(2)]
+        self.assertEqual(told, ["No draw meets the conditions; this one alone rejects 100% of what is tried."] * 2)
+
+    def test_there_is_room_for_so_many_combinations(self) -> None:
+        listings = Listings(1000)
+        for k in range(20):
+            listings.keep(k, Listing(list(range(100)), {}))
+        self.assertLessEqual(listings.held, 1000)
+        self.assertIsNone(listings.get(0))
+        self.assertIsNotNone(listings.get(19))
+        listings.keep("all", Listing(list(range(1001)), {}))
+        self.assertIsNone(listings.get("all"))

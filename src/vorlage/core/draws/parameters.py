@@ -23,6 +23,7 @@ from ..algebra import (
 from ..notation import NotationError, Settings, line, names_in, read, read_authored, word_with
 from .definitions import Computed, DataColumn, Definition, Source, Tables, columns_brought, read_definition
 from .errors import DrawError
+from .listings import LISTINGS, Listing
 from .showing import Shown
 from .stream import Stream, permuted, stream_key
 
@@ -134,6 +135,8 @@ class Parameters:
         tables: Tables = MappingProxyType({}),
     ) -> None:
         self.tables = tables
+        # all that the draws follow from
+        self.written = (tuple(rows), tuple(conditions), settings, repr(tables) if tables else "")
         self.errors: list[DrawError] = []
         # what is drawn, and what follows from it
         self.sources: dict[str, Source] = {}
@@ -357,16 +360,22 @@ class Parameters:
         if group.combinations > LISTED:
             self.pilot(group, computed)
             return
-        sources = [self.sources[name] for name in group.names]
-        values = [[source.value(k) for k in range(source.size)] for source in sources]
-        try:
-            with allowed(MAXIMUM_STEPS):
-                admitted = self.admitted(group, values, computed)
-        except OutOfSteps:
-            self.errors.append(self.too_costly(group))
-            return
-        group.admitted = admitted
-        self.check_share(group, len(admitted), group.combinations)
+        key = (self.written, group.names)
+        known = LISTINGS.get(key)
+        if known is None:
+            sources = [self.sources[name] for name in group.names]
+            values = [[source.value(k) for k in range(source.size)] for source in sources]
+            try:
+                with allowed(MAXIMUM_STEPS):
+                    admitted = self.admitted(group, values, computed)
+            except OutOfSteps:
+                self.errors.append(self.too_costly(group))
+                return
+            known = Listing(admitted, {k: self.rejections.get(k, 0) for k in group.conditions})
+            LISTINGS.keep(key, known)
+        group.admitted = known.admitted
+        self.rejections |= known.rejections
+        self.check_share(group, len(group.admitted), group.combinations)
 
     def admitted(self, group: Group, values: list[list[Value]], computed: list[str]) -> list[int]:
         """The places of the combinations that the conditions keep, in the order of their product.
