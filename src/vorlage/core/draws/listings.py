@@ -1,4 +1,4 @@
-"""Combinations that were listed already: what a question draws stays the same while its wording or its key is written."""
+"""Combinations that were listed already: what a question draws stays the same while its wording or its key changes."""
 
 from __future__ import annotations
 
@@ -13,10 +13,14 @@ REMEMBERED = 1_000_000
 
 @dataclass(frozen=True, slots=True)
 class Listing:
-    """What the conditions of a group keep, and how often each was the first to fail."""
+    """What the conditions of a group keep, and how often each was the first to fail.
+
+    Where there are too many combinations, only how many of those that were tried are kept.
+    """
 
     admitted: list[int]
     rejections: dict[int, int]
+    kept: int = 0
 
 
 class Listings:

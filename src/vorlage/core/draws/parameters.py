@@ -371,7 +371,7 @@ class Parameters:
             except OutOfSteps:
                 self.errors.append(self.too_costly(group))
                 return
-            known = Listing(admitted, {k: self.rejections.get(k, 0) for k in group.conditions})
+            known = Listing(admitted, self.rejected_by(group))
             LISTINGS.keep(key, known)
         group.admitted = known.admitted
         self.rejections |= known.rejections
@@ -440,16 +440,25 @@ class Parameters:
 
     def pilot(self, group: Group, computed: list[str]) -> None:
         """Too many combinations to list: try some, to learn how many the conditions keep."""
-        kept = 0
-        key = stream_key("pilot", 0)
-        try:
-            with allowed(MAXIMUM_STEPS):
-                for number in range(PILOT):
-                    kept += self.admits(group, computed, self.tried(group, Stream(key, number, ",".join(group.names))))
-        except OutOfSteps:
-            self.errors.append(self.too_costly(group))
-            return
-        self.check_share(group, kept, PILOT)
+        key = (self.written, group.names)
+        known = LISTINGS.get(key)
+        if known is None:
+            kept, stream, names = 0, stream_key("pilot", 0), ",".join(group.names)
+            try:
+                with allowed(MAXIMUM_STEPS):
+                    for number in range(PILOT):
+                        kept += self.admits(group, computed, self.tried(group, Stream(stream, number, names)))
+            except OutOfSteps:
+                self.errors.append(self.too_costly(group))
+                return
+            known = Listing([], self.rejected_by(group), kept)
+            LISTINGS.keep(key, known)
+        self.rejections |= known.rejections
+        self.check_share(group, known.kept, PILOT)
+
+    def rejected_by(self, group: Group) -> dict[int, int]:
+        """How often each condition of a group was the first to fail."""
+        return {k: self.rejections.get(k, 0) for k in group.conditions}
 
     def tried(self, group: Group, stream: Stream) -> dict[str, Value]:
         """One combination of a group, from a stream."""

@@ -131,6 +131,7 @@ def base_of(symbol: str) -> tuple[Fraction, tuple[tuple[str, int], ...], int] | 
     return Fraction(factor), powers, 0
 
 
+@lru_cache(maxsize=4096)
 def read_unit(text: str) -> Unit:
     """The unit that is written, in any usual spelling.
 
