@@ -125,6 +125,14 @@ class InADepartment(TestCase):
         self.assertRegex(listed, r"<mn>\d+,\d</mn>")
         self.assertNotRegex(listed, r"<mn>\d+\.\d</mn>")
 
+    def test_the_history_is_read_so(self) -> None:
+        made = question(self.physics, self.author)
+        document = made.newest.document | {"conditions": ["E < 50", "E/t > 0.45"]}
+        Question.save_revision(self.physics, self.author, load_document(document), question=made)
+        page = re.sub("<[^>]+>", "", read_page(self.client.get(reverse("question-history", args=[made.pk]))))
+        self.assertIn("E/t > 0,45", unescape(page))
+        self.assertNotIn("0.4", page)
+
     def test_papers_and_keys_are_printed_so_and_stay_so(self) -> None:
         made = frozen(test_of(self.physics, self.author, question(self.physics, self.author)))
         Department.objects.update(decimal_mark="point")

@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..answers import KINDS
+from ..notation import USUAL, Habits
 from .document import PartLabel, QuestionDocument
+from .local import to_place
 
 # What a member of a list is called; the kinds of answer name theirs, and any other goes by the name of its list.
 MEMBERS = {
@@ -25,11 +27,18 @@ class Difference:
     after: str | None
 
 
-def differences(before: QuestionDocument, after: QuestionDocument) -> list[Difference]:
-    """Every field that differs, in the order of the document; rows with names are compared by name."""
-    old, new = (
-        dict(Reading(document.labels).flattened(document.model_dump(mode="json"))) for document in (before, after)
-    )
+def differences(before: QuestionDocument, after: QuestionDocument, habits: Habits = USUAL) -> list[Difference]:
+    """Every field that differs, in the order of the document; rows with names are compared by name.
+
+    ``habits`` are those of the people who read it.
+    """
+
+    def read(document: QuestionDocument) -> dict[str, str]:
+        raw = document.model_dump(mode="json")
+        to_place(raw, habits)
+        return dict(Reading(document.labels).flattened(raw))
+
+    old, new = read(before), read(after)
     places = dict.fromkeys([*old, *new])
     # keep the order of the newer document, with what has gone after its neighbours
     return [Difference(place, old.get(place), new.get(place)) for place in places if old.get(place) != new.get(place)]

@@ -13,9 +13,9 @@ from typing import Annotated, Any, get_args, get_origin
 from pydantic import BaseModel
 
 from ..answers import KINDS, Holds
-from ..notation import Habits, NotationError, in_cell, in_figure, in_spans, to_document
+from ..notation import Habits, NotationError, from_document, in_cell, in_figure, in_spans, to_document
 from ..notation.habits import Turn
-from ..quantities import as_document
+from ..quantities import as_document, as_read
 from .document import Fault, FiledDocument, Part
 
 Path = tuple[str | int, ...]
@@ -35,11 +35,11 @@ class Spelt:
     def text(self) -> str:
         return str(self.holder[self.key])
 
-    def turned(self, habits: Habits, turn: Turn) -> str:
-        """The text with its maths turned. Raises ``NotationError``."""
+    def turned(self, habits: Habits, turn: Turn, prose: Turn) -> str:
+        """The text with its maths turned, and the quantities of its prose. Raises ``NotationError``."""
         match self.way:
             case "text":
-                return as_document(in_spans(self.text, habits, turn), habits)
+                return prose(in_spans(self.text, habits, turn), habits)
             case "figure":
                 return in_figure(self.text, habits, turn)
             case "cell":
@@ -76,15 +76,17 @@ def of_value(annotation: Any, metadata: Any, holder: Any, key: Any, path: Path) 
         # shares and marks are numbers that may be typed with decimals
         numeric = any(each in (Fraction, Decimal) or get_args(each)[:1] == (Fraction,) for each in types)
         if way or numeric:
-            yield Spelt(holder, key, path, way or "line")
+            yield Spelt(holder, key, path, way or "number")
     elif isinstance(value, list):
         for place in range(len(value)):
             yield from of_value(types[1] if len(types) > 1 else Any, metadata, value, place, (*path, place))
     elif isinstance(value, dict):
         kind = KINDS.get(str(value.get("kind")))
         record = next((each for each in types if isinstance(each, type) and issubclass(each, BaseModel)), None)
-        if kind is not None or record is not None:
-            yield from of_record(kind.document if kind is not None else record, value, path)  # type: ignore[arg-type]
+        if kind is not None:
+            yield from of_record(kind.document, value, path)
+        elif record is not None:
+            yield from of_record(record, value, path)
 
 
 def of_trials(raw: dict[str, Any], path: Path) -> Iterator[Spelt]:
@@ -103,9 +105,15 @@ def to_point(raw: Any, habits: Habits) -> list[Fault]:
     faults = []
     for spelt in spelt_in(raw) if habits.rewrites else ():
         try:
-            spelt.holder[spelt.key] = spelt.turned(habits, to_document)
+            spelt.holder[spelt.key] = spelt.turned(habits, to_document, as_document)
         except NotationError as problem:
             faults.append(
                 Fault(spelt.path, problem.code, problem.message, problem.place, problem.length, problem.instead)
             )
     return faults
+
+
+def to_place(raw: Any, habits: Habits) -> None:
+    """Turn a document's JSON object into one as it is read in a place, where it stands."""
+    for spelt in spelt_in(raw) if habits.rewrites else ():
+        spelt.holder[spelt.key] = spelt.turned(habits, from_document, as_read)

@@ -88,13 +88,13 @@ def first_draw(ready: Ready, habits: Habits) -> SafeString:
 @require_GET
 def history(request: MemberRequest, pk: int) -> HttpResponse:
     """The revisions of a question, and what each changed."""
-    found = question_of(request, pk)
+    found, habits = question_of(request, pk), request.membership.department.habits
     revisions = list(found.revisions.select_related("author").order_by("-number"))
     entries = []
     for newer, older in zip(revisions, [*revisions[1:], None]):
         changes = []
         if older is not None:
-            changes = differences(load_document(older.document), load_document(newer.document))
+            changes = differences(load_document(older.document), load_document(newer.document), habits)
         entries.append((newer, [(change, *marked(change)) for change in changes]))
     numbers = {revision.number: revision for revision in revisions}
     asked = [request.GET.get(name, "") for name in ("from", "to")]
@@ -102,7 +102,7 @@ def history(request: MemberRequest, pk: int) -> HttpResponse:
     comparison = None
     if chosen[0] is not None and chosen[1] is not None:
         old, new = (load_document(revision.document) for revision in chosen if revision is not None)
-        comparison = [(change, *marked(change)) for change in differences(old, new)]
+        comparison = [(change, *marked(change)) for change in differences(old, new, habits)]
     compared = [revision.number if revision else 0 for revision in chosen]
     if comparison is None and len(revisions) > 1:
         compared = [revisions[1].number, revisions[0].number]

@@ -175,7 +175,8 @@ def show_draws(shown: Preview, desk: Desk, question: CompiledQuestion, key: str,
     shown.sound = shown.sound and not (judged.fatal or judged.broken)
     shown.sheet = sheet_of(chosen)
     warned = {number for warning in judged.warnings for number in warning.draws}
-    shown.table = draw_table(question, everything, warned, judged.broken, wish.sort)
+    broken = {number: told(words, desk.habits) for number, words in judged.broken.items()}
+    shown.table = draw_table(question, everything, warned, broken, wish.sort)
     shown.tries |= tried_on(chosen, wish.tried, wish.earlier, shown.active)
     for result in run_trials(question, judged.drawn[:DRAWS]):
         typed = result.trial.model_copy(update={"response": from_document(result.trial.response, desk.habits)})
