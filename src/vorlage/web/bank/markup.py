@@ -10,6 +10,7 @@ from django.utils.safestring import SafeString, mark_safe
 
 from vorlage.core.notation import USUAL, Habits, told, unit_markup
 from vorlage.core.notation.printers.base import INVERSES, TANGENTS
+from vorlage.core.quantities import as_read
 
 UPLOADED = re.compile(r'href="picture:([0-9a-f]{64})"')
 
@@ -20,16 +21,18 @@ def unit_set(text: str) -> SafeString:
 
 
 NUMBERS = re.compile(r"(?<=<mn>)[^<]+(?=</mn>)|(?<=<tspan>)[−\d.]+(?=</tspan>)")
+WORDS = re.compile(r"(?<=>)[^<>]+(?=<)")
 LABELS = re.compile(r'(?<=aria-label=")[^"]*')
 
 
-def by_habits(markup: str, habits: Habits) -> str:
+def rewritten(markup: str, habits: Habits) -> str:
     """Markup that was kept as a document's, with the decimal point, for people who write otherwise."""
     if habits == USUAL:
         return markup
     style = habits.style
     if habits.decimal_mark == "comma":
         markup = markup.replace("<mo>,</mo>", "<mo>;</mo>")
+        markup = WORDS.sub(lambda found: as_read(found[0], habits), markup)
         markup = LABELS.sub(lambda found: told(found[0], habits), markup)
     if habits.times == "dot":
         markup = markup.replace("<mo>×</mo>", "<mo>·</mo>")

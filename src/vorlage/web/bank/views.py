@@ -20,7 +20,7 @@ from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed, held, member
 from vorlage.web.people.requests import MemberRequest
 
-from .markup import by_habits, safe
+from .markup import rewritten, safe
 from .models import Question
 
 PAGE = 24
@@ -39,7 +39,7 @@ def questions(request: MemberRequest) -> HttpResponse:
     page = Paginator(found, PAGE).get_page(request.GET.get("page"))
     context = {
         "page": page,
-        "sheets": [(question, safe(by_habits(question.newest.sheet, habits))) for question in page.object_list],
+        "sheets": [(question, safe(rewritten(question.newest.sheet, habits))) for question in page.object_list],
         "search": text,
         "subject": subject,
         "subjects": SUBJECTS,

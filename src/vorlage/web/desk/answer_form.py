@@ -68,7 +68,7 @@ class InputForm(forms.Form):
 
 
 @cache
-def in_place(entries: tuple[Input, ...], habits: Habits) -> tuple[Input, ...]:
+def shown_here(entries: tuple[Input, ...], habits: Habits) -> tuple[Input, ...]:
     """Inputs with their examples and their help as they are written in a place."""
     return tuple(
         replace(
@@ -224,7 +224,7 @@ def answer_fields(row: PartRow, habits: Habits = USUAL) -> AnswerFields:
     """What the kind of a part's answer asks for, with what is typed in it."""
     kind = row.answer_kind
     defaults = {entry.name: entry.default for entry in kind.inputs}
-    form = form_class(in_place(kind.inputs, habits))(f"part-{row.uid}", defaults | row.typed)
+    form = form_class(shown_here(kind.inputs, habits))(f"part-{row.uid}", defaults | row.typed)
     places: dict[str, list[Line]] = {"answer": [], "accepted": [], "more": []}
     for asked in kind.asked:
         add_lines(places[asked.place], asked, form, row, habits)
@@ -267,5 +267,5 @@ def row_of(entry: Input, row: Mapping[str, str], habits: Habits = USUAL) -> Answ
     uid, member = row.get("id") or new_uid(), member_of(entry)
     if entry.way == "gaps":
         return AnswerRow(uid, member, shown=row)
-    form = form_class(in_place(entry.columns, habits), True)(f"{member}-{uid}", row)
+    form = form_class(shown_here(entry.columns, habits), True)(f"{member}-{uid}", row)
     return AnswerRow(uid, member, [Cell(column, form[column.name]) for column in entry.columns], row)

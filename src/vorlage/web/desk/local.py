@@ -47,12 +47,13 @@ class Turning:
     def __init__(self, old: Habits, new: Habits) -> None:
         self.old, self.new = old, new
 
-    def turn(self, line: str, habits: Habits = Habits()) -> str:  # noqa: B008 (frozen)
-        return from_document(to_document(line, self.old), self.new)
+    def turn(self, line: str, habits: Habits) -> str:
+        """A line that is written by the old habits, by others. Raises ``NotationError``."""
+        return from_document(to_document(line, self.old), habits)
 
     def line(self, text: str) -> str:
         try:
-            return self.turn(text)
+            return self.turn(text, self.new)
         except NotationError:
             return text
 
