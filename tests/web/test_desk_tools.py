@@ -263,6 +263,10 @@ class Tools(TestCase):
         for shape, places in [
             ("curve", "[[0, 0], [1, 1]]"),
             ("box", "nonsense"),
+            ("box", "[[1e300, 0], [1, 1]]"),
+            ("box", "[[NaN, 0], [1, 1]]"),
+            ("box", "[" * 5000),
+            ("box", "{}"),
             ("box", '[["a", 1], [1, 2]]'),
             ("box", "[1, 2]"),
         ]:
@@ -279,6 +283,12 @@ class Tools(TestCase):
         self.assertEqual(
             self.tool("region", **at, **{"tool-shifts": '{"2": 0.3}'}), {"region-r1-region": "circle (a, b + 0.5) 0.8"}
         )
+        # what nobody measured changes nothing, and a figure without a width has steps all the same
+        for shifts in ('{"0": 1e300}', '{"0": Infinity}', '{"0": NaN}', f'{{"{"9" * 50}": 1}}', '{"0": "far"}'):
+            line = "circle (a, b + 0.5) 0.5"
+            self.assertEqual(self.tool("region", **at, **{"tool-shifts": shifts}), {"region-r1-region": line})
+        flat = at | {"tool-width": "0", "tool-shifts": '{"0": 1}'}
+        self.assertEqual(self.tool("region", **flat), {"region-r1-region": "circle (a + 1, b + 0.5) 0.5"})
         for changes in ({"tool-row": "4", "tool-shifts": "{}"}, {"tool-shifts": "[]"}, {"tool-shifts": "x"}):
             sent = FIELDS | at | changes
             self.assertEqual(self.client.post(reverse("desk-tool", args=["region"]), sent).status_code, 404)

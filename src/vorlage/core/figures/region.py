@@ -100,7 +100,8 @@ def fine_step(width: float) -> float:
     (0.05, 1.0, 0.005)
     """
     power = 10.0 ** math.floor(math.log10(abs(width) / 100 or 1.0))
-    return float(f"{max(each * power for each in (1, 2, 5) if each * power <= abs(width) / 100 * (1 + 1e-9)):.12g}")
+    usable = (each * power for each in (1, 2, 5) if each * power <= abs(width) / 100 * (1 + 1e-9))
+    return float(f"{max(usable, default=power):.12g}")
 
 
 def stepped(value: float, step: float) -> str:
@@ -144,7 +145,7 @@ def moved_region(written: str, shifts: Mapping[int, float], step: float) -> str:
         for k, by in shifts.items():
             if 0 <= k < len(formulas):
                 formulas[k] = shifted(formulas[k], by, step)
-    except (StatementError, NotationError, EvaluationError):
+    except (StatementError, NotationError, EvaluationError, OverflowError):
         return written
     count = len(formulas) // 2 * 2
     places = [f"({x}, {y})" for x, y in zip(formulas[:count:2], formulas[1:count:2])]

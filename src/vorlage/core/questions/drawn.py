@@ -157,7 +157,8 @@ class DrawnQuestion:
         habits = self.question.habits
         if habits.rewrites:
             feedback = tuple(told(each, habits) for each in verdict.feedback)
-            verdict = replace(verdict, feedback=feedback, because=told(verdict.because, habits))
+            because, ambiguity = told(verdict.because, habits), told(verdict.ambiguity, habits)
+            verdict = replace(verdict, feedback=feedback, because=because, ambiguity=ambiguity)
         said = self.question.document.parts[part].feedback.of(verdict.outcome)
         return replace(verdict, feedback=(*verdict.feedback, said)) if said else verdict
 

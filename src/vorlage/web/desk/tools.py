@@ -79,6 +79,8 @@ def rename(desk: Desk, given: Any) -> Done:
 # A region that was only clicked: its radius as a share of the width of its figure.
 RADIUS = 1 / 16
 MOST_CORNERS = 40
+# No place in a figure lies further away.
+FURTHEST = 1e12
 
 
 def place(desk: Desk, given: Any) -> Done:
@@ -94,7 +96,7 @@ def numbers_in(text: str) -> Any:
     """What a script measured, as JSON."""
     try:
         return json.loads(text)
-    except ValueError:
+    except (ValueError, RecursionError):
         raise Http404 from None
 
 
@@ -105,9 +107,9 @@ def drawn_region(desk: Desk, given: Any) -> Done:
     width, places = number(given, "tool-width"), numbers_in(given.get("tool-places", ""))
     try:
         spots = [(float(x), float(y)) for x, y in places[:MOST_CORNERS]]
-    except (TypeError, ValueError):
+    except (TypeError, ValueError, OverflowError):
         raise Http404 from None
-    if word not in {"circle", "box", "polygon"} or not all(isfinite(each) for spot in spots for each in spot):
+    if word not in {"circle", "box", "polygon"} or not all(abs(each) <= FURTHEST for spot in spots for each in spot):
         raise Http404
     if len(spots) == 1:
         word, spots = "circle", [spots[0], (spots[0][0] + width * RADIUS, spots[0][1])]
@@ -123,7 +125,11 @@ def region(desk: Desk, given: Any) -> Done:
     rows, shifts = used_rows(part.typed.get("regions")), numbers_in(given.get("tool-shifts", ""))
     if row >= len(rows) or not isinstance(shifts, dict):
         raise Http404
-    wanted = {int(k): float(by) for k, by in shifts.items() if str(k).isdecimal() and isinstance(by, int | float)}
+    wanted = {
+        int(k): float(by)
+        for k, by in shifts.items()
+        if k.isdecimal() and len(k) < 4 and isinstance(by, int | float) and abs(by) <= FURTHEST
+    }
     try:
         written = to_document(rows[row]["region"], desk.habits)
     except NotationError:
