@@ -76,7 +76,7 @@ def multiplied_names(question: CompiledQuestion) -> Iterator[Caution]:
 
 # How the place of a number is written in texts elsewhere.
 PLACEHOLDER = re.compile(
-    r"\\\((?P<tex>.+?)\\\)|\\\[(?P<display>.+?)\\\]|\{\{\s*(?P<double>[A-Za-z]\w*)\s*\}\}"
+    r"\\\((?P<tex>.{1,300}?)\\\)|\\\[(?P<display>.{1,300}?)\\\]|\{\{\s*(?P<double>[A-Za-z]\w*)\s*\}\}"
     r"|\$?\{\s*(?P<braced>[A-Za-z]\w*)\s*\}|#(?P<hashed>[A-Za-z]\w*)#?|(?<![\w.])@(?P<at>[A-Za-z]\w*)\b|%(?P<percent>[A-Za-z]\w*)%"
     r"|<(?P<angle>[A-Za-z]\w*)>|(?<!!)\[(?P<square>[A-Za-z]\w*)\](?!\()|`(?P<code>[A-Za-z]\w*)`"
 )

@@ -44,6 +44,8 @@ DISTRIBUTED = re.compile(
 FORMULA = re.compile(r"=\s*(?P<rest>[^=].*)\Z")
 INTERVAL = re.compile(rf"[\[(]\s*(?P<low>{NUMBER})\s*[,;]\s*(?P<high>{NUMBER})\s*[\])]\Z")
 DECIMALS = re.compile(r"(?<=\d),(?=\d)")
+# A longer line is recognised as nothing: the patterns would try it for too long.
+LONGEST = 200
 RANGES = "Values from one number to another are written with two dots"
 
 
@@ -152,6 +154,8 @@ def meant(text: str, readable: Callable[[str], bool]) -> tuple[str, str] | None:
     ('Values from one number to another are written with two dots', '150..600')
     """
     line, said = text.strip(), ""
+    if len(line) > LONGEST:
+        return None
     for _ in range(3):
         for pattern, reading in HABITS:
             found = pattern.match(line)
