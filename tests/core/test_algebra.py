@@ -24,9 +24,10 @@ from vorlage.core.algebra import (
     symbolic_value,
     value_tree,
 )
-from vorlage.core.algebra.helper import HELPER, MAXIMUM_STEPS
+from vorlage.core.algebra.helper import HELPERS, MAXIMUM_STEPS, TOO_COSTLY, Helper
 from vorlage.core.algebra.helper_server import PROCESSOR_SECONDS
 from vorlage.core.algebra.symbolic import to_sympy
+from vorlage.core.budget import budgeted
 from vorlage.core.draws import Declaration, Drawing, Parameters
 from vorlage.core.notation import Node, Settings, line, read
 
@@ -58,6 +59,9 @@ UNEQUAL = [
     ("1/(a+b)", "1/a + 1/b"), ("x", "x + 1e-30"), ("2^x", "x^2"), ("sqrt(x^2+1)", "x + 1"), ("x", "y"),
     ("ln((x+1)/(x-1))", "ln(x+1) - ln(x-1)"), ("(x+y+z)^5000", "x"), ("1", "x/0"),
 ]  # fmt: skip
+
+
+HELPER = HELPERS.all[0]
 
 
 class Equivalence(TestCase):
@@ -205,14 +209,29 @@ class Bounds(TestCase):
                 with self.assertRaises(EvaluationError) as caught:
                     symbolic_value(read(text), {}, "radians")
                 self.assertEqual(caught.exception.code, code)
-        HELPER.ask("factor", (read("x^2 - 1"),))
+        HELPER.ask("factor", (read("x^2 - 1"),), MAXIMUM_STEPS)
         assert HELPER.process is not None
         HELPER.process.kill()
         HELPER.process.wait()
-        self.assertEqual(line(HELPER.ask("factor", (read("x^2 - 4"),))[0]), "(x + 2) (x - 2)")
+        self.assertEqual(line(self.asked("factor", "x^2 - 4")), "(x + 2) (x - 2)")
+
+    def asked(self, name: str, text: str) -> Node:
+        answer, _ = HELPER.ask(name, (read(text),), MAXIMUM_STEPS)
+        assert isinstance(answer, Node)
+        return answer
+
+    def test_no_operation_takes_more_than_a_part_of_what_a_request_may(self) -> None:
+        slow = read("integral(sin(x^3 + 1) exp(x^2)/ln(x + 1), x)")
+        with budgeted(400_000, 60) as budget, self.assertRaises(TooCostly):
+            symbolic_value(slow, {}, "radians")
+        self.assertTrue(50_000 < 400_000 - budget.left < 150_000, budget.left)
+        # it is known now to take so much, and more is asked only where more is allowed
+        with mock.patch.object(Helper, "ask", side_effect=AssertionError("it was asked again")):
+            with budgeted(400_000, 60), self.assertRaises(TooCostly):
+                symbolic_value(slow, {}, "radians")
 
     def test_what_is_too_large_is_found_before_the_work_begins(self) -> None:
-        with mock.patch.object(HELPER, "ask", side_effect=AssertionError("the work was begun")):
+        with mock.patch.object(HELPERS, "ask", side_effect=AssertionError("the work was begun")):
             for text in ["expand((x+y+sqrt(z))^60)", "expand(((((x+sqrt(y))^200)^200)^200)^200)", "expand((x+y+z)^200)",
                          "expand((sqrt(x)+1)^30 (sqrt(y)+1)^30 (sqrt(z)+1)^30)", "expand(sin((x+y+sqrt(z))^60))"]:  # fmt: skip
                 with self.subTest(text):
@@ -226,10 +245,10 @@ class Bounds(TestCase):
             ("factor", (read("x^30 - y^30"),)),
             ("simplify", (read("sin(x)^2 + cos(x)^2"),)),
         ]
-        first = [HELPER.ask(*each) for each in asked]
-        again = [HELPER.ask(*each) for each in reversed(asked)][::-1]
+        first = [HELPER.ask(*each, MAXIMUM_STEPS) for each in asked]
+        again = [HELPER.ask(*each, MAXIMUM_STEPS) for each in reversed(asked)][::-1]
         HELPER.stop()
-        afresh = [HELPER.ask(*each) for each in asked]
+        afresh = [HELPER.ask(*each, MAXIMUM_STEPS) for each in asked]
         self.assertEqual([steps for _, steps in first], [steps for _, steps in again])
         self.assertEqual(first, afresh)
         self.assertTrue(all(0 < steps < MAXIMUM_STEPS for _, steps in first))
@@ -239,11 +258,11 @@ class Bounds(TestCase):
         start_helper()
         assert HELPER.process is not None
         process = HELPER.process
-        HELPER.ask("factor", (read("x^2 - 25"),))
+        HELPER.ask("factor", (read("x^2 - 25"),), MAXIMUM_STEPS)
         self.assertIs(HELPER.process, process)
 
     def test_what_is_not_counted_is_ended_by_the_processors_clock(self) -> None:
-        HELPER.ask("factor", (read("x^3 - 1"),))
+        HELPER.ask("factor", (read("x^3 - 1"),), MAXIMUM_STEPS)
         process = HELPER.running()
         soft, _ = resource.prlimit(process.pid, resource.RLIMIT_CPU)
         used = resource.getrusage(resource.RUSAGE_CHILDREN).ru_utime + 60
@@ -251,14 +270,14 @@ class Bounds(TestCase):
         # this is what the system does then
         process.send_signal(signal.SIGXCPU)
         process.wait()
-        with mock.patch.object(HELPER, "running", return_value=process), self.assertRaises(TooCostly):
-            HELPER.ask("factor", (read("x^3 - 2"),))
-        self.assertEqual(line(HELPER.ask("factor", (read("x^2 - 9"),))[0]), "(x + 3) (x - 3)")
+        with mock.patch.object(HELPER, "running", return_value=process):
+            self.assertEqual(HELPER.ask("factor", (read("x^3 - 2"),), MAXIMUM_STEPS), (TOO_COSTLY, MAXIMUM_STEPS))
+        self.assertEqual(line(self.asked("factor", "x^2 - 9")), "(x + 3) (x - 3)")
 
     def test_one_slow_draw_is_enough(self) -> None:
         rows = [Declaration("a", "2..9"), Declaration("F", "integral(sin(x^a+x)^5 e^(x^2) ln(x+1), x)")]
         drawing = Drawing(Parameters(rows, []), "slow", 1)
-        with mock.patch.object(HELPER, "ask", wraps=HELPER.ask) as asked:
+        with mock.patch.object(HELPERS, "ask", wraps=HELPERS.ask) as asked:
             problems = [drawing.draw(number).problems for number in range(1, 9)]
         self.assertEqual(asked.call_count, 1)
         self.assertTrue(all("too many steps" in problem["F"] for problem in problems))

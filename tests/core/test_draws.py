@@ -23,8 +23,9 @@ from vorlage.core.draws import (
     readable,
     shown_value,
 )
-from vorlage.core.draws.listings import Listing, Listings
+from vorlage.core.draws.listings import Listing
 from vorlage.core.draws.stream import Stream, permuted, stream_key
+from vorlage.core.memory import Memory
 from vorlage.core.notation import Number, Settings, line, read
 
 
@@ -121,7 +122,7 @@ class Drawings(TestCase):
             self.assertIn(f"there are {count} combinations of a, b", problem.message)
         self.assertFalse(quick.errors)
         # without the small bound all of it is tried, and the same steps are counted each time
-        self.assertFalse(parameters("a: 1..90; b: 1..90", small, roots).errors)
+        self.assertFalse(parameters("a: 1..20; b: 1..20", small, roots).errors)
         drawing = Drawing(parameters("a: 1..900; b: 1..900", small, "sqrt(a) < sqrt(b)"), "costly", 1)
         with mock.patch("vorlage.core.draws.parameters.MAXIMUM_STEPS", 30), self.assertRaises(DrawError) as caught:
             drawing.draw(1)
@@ -274,11 +275,12 @@ class Remembered(TestCase):
         self.assertEqual(told, ["No draw meets the conditions; this one alone rejects 100% of what is tried."] * 2)
 
     def test_there_is_room_for_so_many_combinations(self) -> None:
-        listings = Listings(1000)
+        listings: Memory[object, Listing] = Memory(1000)
         for k in range(20):
-            listings.keep(k, Listing(list(range(100)), {}))
+            listing = Listing(list(range(100)), {})
+            listings.keep(k, listing, listing.weight)
         self.assertLessEqual(listings.held, 1000)
         self.assertIsNone(listings.get(0))
         self.assertIsNotNone(listings.get(19))
-        listings.keep("all", Listing(list(range(1001)), {}))
+        listings.keep("all", Listing(list(range(1001)), {}), 1101)
         self.assertIsNone(listings.get("all"))

@@ -7,8 +7,11 @@ import random
 import time
 from typing import Any
 
+from vorlage.core.algebra import start_helper
 from vorlage.core.answers import KINDS, CaseError, check_case
+from vorlage.core.questions import CompiledQuestion, QuestionDrawing, load_document, soundness, survey
 
+from .hostile import HOSTILE as HOSTILE_QUESTIONS
 from .perturbing import accepted
 
 ANSWERS: list[dict[str, Any]] = [{"kind": kind.name, **sample} for kind in KINDS.values() for sample in kind.samples]
@@ -161,6 +164,31 @@ def slowest() -> list[tuple[float, str, str]]:
     return sorted(found, reverse=True)
 
 
+# What looking at a question and a survey of it may take, in seconds of the processor.
+SECONDS_OF_A_QUESTION, SECONDS_OF_A_SURVEY = 4.0, 5.0
+
+
+def too_slow() -> list[str]:
+    """The hostile questions that take longer than they may, or crash."""
+    start_helper()
+    found = []
+    for name, document in HOSTILE_QUESTIONS.items():
+        before, compiled = time.process_time(), CompiledQuestion(load_document(document))
+        try:
+            soundness(compiled, name, 1)
+            spent, before = time.process_time() - before, time.process_time()
+            surveyed = 0.0
+            if not compiled.problems:
+                survey(QuestionDrawing(compiled, name, 1))
+                surveyed = time.process_time() - before
+        except Exception as problem:
+            found.append(f"crash ({type(problem).__name__}: {problem}): {name}")
+            continue
+        if spent > SECONDS_OF_A_QUESTION or surveyed > SECONDS_OF_A_SURVEY:
+            found.append(f"too slow ({spent:.1f} s, its survey {surveyed:.1f} s): {name}")
+    return found
+
+
 def typed(chance: random.Random) -> str:
     return "".join(chance.choice(CHARACTERS + PIECES) for _ in range(chance.randint(1, 14)))
 
@@ -200,6 +228,9 @@ def run(seconds: float, seed: int, perturbed: int) -> int:
             if told and told != "too many steps":
                 troubles += 1
                 print(f"{told}: {answer['kind']} {hostile[:60]!r}")
+    for told in too_slow():
+        troubles += 1
+        print(told)
     while time.monotonic() - started < seconds:
         settings = {
             "angle": chance.choice(["radians", "degrees"]),

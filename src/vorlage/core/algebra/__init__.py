@@ -9,6 +9,7 @@ from .complexes import complex_value
 from .equivalence import Certainty, Comparison, equal_as_complex, equal_up_to, equivalent, has_values
 from .errors import EvaluationError
 from .evaluation import Compiled, Condition, Value, Values, value_tree
+from .floats import NoFloats, quick
 from .helper import TooCostly, start_helper
 from .rationals import NotRational, RationalReader, univariate
 from .realsets import NoRealSet, RealSet, real_set, same_set
@@ -45,6 +46,7 @@ __all__ = [
     "Condition",
     "EvaluationError",
     "Exact",
+    "NoFloats",
     "NoRealSet",
     "NotRational",
     "OutOfSteps",
@@ -71,6 +73,7 @@ __all__ = [
     "is_symbolic",
     "magnitude",
     "program",
+    "quick",
     "rational",
     "real_set",
     "rounded",

@@ -8,6 +8,7 @@ from typing import TypeAlias
 
 from flint import fmpq
 
+from ..budget import charge
 from ..notation import (
     Call,
     Constant,
@@ -40,6 +41,8 @@ Program = Callable[[Values], fmpq]
 
 MAXIMUM_BITS = 40_000
 MAXIMUM_PLACES = 300
+# A result with more digits, about 4 200, is written by nobody; Python itself refuses to write it a little later.
+MOST_BITS = 14_000
 ZERO, ONE = fmpq(0), fmpq(1)
 
 
@@ -60,17 +63,25 @@ class Compiled:
     6867/2000
     """
 
-    __slots__ = ("angle", "program", "tree")
+    __slots__ = ("angle", "program", "signs", "tree")
 
     def __init__(self, tree: Node, angle: str = "radians") -> None:
         self.tree = tree
         self.angle = angle
-        self.program = Compiler(angle).of(tree)
+        compiler = Compiler(angle)
+        self.program = compiler.of(tree)
+        self.signs = compiler.signs
+        # making it ready takes longer than working it out
+        charge(4 * self.signs)
 
     def value(self, values: Values) -> Exact:
         """The exact value. Raises ``EvaluationError`` where there is none."""
+        charge(self.signs)
         try:
-            return self.program(values)
+            found = self.program(values)
+            if found.height_bits() > MOST_BITS:
+                raise EvaluationError("too_large", "This is too large to be worked out.")
+            return found
         except Irrational:
             named = {name: value_tree(value) for name, value in values.items()}
             tree = substitute(self.tree, named)
@@ -79,6 +90,7 @@ class Compiled:
                 # a list, or a formula that has a value after all
                 return Compiled(tree, self.angle).value({})
             real = Real(tree, self.angle)
+            charge(20 * self.signs)
             defined(real)
             return real
 
@@ -147,8 +159,10 @@ class Compiler:
 
     def __init__(self, angle: str) -> None:
         self.angle = angle
+        self.signs = 0
 
     def of(self, node: Node) -> Program:
+        self.signs += 1
         method: Callable[[Node], Program] | None = getattr(self, f"of_{type(node).__name__}", None)
         if method is None:
             raise EvaluationError("no_number", "This is not a formula with a value.")

@@ -17,9 +17,10 @@ import subprocess
 import sys
 import threading
 import time
-from functools import lru_cache
-from typing import IO, Any
+from typing import IO, Any, TypeAlias
 
+from ..budget import BUDGET
+from ..memory import Memory
 from ..notation import Node
 from .errors import EvaluationError
 from .steps import spend
@@ -33,8 +34,14 @@ READY = b"ready"
 TOO_COSTLY = ("too_costly", "")
 # What the helper runs; it knows this module, and this one does not know it.
 SERVER = f"{__package__}.helper_server"
+# So many answers are remembered.
+REMEMBERED = 4000
 # A step of SymPy's, in those that other work is counted in.
 STEPS_OF_SYMPY = 5
+
+# A formula, or the code and the message of what stands against it.
+Answer: TypeAlias = Node | tuple[str, str]
+Question: TypeAlias = tuple[str, tuple[Node, ...]]
 
 
 class TooCostly(EvaluationError):
@@ -52,29 +59,23 @@ class Helper:
         self.process: subprocess.Popen[bytes] | None = None
         self.owner = 0
 
-    def ask(self, name: str, arguments: tuple[Node, ...]) -> tuple[Node, int]:
-        """The result of an operation, and the steps it took. Raises ``EvaluationError``, ``TooCostly`` among them."""
+    def ask(self, name: str, arguments: tuple[Node, ...], most: int) -> tuple[Answer, int]:
+        """The answer to an operation that may take so many steps, and how many it took."""
         with self.lock:
-            answer, steps = self.exchange(pickle.dumps((name, arguments)))
-        if isinstance(answer, Node):
-            return answer, steps
-        spend(steps * STEPS_OF_SYMPY)
-        if answer == TOO_COSTLY:
-            raise TooCostly
-        raise EvaluationError(*answer)
+            found: tuple[Answer, int] = self.exchange(pickle.dumps((name, arguments, most)))
+        return found
 
     def exchange(self, request: bytes) -> Any:
-        process = self.running()
-        assert process.stdin is not None
         try:
+            process = self.running()
+            assert process.stdin is not None
             process.stdin.write(LENGTH.pack(len(request)) + request)
             process.stdin.flush()
             return pickle.loads(self.read(process))
         except (OSError, EOFError, ValueError):
             # it was ended from outside, ran out of memory or used up its time
-            self.stop()
-            if process.returncode == -signal.SIGXCPU:
-                return TOO_COSTLY, MAXIMUM_STEPS
+            if self.stop() == -signal.SIGXCPU:
+                return TOO_COSTLY, most_of(request)
             return ("too_large", "This is too large to be worked out with letters."), 0
 
     def running(self) -> subprocess.Popen[bytes]:
@@ -100,11 +101,12 @@ class Helper:
         head = received(process.stdout, LENGTH.size, deadline)
         return received(process.stdout, LENGTH.unpack(head)[0], deadline)
 
-    def stop(self) -> None:
-        """End the process, if it is ours and still there."""
+    def stop(self) -> int | None:
+        """End the process, if it is ours and still there; how it ended."""
+        ended = None
         if self.process is not None and self.owner == os.getpid():
             self.process.kill()
-            self.process.wait()
+            ended = self.process.wait()
             for pipe in (self.process.stdin, self.process.stdout):
                 if pipe is not None:
                     try:
@@ -113,6 +115,13 @@ class Helper:
                         # what was still to be written cannot be delivered any more
                         continue
         self.process = None
+        return ended
+
+
+def most_of(request: bytes) -> int:
+    """The steps that a request allows."""
+    most: int = pickle.loads(request)[2]
+    return most
 
 
 def received(pipe: IO[bytes], length: int, deadline: float) -> bytes:
@@ -130,17 +139,70 @@ def received(pipe: IO[bytes], length: int, deadline: float) -> bytes:
     return found
 
 
-HELPER = Helper()
-atexit.register(HELPER.stop)
+class Helpers:
+    """The helpers of this process, and the latest answers: the same question is asked once."""
+
+    def __init__(self, count: int) -> None:
+        self.all = [Helper() for _ in range(count)]
+        self.turn = 0
+        # the answer, the steps it took, and how many it might have taken
+        self.answers: Memory[Question, tuple[Answer, int, int]] = Memory(REMEMBERED)
+
+    def ask(self, name: str, arguments: tuple[Node, ...], most: int) -> tuple[Answer, int]:
+        """The answer to an operation that may take so many steps, and how many it took."""
+        known = self.known((name, arguments), most)
+        if known is not None:
+            return known
+        answer, steps = self.idle().ask(name, arguments, most)
+        self.answers.keep((name, arguments), (answer, steps, most))
+        return answer, steps
+
+    def known(self, question: Question, most: int) -> tuple[Answer, int] | None:
+        found = self.answers.get(question)
+        if found is None:
+            return None
+        answer, steps, allowed = found
+        if answer == TOO_COSTLY and most > allowed:
+            return None
+        return (TOO_COSTLY, most) if steps > most else (answer, steps)
+
+    def idle(self) -> Helper:
+        """A helper that nobody waits for, where there is one; otherwise they take turns."""
+        for helper in self.all:
+            if not helper.lock.locked():
+                return helper
+        self.turn += 1
+        return self.all[self.turn % len(self.all)]
+
+    def stop(self) -> None:
+        for helper in self.all:
+            helper.stop()
 
 
-@lru_cache(maxsize=4000)
-def in_helper(name: str, arguments: tuple[Node, ...]) -> tuple[Node, int]:
-    """An operation carried out by the helper, and the steps it took; the same question is asked once."""
-    return HELPER.ask(name, arguments)
+HELPERS = Helpers(2)
+atexit.register(HELPERS.stop)
+
+
+def in_helper(name: str, arguments: tuple[Node, ...]) -> Node:
+    """The result of an operation that a helper carries out, its steps counted.
+
+    Raises ``EvaluationError``, ``TooCostly`` among them, and what is raised where nothing is left.
+    """
+    most, budget = MAXIMUM_STEPS, BUDGET.get()
+    if budget is not None:
+        # one operation leaves something for the others
+        most = max(1, min(most, budget.steps // (4 * STEPS_OF_SYMPY), budget.left // STEPS_OF_SYMPY))
+    answer, steps = HELPERS.ask(name, arguments, most)
+    spend(steps * STEPS_OF_SYMPY)
+    if isinstance(answer, Node):
+        return answer
+    if answer == TOO_COSTLY:
+        raise TooCostly
+    raise EvaluationError(*answer)
 
 
 def start_helper() -> None:
-    """Start the helper of this process, unless it is there; otherwise the first work does."""
-    with HELPER.lock:
-        HELPER.running()
+    """Start a helper of this process, unless it is there; otherwise the first work does."""
+    first = HELPERS.all[0]
+    with first.lock:
+        first.running()

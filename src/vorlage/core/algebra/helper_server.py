@@ -9,7 +9,7 @@ import sys
 from ..notation import Node, read
 from . import sympy_steps
 from .errors import EvaluationError
-from .helper import LENGTH, MAXIMUM_STEPS, READY, TOO_COSTLY
+from .helper import LENGTH, READY, TOO_COSTLY
 from .steps import size
 from .symbolic import IN_SYMPY
 
@@ -41,11 +41,11 @@ def serve() -> None:
     answers.write(LENGTH.pack(len(READY)) + READY)
     answers.flush()
     while head := requests.read(LENGTH.size):
-        name, arguments = pickle.loads(requests.read(LENGTH.unpack(head)[0]))
+        name, arguments, most = pickle.loads(requests.read(LENGTH.unpack(head)[0]))
         used = resource.getrusage(resource.RUSAGE_SELF)
         seconds = int(used.ru_utime + used.ru_stime) + 1 + PROCESSOR_SECONDS
         resource.setrlimit(resource.RLIMIT_CPU, (seconds, resource.RLIM_INFINITY))
-        with sympy_steps.counted(MAXIMUM_STEPS) as count:
+        with sympy_steps.counted(most) as count:
             try:
                 answer = carried_out(name, arguments)
             except sympy_steps.OutOfSympySteps:

@@ -11,6 +11,7 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
 
+from ..budget import BUDGET, charge
 from ..notation import Node, walk
 
 # A sign in ball arithmetic, and what each bit of the working precision adds to it.
@@ -64,6 +65,7 @@ def spend(steps: int) -> None:
     allowance = ALLOWANCE.get()
     if allowance is not None:
         allowance.spend(steps)
+    charge(steps)
 
 
 def spend_on_balls(signs: int, bits: int) -> None:
@@ -73,9 +75,8 @@ def spend_on_balls(signs: int, bits: int) -> None:
 
 def spend_on_tree(tree: Node) -> None:
     """Count each sign of a formula once, where there is a bound on it."""
-    allowance = ALLOWANCE.get()
-    if allowance is not None:
-        allowance.spend(size(tree))
+    if ALLOWANCE.get() is not None or BUDGET.get() is not None:
+        spend(size(tree))
 
 
 def size(tree: Node) -> int:

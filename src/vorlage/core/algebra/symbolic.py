@@ -44,7 +44,7 @@ from ..notation import (
 from .balls import rational_constant
 from .errors import EvaluationError
 from .evaluation import Compiled, Value, Values, value_tree
-from .helper import STEPS_OF_SYMPY, in_helper
+from .helper import in_helper
 from .rationals import NotRational, Ratio, RationalReader
 from .steps import size, spend
 from .values import Exact, compare
@@ -54,6 +54,8 @@ ZERO = Number(Fraction(0))
 # Results that stay what they are when they hold no letters.
 NO_NUMBERS = (Collection, Matrix, Interval, Relation, Text)
 MAXIMUM_NODES = 300
+# More terms than this are not even worked out: few of them will fall away.
+MOST_TERMS = 5_000
 MAXIMUM_RESULT = 3000
 MAXIMUM_EXPONENT = 200
 
@@ -235,9 +237,7 @@ def bounded(name: str) -> Callable[..., Node]:
     def run(*arguments: Node) -> Node:
         if sum(map(size, arguments)) > MAXIMUM_NODES:
             raise EvaluationError("too_large", "This formula is too large to be worked out with letters.")
-        result, steps = in_helper(name, arguments)
-        spend(steps * STEPS_OF_SYMPY)
-        return result
+        return in_helper(name, arguments)
 
     return run
 
@@ -303,10 +303,13 @@ def polynomial(tree: Node) -> tuple[Ratio, list[str]] | None:
 
 def expand(tree: Node) -> Node:
     """Multiplied out: by FLINT where it is a polynomial, by SymPy otherwise."""
+    terms, signs = expanded_size(tree)
+    if terms > MOST_TERMS:
+        raise EvaluationError("too_large", "Multiplied out, this has too many terms to be shown.")
+    spend(2 * terms)
     found = polynomial(tree)
     if found:
         return polynomial_tree(*found)
-    terms, signs = expanded_size(tree)
     if terms * signs > MAXIMUM_RESULT:
         raise EvaluationError("too_large", "Multiplied out, this has too many terms to be shown.")
     return bounded("expand")(tree)

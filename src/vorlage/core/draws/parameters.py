@@ -20,6 +20,7 @@ from ..algebra import (
     spend,
     value_tree,
 )
+from ..budget import at
 from ..notation import NotationError, Settings, line, names_in, read, read_authored, word_with
 from .definitions import Computed, DataColumn, Definition, Source, Tables, columns_brought, read_definition
 from .errors import DrawError
@@ -36,9 +37,9 @@ PILOT = 400
 COUNTED = 10**12
 # Listed groups are drawn together by one permutation, up to so many combinations.
 PERMUTED = 1 << 400
-# An author's question whose conditions cannot be tried in so many steps, about ten seconds, is refused; it never draws
+# An author's question whose conditions cannot be tried in so many steps, about a second, is refused; it never draws
 # something else instead.
-MAXIMUM_STEPS = 20_000_000
+MAXIMUM_STEPS = 1_200_000
 MAXIMUM_PARAMETERS = 60
 # So many values of a definition are compared with one that is written.
 SEARCHED = 2_000
@@ -372,7 +373,7 @@ class Parameters:
                 self.errors.append(self.too_costly(group))
                 return
             known = Listing(admitted, self.rejected_by(group))
-            LISTINGS.keep(key, known)
+            LISTINGS.keep(key, known, known.weight)
         group.admitted = known.admitted
         self.rejections |= known.rejections
         self.check_share(group, len(group.admitted), group.combinations)
@@ -428,6 +429,7 @@ class Parameters:
     def holds(self, conditions: Sequence[int], values: Mapping[str, Value], weight: int = 1) -> bool:
         """Whether all conditions hold; one that does not is noted, for as many combinations as ``weight`` says."""
         for k in conditions:
+            at("conditions", self.conditions[k][0])
             spend(self.condition_sizes[k])
             try:
                 fulfilled = self.conditions[k][1].holds(values)
@@ -452,7 +454,7 @@ class Parameters:
                 self.errors.append(self.too_costly(group))
                 return
             known = Listing([], self.rejected_by(group), kept)
-            LISTINGS.keep(key, known)
+            LISTINGS.keep(key, known, known.weight)
         self.rejections |= known.rejections
         self.check_share(group, known.kept, PILOT)
 
@@ -548,6 +550,7 @@ class Parameters:
         return Draw(number, values, problems), objections
 
     def compute(self, name: str, values: Mapping[str, Value]) -> Value:
+        at("parameters", self.row_of[name], "definition")
         compiled = self.compiled.get(name)
         if compiled is not None:
             spend(self.formula_sizes[name])

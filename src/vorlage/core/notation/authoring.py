@@ -7,9 +7,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from difflib import get_close_matches
 
+from ..memory import Memory
 from .errors import NotationError
 from .lexer import Lexer, Token
-from .reader import read
+from .reader import NOTES, read
 from .settings import PLAIN, Settings
 from .tree import Node
 from .vocabulary import FUNCTIONS, SYNONYMS
@@ -40,6 +41,8 @@ WITHOUT = {
 }
 # Words that join, before a bracket as elsewhere.
 WORDS = frozenset("or and in except step of".split())
+# The trees of the latest lines, by their characters.
+LINES: Memory[tuple[str, Settings], Node] = Memory(400_000)
 CALL = re.compile(r"(?<![\\A-Za-z_])(?P<word>[A-Za-z]{2,})(?P<digits>\d*)\(")
 QUOTED = re.compile(r'"[^"]*"|\[[^\]]*\]')
 
@@ -54,6 +57,19 @@ def read_authored(text: str, settings: Settings = PLAIN) -> Node:
     vorlage.core.notation.errors.NotationError: There is no function called sort. Did you mean sorted?
     """
     meant = authored(settings)
+    noting = NOTES.get() is not None
+    known = None if noting else LINES.get((text, meant))
+    if known is not None:
+        return known
+    tree = read_line(text, meant)
+    if not noting:
+        # what is noted as a line is read is noted each time
+        LINES.keep((text, meant), tree, len(text) + 20)
+    return tree
+
+
+def read_line(text: str, meant: Settings) -> Node:
+    """As ``read_authored``, for settings as they are in documents."""
     refuse_unknown(text, meant)
     refuse_braces(text, meant)
     try:

@@ -9,6 +9,7 @@ from contextvars import ContextVar
 from dataclasses import replace
 from fractions import Fraction
 
+from ..budget import charge
 from .errors import NotationError
 from .lexer import ROOTS, SIMPLE_NUMBER, VULGAR, Lexer, Token
 from .printers.base import Style
@@ -72,6 +73,10 @@ def noted() -> Iterator[list[str]]:
         NOTES.reset(token)
 
 
+# What reading takes, in steps.
+STEPS_OF_READING, STEPS_A_CHARACTER = 10, 8
+
+
 def read(text: str, settings: Settings = PLAIN) -> Node:
     """The tree of one line of maths.
 
@@ -81,6 +86,7 @@ def read(text: str, settings: Settings = PLAIN) -> Node:
     >>> line(read("2x² − 3x"))
     '2 x^2 - 3 x'
     """
+    charge(STEPS_OF_READING + STEPS_A_CHARACTER * len(text))
     simple = SIMPLE_NUMBER.match(text)
     if simple and settings.decimal_mark == "point":
         decimals = simple[3] or ""

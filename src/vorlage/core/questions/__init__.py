@@ -29,7 +29,7 @@ from .giveaways import Demand
 from .identities import adopted, says_the_same
 from .local import to_point
 from .question import CompiledQuestion, Problem
-from .soundness import LOOKED_AT, Unsound, soundness
+from .soundness import LOOKED_AT, Soundness, Unsound, soundness, too_costly
 from .survey import Extreme, Spread, Survey, survey
 from .unmeant import unmeant
 from .upgrades import FORMAT, upgraded
@@ -58,6 +58,7 @@ __all__ = [
     "Proposal",
     "QuestionDocument",
     "QuestionDrawing",
+    "Soundness",
     "Spread",
     "Survey",
     "TrialResult",
@@ -82,6 +83,7 @@ __all__ = [
     "survey",
     "thaw",
     "to_point",
+    "too_costly",
     "unmeant",
     "unworked",
     "upgraded",

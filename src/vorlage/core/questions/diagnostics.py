@@ -11,6 +11,7 @@ from flint import fmpq
 from ..algebra import Compiled, EvaluationError, Exact, approximate, sign, to_fraction
 from ..answers import DrawnAnswer
 from ..answers.kinds.number import DrawnNumber
+from ..budget import at
 from ..notation import NotationError, line, literal, read, read_authored, substitute, terminating_places, tidy
 from ..text import HTML, lone_span
 from .cautions import Caution
@@ -38,35 +39,53 @@ def part_label(question: CompiledQuestion, part: int) -> str:
 
 def diagnose(question: CompiledQuestion, drawn: Sequence[DrawnQuestion]) -> list[Caution]:
     """The warnings for some draws of a question."""
-    found: dict[tuple[str, str, str], list[int]] = {}
+    found = Diagnosis(question)
     for item in drawn:
-        for code, message, *cure in draw_warnings(question, item):
-            found.setdefault((code, message, "".join(cure)), []).append(item.draw.number)
-    warnings = [Caution(code, message, tuple(draws), cure) for (code, message, cure), draws in found.items()]
-    return [*warnings, *text_warnings(drawn), *question_warnings(question, drawn)]
+        found.look_at(item)
+    return found.warnings
 
 
-def text_warnings(drawn: Sequence[DrawnQuestion]) -> list[Caution]:
-    """What the texts show that they should not: formulas that cannot be worked out, the answer itself, solutions that
-    are not true. What is said of one draw is said of the first that shows it, with the others' numbers."""
-    found: dict[tuple[str, str], Caution] = {}
+class Diagnosis:
+    """The warnings for some draws of a question, which are looked at one after the other."""
 
-    def note(warning: Caution, alike: str) -> None:
-        known = found.get((warning.code, alike))
-        draws = (*known.draws, *warning.draws) if known else warning.draws
-        found[warning.code, alike] = replace(known or warning, draws=tuple(dict.fromkeys(draws)))
+    def __init__(self, question: CompiledQuestion) -> None:
+        self.question = question
+        self.drawn: list[DrawnQuestion] = []
+        # the draws in which something is wrong, by its code, the message and the cure
+        self.found: dict[tuple[str, str, str], list[int]] = {}
+        # what the texts show that they should not: what is said of one draw is said of the first that shows it, with
+        # the others' numbers
+        self.in_texts: dict[tuple[str, str], Caution] = {}
 
-    for place, item in enumerate(drawn):
+    def look_at(self, item: DrawnQuestion) -> None:
+        for code, message, *cure in draw_warnings(self.question, item):
+            self.found.setdefault((code, message, "".join(cure)), []).append(item.draw.number)
+        self.look_at_texts(item)
+        self.drawn.append(item)
+
+    def look_at_texts(self, item: DrawnQuestion) -> None:
+        """Formulas that cannot be worked out, the answer itself, solutions that are not true."""
+        number = item.draw.number
         for where, formula, reason in unworked(item):
             message = f"{formula} in {where} cannot be worked out: {reason}"
-            note(Caution("not_worked_out", message, (item.draw.number,)), where + formula)
-        for given in given_away(item, place < THOROUGH):
-            note(Caution("given_away", given.message, (item.draw.number,), given.cure, given.demand), given.alike)
+            self.note(Caution("not_worked_out", message, (number,)), where + formula)
+        for given in given_away(item, len(self.drawn) < THOROUGH):
+            self.note(Caution("given_away", given.message, (number,), given.cure, given.demand), given.alike)
         for part in range(len(item.answers)):
+            at("parts", part, "solution")
             for code, message, span in solution_faults(item, part):
                 label = part_label(item.question, part)
-                note(Caution(code, f"{label}: {message}", (item.draw.number,)), label + span)
-    return list(found.values())
+                self.note(Caution(code, f"{label}: {message}", (number,)), label + span)
+
+    def note(self, warning: Caution, alike: str) -> None:
+        known = self.in_texts.get((warning.code, alike))
+        draws = (*known.draws, *warning.draws) if known else warning.draws
+        self.in_texts[warning.code, alike] = replace(known or warning, draws=tuple(dict.fromkeys(draws)))
+
+    @property
+    def warnings(self) -> list[Caution]:
+        found = [Caution(code, message, tuple(draws), cure) for (code, message, cure), draws in self.found.items()]
+        return [*found, *self.in_texts.values(), *question_warnings(self.question, self.drawn)]
 
 
 def unworked(item: DrawnQuestion, solutions: bool = True) -> list[tuple[str, str, str]]:
@@ -104,6 +123,7 @@ def draw_warnings(question: CompiledQuestion, item: DrawnQuestion) -> list[tuple
                 ("off_frame", f"Figure {name}: line {number} runs off its frame.", cure) for number, cure in figure.off
             ]
     for part, answer in enumerate(item.answers):
+        at("parts", part, "answer", "key")
         label = part_label(question, part)
         if answer is None:
             if part in item.failures:

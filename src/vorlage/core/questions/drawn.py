@@ -12,6 +12,7 @@ from flint import fmpq
 
 from ..algebra import EvaluationError, Real, Value, approximate
 from ..answers import DrawnAnswer, Offering, Space, Verdict, carried_on
+from ..budget import at
 from ..draws import (
     Draw,
     Shown,
@@ -74,6 +75,7 @@ class DrawnQuestion:
         """The answer of each part; None, with the reason in ``failures``, where it has no value."""
         drawn: list[DrawnAnswer | None] = []
         for k, checker in enumerate(self.question.checkers):
+            at("parts", k, "answer", "key")
             try:
                 answer = None if checker is None else checker.drawn({**self.values, **self.worked})
             except EvaluationError as problem:
@@ -234,6 +236,7 @@ class DrawnQuestion:
     def not_worked_out(self, text: QuestionText) -> list[tuple[str, str]]:
         """What stands in a text to be worked out and cannot be in this draw: the formula, and why."""
         found = []
+        at(*self.question.paths.get(id(text), ()))
         for node in text.to_be_worked_out:
             worth = self.computation(node.arguments[0] if node.function == "value" else node)
             if isinstance(worth, EvaluationError):
@@ -259,7 +262,8 @@ class DrawnQuestion:
     def figures(self) -> dict[str, DrawnFigure | EvaluationError]:
         """Every figure with this draw's values, or why it cannot be drawn."""
         drawn: dict[str, DrawnFigure | EvaluationError] = {}
-        for name, figure in self.question.figures.items():
+        for k, (name, figure) in enumerate(self.question.figures.items()):
+            at("figures", k, "lines")
             try:
                 drawn[name] = figure.drawn(self.values, self.shown, self.question.style)
             except EvaluationError as problem:

@@ -8,6 +8,7 @@ from typing import Any
 
 from ..algebra import equivalent, stripped
 from ..answers import Answer, DrawnAnswer
+from ..budget import charge
 from ..notation import (
     Call,
     Name,
@@ -25,6 +26,8 @@ from .drawn import DrawnQuestion
 
 # Answers that are no numbers are tried in so many draws.
 THOROUGH = 3
+# What trying a span as an answer takes at least, in steps.
+STEPS_OF_COPYING = 100
 # Functions whose value is one of their arguments.
 SELECTING = frozenset(["median", "min", "max", "quantile"])
 
@@ -105,6 +108,7 @@ def tried(
     """What a span earns as an answer; None where it earns nothing."""
     after = item.question.document.parts[part].after
     for tree in pieces(said.shown):
+        charge(STEPS_OF_COPYING)
         response = specification.copied(tree, after)
         if response is None:
             continue

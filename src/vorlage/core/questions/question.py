@@ -10,6 +10,7 @@ from functools import cached_property
 
 from ..algebra import Compiled, EvaluationError, Value
 from ..answers import Answer, Checker, DrawnAnswer, Verdict
+from ..budget import Path, at
 from ..draws import (
     DataColumn,
     Declaration,
@@ -36,12 +37,10 @@ from ..notation import (
     word_with,
 )
 from ..quantities import Measure, Unit, UnitMismatch, as_read, compared_units, is_unit, measure, read_unit
-from ..text import QuestionText
+from ..text import QuestionText, read_text
 from .computation import Computation
 from .document import DataTable, Part, QuestionDocument
 from .remedies import differences_below
-
-Path = tuple[str | int, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,6 +140,8 @@ class CompiledQuestion:
         self.computations: dict[Node, Computation] = {}
         self.printed: dict[tuple[str, int, Style, bool], str] = {}
         self.pictures = {picture.name: picture for picture in document.pictures}
+        # the field of each text, by its identity
+        self.paths: dict[int, Path] = {}
         self.figures = self.read_figures()
         self.wording = self.read_text(document.wording, ("wording",))
         self.part_wordings = [
@@ -175,7 +176,9 @@ class CompiledQuestion:
         return Problem(path, error.code, error.message, error.place, error.length, error.about, error.instead)
 
     def read_text(self, source: str, path: Path) -> QuestionText:
-        text = QuestionText(as_read(source, self.habits), self.settings)
+        at(*path)
+        text = read_text(as_read(source, self.habits), self.settings)
+        self.paths[id(text)] = path
         self.problems.extend(
             Problem(path, found.code, found.message, found.place, found.length, found.about, found.instead)
             for found in text.problems
@@ -194,6 +197,7 @@ class CompiledQuestion:
         known = frozenset(self.parameters.definitions) if not self.parameters.errors else self.settings.names
         figures: dict[str, Figure] = {}
         for k, source in enumerate(self.document.figures):
+            at("figures", k, "lines")
             figure = Figure(source.lines, self.settings, known)
             for problem in figure.problems:
                 where = f"Line {problem.line}: " if problem.line else ""
@@ -231,6 +235,7 @@ class CompiledQuestion:
 
     def make_checker(self, k: int, answer: Answer) -> Checker | None:
         """The checker of part ``k``; None, with the problems noted, where its answer cannot be used."""
+        at("parts", k, "answer", "key")
         places, gaps = self.part_wordings[k].blanks, answer.gaps_in_text
         if gaps is not None and places != gaps:
             message = f"The text has {places} gap{'' if places == 1 else 's'} `___`, and below there are {gaps}."

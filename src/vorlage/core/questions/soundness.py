@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 
+from ..budget import OutOfBudget, budgeted
 from ..draws import DrawError
 from ..errors import CoreError
 from .cautions import Caution
@@ -16,6 +17,8 @@ from .unmeant import unmeant
 
 # So many draws are looked at before a question may be kept.
 LOOKED_AT = 8
+# What looking at a question may take, in steps and in seconds of the processor.
+MAXIMUM_STEPS, MAXIMUM_SECONDS = 1_500_000, 1.2
 # What no student could do anything with.
 FATAL = frozenset(["no_value", "no_key", "key_fails", "no_figure", "not_worked_out"])
 
@@ -71,17 +74,47 @@ def soundness(question: CompiledQuestion, key: str, revision: int, further: Iter
     if question.parameters.errors:
         found.warnings = unmeant(question)
         return found
-    drawing = QuestionDrawing(question, key, revision)
     first = min(LOOKED_AT, question.parameters.count or LOOKED_AT)
     numbers = dict.fromkeys([*range(1, first + 1), *further])
     try:
-        found.drawn = [drawing.draw(number) for number in numbers]
+        with budgeted(MAXIMUM_STEPS, MAXIMUM_SECONDS):
+            look_at(found, question, QuestionDrawing(question, key, revision), numbers)
+    except OutOfBudget as problem:
+        found.problems.append(too_costly(problem))
+    return found
+
+
+def look_at(found: Soundness, question: CompiledQuestion, drawing: QuestionDrawing, numbers: Iterable[int]) -> None:
+    """Draw, and note what is to be said; what was drawn before the budget is used up stays."""
+    try:
+        for number in numbers:
+            drawn = drawing.draw(number)
+            # all that it takes is worked out now, so that what cannot be is no draw
+            _ = drawn.answers, drawn.figures
+            found.drawn.append(drawn)
     except DrawError as error:
+        found.drawn.clear()
         problem = question.draw_problem(error)
         if problem not in found.problems:
             found.problems.append(problem)
         found.warnings = unmeant(question)
-        return found
+        return
     found.pinned = pinned_draws(drawing)
     found.warnings = diagnose(question, found.drawn)
-    return found
+
+
+# What takes too long, by the first word of the path to its field, and what helps there.
+COSTLY = {
+    "parameters": ("This definition", "make it simpler, or draw from fewer values"),
+    "conditions": ("This condition", "make it simpler, or draw from fewer values"),
+    "figures": ("This figure", "take lines out, or give them simpler formulas"),
+    "parts": ("This part", "make it simpler, or split the question"),
+    "wording": ("This text", "make it shorter, or show fewer figures and formulas"),
+}
+
+
+def too_costly(problem: OutOfBudget) -> Problem:
+    """What is said at the field that took most when the work on a question was ended."""
+    kind = "wording" if problem.path[-1:] in {("wording",), ("solution",)} else next(iter(problem.path), "")
+    what, cure = COSTLY.get(str(kind), ("This question", "make it simpler, or split it"))
+    return Problem(problem.path, "too_costly", f"{what} takes too long to be worked out: {cure}.")

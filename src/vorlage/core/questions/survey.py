@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from ..algebra import Exact, approximate, compare
 from ..answers import DrawnAnswer
+from ..budget import OutOfBudget, budgeted
 from ..draws import DrawError
 from ..notation import line
 from .cautions import Caution
-from .diagnostics import diagnose
+from .diagnostics import Diagnosis
 from .drawing import QuestionDrawing
 from .drawn import DrawnQuestion
+from .soundness import too_costly
 
 SURVEYED = 1000
 BARS = 24
+# What drawing, and then comparing, may take, in steps and in seconds of the processor.
+STEPS_OF_DRAWING, SECONDS_OF_DRAWING = 4_000_000, 3.0
+STEPS_OF_COMPARING, SECONDS_OF_COMPARING = 1_000_000, 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,28 +58,36 @@ class Survey:
 
 
 def survey(drawing: QuestionDrawing, count: int = SURVEYED) -> Survey:
-    """The first draws of a question, up to ``count`` or as many different ones as there are."""
+    """The first draws of a question, up to ``count`` or as many different ones as there are, and no more than can be
+    looked at within bounds."""
     available = drawing.question.parameters.count
     limit = count if available is None else max(1, min(count, available))
-    drawn: list[DrawnQuestion] = []
-    stopped = ""
-    for number in range(1, limit + 1):
-        try:
-            drawn.append(drawing.draw(number))
-        except DrawError as problem:
-            stopped = problem.message
-            break
-    spreads = []
-    for part in range(len(drawing.question.document.parts)):
-        found = [(item.draw.number, answer, key) for item in drawn for answer, key in numeric(item.answers[part])]
-        if found:
-            spreads.append(spread(part, found))
-    return Survey(len(drawn), tuple(spreads), tuple(diagnose(drawing.question, drawn)), stopped)
+    found, stopped = Diagnosis(drawing.question), ""
+    try:
+        with budgeted(STEPS_OF_DRAWING, SECONDS_OF_DRAWING):
+            for number in range(1, limit + 1):
+                found.look_at(drawing.draw(number))
+    except DrawError as problem:
+        stopped = problem.message
+    except OutOfBudget as problem:
+        stopped = f"Not all {limit} draws were looked at. {too_costly(problem).message}"
+    spreads, warnings = [], []
+    try:
+        with budgeted(STEPS_OF_COMPARING, SECONDS_OF_COMPARING):
+            warnings = found.warnings
+            for part in range(len(drawing.question.document.parts)):
+                keys = numeric(part, found.drawn)
+                if keys:
+                    spreads.append(spread(part, keys))
+    except OutOfBudget:
+        stopped = stopped or "The answers of these draws take too long to be compared."
+    return Survey(len(found.drawn), tuple(spreads), tuple(warnings), stopped)
 
 
-def numeric(answer: DrawnAnswer | None) -> list[tuple[DrawnAnswer, Exact]]:
-    """The answer with its key when that is a number."""
-    return [(answer, answer.number.key)] if answer is not None and answer.number is not None else []
+def numeric(part: int, drawn: Sequence[DrawnQuestion]) -> list[tuple[int, DrawnAnswer, Exact]]:
+    """The draws in which the key of a part is a number, with the answer and its key."""
+    answers = ((item.draw.number, item.answers[part]) for item in drawn)
+    return [(number, answer, answer.number.key) for number, answer in answers if answer and answer.number is not None]
 
 
 def spread(part: int, found: Sequence[tuple[int, DrawnAnswer, Exact]]) -> Spread:
@@ -87,9 +101,9 @@ def spread(part: int, found: Sequence[tuple[int, DrawnAnswer, Exact]]) -> Spread
     longest = max(found, key=lambda entry: len(texts[entry[0]]))
     low, high = approximate(least[2]), approximate(greatest[2])
     bars = [0] * BARS
-    if high > low:
+    if low < high < math.inf and low > -math.inf:
         for _, _, key in found:
-            bars[min(BARS - 1, int((approximate(key) - low) / (high - low) * BARS))] += 1
+            bars[bar(approximate(key), low, high)] += 1
     first, last, widest = (Extreme(entry[0], texts[entry[0]]) for entry in (least, greatest, longest))
     return Spread(
         part,
@@ -97,5 +111,12 @@ def spread(part: int, found: Sequence[tuple[int, DrawnAnswer, Exact]]) -> Spread
         last,
         widest,
         len(set(texts.values())),
-        tuple(bars) if high > low else (),
+        tuple(bars) if any(bars) else (),
     )
+
+
+def bar(value: float, low: float, high: float) -> int:
+    """Which of the equal steps between two finite values a third one between them falls into."""
+    # halved, since the distance itself may be too large for a float
+    share = (value / 2 - low / 2) / (high / 2 - low / 2)
+    return min(BARS - 1, int(share * BARS))

@@ -9,11 +9,12 @@ from fractions import Fraction
 from ..algebra import EvaluationError, to_fraction
 from ..answers.records import Tolerance
 from ..answers.tolerance import CompiledTolerance
+from ..budget import Path
 from ..draws import doubtful
 from ..notation import SPAN, NotationError, Settings, names_in, repeated
 from ..quantities import is_unit
 from .cautions import Caution
-from .question import CompiledQuestion, Path
+from .question import CompiledQuestion
 
 # A tolerance beyond this share of the key admits nearly anything.
 HALF = Fraction(1, 2)

@@ -6,15 +6,21 @@ from collections.abc import Sequence
 from functools import partial
 
 from ..answers import LETTERS
+from ..budget import at, charge
 from ..figures import DrawnFigure, DrawnRegion, framed, svg
 from ..notation import Node, Style, speak
 from ..text import QuestionText, TextPrinter
 from .drawn import DrawnQuestion
 
+# What printing a maths span takes at least, in steps.
+STEPS_OF_PRINTING = 80
+
 
 def written(drawn: DrawnQuestion, text: QuestionText, printer: TextPrinter, style: Style | None = None) -> str:
     """A text of the question with the values of a draw."""
     show = partial(span, drawn, printer, style or drawn.question.style)
+    at(*drawn.question.paths.get(id(text), ()))
+    charge(len(text.source))
     return printer.text(text, show, figures=pictures(drawn, text, printer))
 
 
@@ -26,6 +32,8 @@ def written_part(drawn: DrawnQuestion, part: int, printer: TextPrinter, style: S
         offered = [(LETTERS[k], printer.text(text, show, inline=True)) for k, text in enumerate(options)]
         gaps.append(printer.gap(number, offered))
     text = drawn.question.part_wordings[part]
+    at(*drawn.question.paths.get(id(text), ()))
+    charge(len(text.source))
     return printer.text(text, show, gaps, pictures(drawn, text, printer))
 
 
@@ -33,20 +41,29 @@ def written_solution(drawn: DrawnQuestion, part: int, printer: TextPrinter, styl
     """The worked solution of a part."""
 
     def show(tree: Node, block: bool) -> str:
-        return printer.maths(drawn.shown(tree, part), style or drawn.question.style, block)
+        return printed(printer, drawn.shown(tree, part), style or drawn.question.style, block)
 
     text = drawn.question.solutions[part]
+    at(*drawn.question.paths.get(id(text), ()))
+    charge(len(text.source))
     return printer.text(text, show, figures=pictures(drawn, text, printer))
 
 
 def span(drawn: DrawnQuestion, printer: TextPrinter, style: Style, tree: Node, block: bool) -> str:
     """A maths span; one without parameters is printed once for all draws."""
     if not drawn.question.is_constant(tree):
-        return printer.maths(drawn.shown(tree), style, block)
-    printed, key = drawn.question.printed, (printer.name, id(tree), style, block)
-    if key not in printed:
-        printed[key] = printer.maths(drawn.shown(tree), style, block)
-    return printed[key]
+        return printed(printer, drawn.shown(tree), style, block)
+    known, key = drawn.question.printed, (printer.name, id(tree), style, block)
+    if key not in known:
+        known[key] = printed(printer, drawn.shown(tree), style, block)
+    return known[key]
+
+
+def printed(printer: TextPrinter, tree: Node, style: Style, block: bool) -> str:
+    """A maths span in the printer's form."""
+    found = printer.maths(tree, style, block)
+    charge(STEPS_OF_PRINTING + len(found) // 2)
+    return found
 
 
 def pictures(drawn: DrawnQuestion, text: QuestionText, printer: TextPrinter) -> list[str]:
@@ -74,7 +91,9 @@ def picture(drawn: DrawnQuestion, name: str, alt: str, regions: Sequence[DrawnRe
         return ""
     behind = drawn.question.pictures.get(figure.picture)
     address = f"picture:{behind.digest}" if behind else ""
-    return svg(figure, alt, regions, address, drawn.question.style, name)
+    drawing = svg(figure, alt, regions, address, drawn.question.style, name)
+    charge(len(drawing) // 3)
+    return drawing
 
 
 def key_picture(drawn: DrawnQuestion, part: int, printer: TextPrinter) -> str:

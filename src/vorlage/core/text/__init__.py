@@ -4,6 +4,16 @@ A printer is one module of ``printers`` and its line in the register there.
 """
 
 from .printers import HTML, PRINTERS, TYPST, TextPrinter
-from .reading import WORKED_OUT, QuestionText, TextProblem, lone_span
+from .reading import WORKED_OUT, QuestionText, TextProblem, lone_span, read_text
 
-__all__ = ["HTML", "PRINTERS", "TYPST", "WORKED_OUT", "QuestionText", "TextPrinter", "TextProblem", "lone_span"]
+__all__ = [
+    "HTML",
+    "PRINTERS",
+    "TYPST",
+    "WORKED_OUT",
+    "QuestionText",
+    "TextPrinter",
+    "TextProblem",
+    "lone_span",
+    "read_text",
+]

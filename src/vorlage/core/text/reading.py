@@ -12,6 +12,8 @@ from markdown_it.rules_inline import StateInline
 from markdown_it.token import Token
 from mdit_py_plugins.dollarmath import dollarmath_plugin
 
+from ..budget import charge
+from ..memory import Memory
 from ..notation import AUTHOR_FUNCTIONS, Call, Node, NotationError, Settings, read_authored, walk
 
 
@@ -76,6 +78,12 @@ UNCLOSED = (
 )
 
 
+# What cutting up a text takes, in steps.
+STEPS_OF_READING = 300
+# So many figures and pictures are shown in one text.
+MOST_FIGURES = 20
+
+
 @dataclass(frozen=True, slots=True)
 class TextProblem:
     """A maths span that cannot be used, and where in the text it stands."""
@@ -93,6 +101,7 @@ class QuestionText:
 
     def __init__(self, source: str, settings: Settings) -> None:
         self.source = source
+        charge(STEPS_OF_READING + 2 * len(source))
         source = source.translate(OUR_SIGNS)
         env: dict[str, list[str]] = {}
         self.tokens = PARSER.parse(BLANK.sub(BLANK_SIGN, source), env)
@@ -108,6 +117,11 @@ class QuestionText:
         # the figures and pictures in their order: ``figure:name``, and what is said that they show
         self.figures: list[tuple[str, Sequence[Token]]] = []
         for image in images(self.tokens):
+            if len(self.figures) == MOST_FIGURES:
+                message = f"A text shows at most {MOST_FIGURES} figures and pictures."
+                place = max(0, source.rfind(str(image.attrs.get("src", ""))))
+                self.problems.append(TextProblem("too_many", message, place, 0))
+                break
             address = str(image.attrs.get("src", ""))
             place = max(0, source.find(address))
             if not address.startswith((FIGURE, PICTURE)):
@@ -157,6 +171,19 @@ class QuestionText:
             tree = self.trees.get(token.content.strip()) if token.type == "math_inline" else None
             words += speak(tree) if tree is not None else token.content
         return " ".join(words.split())
+
+
+# The latest texts, by their characters: what is written stays as it is while something else is being typed.
+TEXTS: Memory[tuple[str, Settings], QuestionText] = Memory(500_000)
+
+
+def read_text(source: str, settings: Settings) -> QuestionText:
+    """A text, cut up and its maths spans read; the same text is read once."""
+    known = TEXTS.get((source, settings))
+    if known is None:
+        known = QuestionText(source, settings)
+        TEXTS.keep((source, settings), known, len(source) + 50)
+    return known
 
 
 def lone_span(source: str) -> tuple[str, str] | None:

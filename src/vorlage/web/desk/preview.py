@@ -10,6 +10,7 @@ from django.utils.html import escape
 from django.utils.safestring import SafeString
 
 from vorlage.core.answers import Answer
+from vorlage.core.budget import OutOfBudget, budgeted
 from vorlage.core.draws import DrawError, read_definition
 from vorlage.core.formulas import Fitting, fitting
 from vorlage.core.notation import Habits, NotationError, Settings, from_document, mathml, noted, to_document, told
@@ -21,6 +22,7 @@ from vorlage.core.questions import (
     TrialResult,
     run_trials,
     soundness,
+    too_costly,
     unmeant,
 )
 from vorlage.web.bank.markup import safe
@@ -38,6 +40,8 @@ MOST_ROWS = 200
 FURTHEST = 1_000_000
 # So many letters are offered to become parameters.
 LETTERS = 6
+# What all that is shown may take, in steps and in seconds of the processor.
+MAXIMUM_STEPS, MAXIMUM_SECONDS = 2_200_000, 2.0
 
 
 @dataclass(frozen=True)
@@ -104,13 +108,26 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
     """Compute all that the desk shows for its present fields."""
     shown = Preview(draw=wish.draw or 1, limit=max(DRAWS, min(MOST_ROWS, wish.rows)))
     shown.tries = {uid: Tried(text, earlier=wish.earlier.get(uid, ())) for uid, text in wish.tried.items()}
+    try:
+        with budgeted(MAXIMUM_STEPS, MAXIMUM_SECONDS):
+            compute(shown, desk, key, revision, wish)
+    except OutOfBudget as problem:
+        # the fields themselves take longer than all that is shown of them may
+        found = too_costly(problem)
+        shown.sound, shown.no_draws = False, told(found.message, desk.habits)
+        shown.messages = messages_of(desk, [*desk.read.problems, *in_place([found], desk.habits)])
+    return shown
+
+
+def compute(shown: Preview, desk: Desk, key: str, revision: int, wish: Wish) -> None:
+    """Everything that is shown. Raises ``OutOfBudget``."""
     document, problems = desk.read.document, list(desk.read.problems)
     shown.offers = book_offers(desk)
     if document is None:
         shown.no_draws = "The draws appear as soon as the fields make a question."
         shown.readable = False
         shown.messages = messages_of(desk, problems)
-        return shown
+        return
     question = CompiledQuestion(document, desk.habits)
     problems += problems_of_fields(question, problems, desk.habits)
     shown.marks = document.marks
@@ -120,7 +137,7 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
     shown.sound = not problems
     if not question.parameters.errors:
         shown.count, shown.counted = question.parameters.count, True
-        show_draws(shown, desk, question, key, revision, wish)
+        problems += show_draws(shown, desk, question, key, revision, wish)
     else:
         shown.no_draws = "Mend the rows marked above; the draws appear at once."
         shown.warnings = in_place(unmeant(question), desk.habits)
@@ -129,7 +146,6 @@ def preview(desk: Desk, key: str, revision: int, wish: Wish = Wish()) -> Preview
     for row, part in zip(desk.parts, document.parts):
         if row.key.strip():
             shown.readings[row.uid] = key_reading(part.answer, question)
-    return shown
 
 
 def problems_of_fields(question: CompiledQuestion, known: list[Problem], habits: Habits) -> list[Problem]:
@@ -152,8 +168,11 @@ def is_of_answer(problem: Problem) -> bool:
     return problem.path[:1] == ("parts",) and problem.path[2:3] == ("answer",)
 
 
-def show_draws(shown: Preview, desk: Desk, question: CompiledQuestion, key: str, revision: int, wish: Wish) -> None:
-    """The draws that are wanted, what is to be said of them, and the one that lies on the sheet."""
+def show_draws(
+    shown: Preview, desk: Desk, question: CompiledQuestion, key: str, revision: int, wish: Wish
+) -> list[Problem]:
+    """The draws that are wanted, what is to be said of them, and the one that lies on the sheet; the problems that
+    turned up only then."""
     available = question.parameters.count or shown.limit
     limit = min(shown.limit, available)
     shown.more = available > limit and limit < MOST_ROWS
@@ -163,16 +182,18 @@ def show_draws(shown: Preview, desk: Desk, question: CompiledQuestion, key: str,
     # a draw that was asked for stands below the others
     wanted = [*range(1, limit + 1), shown.draw] if shown.draw > 0 else range(1, limit + 1)
     judged = soundness(question, key, revision, wanted)
+    further = in_place([each for each in judged.problems if each not in question.problems], desk.habits)
     if not judged.drawn:
         shown.warnings = in_place(judged.warnings, desk.habits)
         shown.no_draws = told(judged.problems[-1].message, desk.habits)
         shown.sound = False
         shown.sheet = sheet_without_draws(question)
-        return
+        return further
     everything = [item for item, _ in judged.pinned] + judged.drawn
-    chosen = next(item for item in everything if item.draw.number == shown.draw)
+    chosen = next((item for item in everything if item.draw.number == shown.draw), judged.drawn[0])
+    shown.draw = chosen.draw.number
     shown.warnings = in_place(judged.warnings, desk.habits)
-    shown.sound = shown.sound and not (judged.fatal or judged.broken)
+    shown.sound = shown.sound and not (judged.fatal or judged.broken or further)
     shown.sheet = sheet_of(chosen)
     warned = {number for warning in judged.warnings for number in warning.draws}
     broken = {number: told(words, desk.habits) for number, words in judged.broken.items()}
@@ -181,6 +202,7 @@ def show_draws(shown: Preview, desk: Desk, question: CompiledQuestion, key: str,
     for result in run_trials(question, judged.drawn[:DRAWS]):
         typed = result.trial.model_copy(update={"response": from_document(result.trial.response, desk.habits)})
         shown.trials.setdefault(desk.parts[result.part].uid, []).append(replace(result, trial=typed))
+    return further
 
 
 def book_offers(desk: Desk) -> dict[str, list[Fitting]]:

@@ -48,6 +48,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "allauth.account.middleware.AccountMiddleware",
     "vorlage.web.people.middleware.MembershipMiddleware",
+    "vorlage.web.design.budget.BudgetMiddleware",
 ]
 
 ROOT_URLCONF = "vorlage.web.urls"

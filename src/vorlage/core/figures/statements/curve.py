@@ -3,15 +3,22 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 
 from flint import fmpq
 
-from ...algebra import EvaluationError
+from ...algebra import EvaluationError, NoFloats, quick, value_tree
+from ...budget import charge
+from ...notation import substitute
 from .base import Formulas, Frame, Line, Outline, Pen, Spot, Statement, StatementError, StatementKind
 
 CURVE = re.compile(r"y\s*=\s*(?P<formula>.+?)(?:\s+from\s+(?P<low>\S+)\s+to\s+(?P<high>\S+))?\s*\Z")
 # a curve is drawn through so many places
 STEPS = 96
+# what lies further away is no place on a paper
+FURTHEST = 1e12
+# what a place of a curve takes, beside its formula
+STEPS_OF_A_PLACE = 8
 
 
 class Curve(StatementKind):
@@ -40,7 +47,7 @@ class Curve(StatementKind):
         frame = pen.frame
         low = pen.number(statement, 1) if len(statement.formulas) > 1 else frame.left
         high = pen.number(statement, 2) if len(statement.formulas) > 2 else frame.right
-        compiled, height = pen.compiled(statement, 0), frame.top - frame.bottom
+        place, height = self.function(statement, pen), frame.top - frame.bottom
         found: list[Outline] = []
         run: list[Spot] = []
         before: Spot | None = None
@@ -50,16 +57,14 @@ class Curve(StatementKind):
                 found.append(Outline("line", tuple(run), statement.styles))
             run.clear()
 
-        first, last = fmpq(*low.as_integer_ratio()), fmpq(*high.as_integer_ratio())
         for k in range(STEPS + 1):
-            x = first + (last - first) * k / STEPS
-            try:
-                y = pen.coordinate(compiled, {**pen.values, "x": x}, statement.number)
-            except EvaluationError:
+            x = low + (high - low) * k / STEPS
+            y = place(x)
+            if y is None:
                 close()
                 before = None
                 continue
-            here = (float(x), y)
+            here = (x, y)
             # between two places that lie so far apart there may be a pole
             steep = before is not None and abs(y - before[1]) > 3 * height
             inside = frame.bottom <= y <= frame.top
@@ -74,6 +79,30 @@ class Curve(StatementKind):
             before = here
         close()
         return found
+
+    def function(self, statement: Statement, pen: Pen) -> Callable[[float], float | None]:
+        """How high the curve is at a place; None where it has no value there."""
+        compiled = pen.compiled(statement, 0)
+        known = {name: value_tree(value) for name, value in pen.values.items()}
+        try:
+            rough = quick(substitute(compiled.tree, known), compiled.angle)
+        except NoFloats:
+
+            def exact(place: float) -> float | None:
+                values = {**pen.values, "x": fmpq(*place.as_integer_ratio())}
+                try:
+                    return pen.coordinate(compiled, values, statement.number)
+                except EvaluationError:
+                    return None
+
+            return exact
+
+        def near(place: float) -> float | None:
+            charge(STEPS_OF_A_PLACE)
+            found = rough(place)
+            return found if found is not None and abs(found) <= FURTHEST else None
+
+        return near
 
 
 def crossings(start: Spot, end: Spot, frame: Frame) -> list[Spot]:

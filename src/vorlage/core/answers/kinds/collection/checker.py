@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from contextlib import suppress
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
@@ -21,6 +22,7 @@ from ....algebra import (
     with_sign,
     with_values,
 )
+from ....budget import charge
 from ....notation import (
     Collection,
     Logic,
@@ -59,6 +61,10 @@ UNIT_VECTORS = ("i", "j", "k")
 ZERO, ONE = Number(Fraction(0)), Number(Fraction(1))
 # So many values of a set may be given beyond twice as many as are asked for.
 MAXIMUM_TOO_MANY = 20
+# The values of so many numbers are remembered.
+REMEMBERED = 2_000
+# What looking one of them up and comparing it takes, in steps.
+STEPS_OF_LOOKING = 4
 SHAPES = {
     "set": "values such as {2, -5}",
     "list": "a list such as 1, 4, 9",
@@ -249,6 +255,8 @@ class DrawnCollection(DrawnAnswer):
     values: tuple[Node, ...]
     slips: tuple[tuple[Node, ...], ...]
     tolerance: DrawnTolerance
+    # the values of nodes that are rational numbers, by their identity
+    numbers: dict[int, tuple[Node, fmpq | None]] = field(default_factory=dict, compare=False, repr=False)
 
     def key_tree(self) -> Node:
         """The key as it is printed."""
@@ -300,6 +308,9 @@ class DrawnCollection(DrawnAnswer):
     def same(self, key: Node, value: Node) -> bool:
         """By the tolerance when both are numbers, by equivalence otherwise."""
         angle = self.checker.settings.angle
+        one, other = self.exact(value), self.exact(key)
+        if one is not None and other is not None:
+            return self.tolerance.admits(one, other)
         if isinstance(key, Collection) or isinstance(value, Collection):
             if not isinstance(key, Collection) or not isinstance(value, Collection):
                 return False
@@ -311,15 +322,46 @@ class DrawnCollection(DrawnAnswer):
             return close and (self.tolerance.mode != "exact" or equal_as_complex(key, value).holds)
         return self.tolerance.admits(Compiled(value, angle).value({}), Compiled(key, angle).value({}))
 
+    def exact(self, node: Node) -> fmpq | None:
+        """The value of a node that is a rational number, worked out once; None for all others."""
+        charge(STEPS_OF_LOOKING)
+        known = self.numbers.get(id(node))
+        if known is not None:
+            return known[1]
+        found = None
+        if not (self.checker.settings.complex or isinstance(node, Collection) or names_in(node)):
+            # what has no value is told where it is compared
+            with suppress(EvaluationError):
+                value = Compiled(node, self.checker.settings.angle).value({})
+                found = value if isinstance(value, fmpq) else None
+        if len(self.numbers) > REMEMBERED:
+            self.numbers.clear()
+        # the node is kept with its value, so that its identity stays its own
+        self.numbers[id(node)] = node, found
+        return found
+
     def distinct(self, values: tuple[Node, ...]) -> list[Node]:
         """A set counts each of its values once."""
         found: list[Node] = []
+        # of numbers, what they are tells whether they are there; all others are compared one by one
+        numbers, others = set[fmpq](), list[Node]()
         for value in values:
-            if not any(self.identical(known, value) for known in found):
-                found.append(value)
+            number = self.exact(value)
+            if number is not None and (number in numbers or any(self.identical(known, value) for known in others)):
+                continue
+            if number is None and any(self.identical(known, value) for known in found):
+                continue
+            found.append(value)
+            if number is None:
+                others.append(value)
+            else:
+                numbers.add(number)
         return found
 
     def identical(self, left: Node, right: Node) -> bool:
+        one, other = (self.exact(node) for node in (left, right))
+        if one is not None and other is not None:
+            return bool(one == other)
         if isinstance(left, Collection) or isinstance(right, Collection):
             return self.same(left, right)
         return left == right or equivalent(left, right, (), self.checker.settings.angle).holds
