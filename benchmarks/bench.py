@@ -26,6 +26,7 @@ from vorlage.library import ready_questions, samples
 from vorlage.operations.cluster import Cluster
 from vorlage.operations.fuzzing import slowest
 
+from .busy import TAKING, TYPING, busy, p95
 from .pairs import PAIRS
 
 
@@ -251,9 +252,15 @@ class Pages:
                     raise AssertionError(f"{page} answers with {answer.status_code} to {user}")
         times.sort()
         self.slowest = times[-8:]
-        p95 = times[int(0.95 * len(times))][0]
+        own = times[int(0.95 * len(times))][0]
+        found = busy(str(self.cluster.folder / "static"))
+        if found.refused:
+            raise AssertionError(f"{len(found.refused)} requests were refused, the first with {found.refused[0]}")
+        typing, taking = p95(found.previews), p95(found.pages)
         return [
-            Measure("page_p95_ms", f"any page of the demo, 95 of 100 ({len(times)} asked)", p95, 100, at_least=False)
+            Measure("page_p95_ms", f"any page of the demo, 95 of 100 ({len(times)} asked)", own, 100, at_least=False),
+            Measure("busy_preview_p95_ms", f"preview, {TYPING} type and {TAKING} take", typing, 400, at_least=False),
+            Measure("busy_page_p95_ms", "a stored page meanwhile", taking, 400, at_least=False),
         ]
 
 

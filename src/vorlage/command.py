@@ -117,7 +117,7 @@ def parser() -> argparse.ArgumentParser:
     found.add_argument("labels", nargs="*", help="only these, such as tests.core.test_notation")
     found = add("serve", serve, "serve the application with the production settings")
     found.add_argument("--bind", default="127.0.0.1:8000")
-    found.add_argument("--workers", type=int, default=2)
+    found.add_argument("--workers", type=int, default=0, help="how many processes answer; 0: what this machine can use")
     add("worker", worker, "do the jobs that wait, with the production settings")
     found = add("check", check, "mark collected answers, one JSON case a line")
     found.add_argument("file", help="a .jsonl file, or - for standard input")

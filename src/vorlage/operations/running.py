@@ -82,6 +82,22 @@ def stop_on_signals() -> None:
         signal.signal(number, stop)
 
 
+def web_workers() -> int:
+    """How many processes answer: more than there are processors, so that one long answer keeps nobody waiting."""
+    return min(2 * (os.cpu_count() or 1) + 1, 9)
+
+
+def web_words(bind: str, workers: int) -> list[str]:
+    """The words after ``python`` that start the web server.
+
+    Processes and no threads: the precision of ball arithmetic belongs to a process.
+    """
+    return [
+        "-m", "gunicorn", "vorlage.web.wsgi", "--bind", bind, "--workers", str(workers), "--preload",
+        "--config", SERVING, "--no-control-socket",
+    ]  # fmt: skip
+
+
 class Part:
     """A process of the demo."""
 
@@ -135,10 +151,7 @@ class Demo:
         load()
 
     def start(self, port: int) -> None:
-        web = [
-            "-m", "gunicorn", "vorlage.web.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--preload",
-            "--config", SERVING, "--no-control-socket",
-        ]  # fmt: skip
+        web = web_words(f"127.0.0.1:{port}", web_workers())
         worker = ["-m", "vorlage.command", "worker"]
         self.parts = [Part("web server", web, self.folder / "log"), Part("worker", worker, self.folder / "log")]
         for part in self.parts:
@@ -227,8 +240,7 @@ def serve(bind: str, workers: int) -> int:
     setup(os.environ["DJANGO_SETTINGS_MODULE"])
     manage("migrate", "--verbosity", "0")
     manage("collectstatic", "--noinput", "--verbosity", "0")
-    words = ["-m", "gunicorn", "vorlage.web.wsgi", "--bind", bind, "--workers", str(workers), "--config", SERVING]
-    os.execv(sys.executable, [sys.executable, *words])
+    os.execv(sys.executable, [sys.executable, *web_words(bind, workers or web_workers())])
 
 
 def work() -> int:

@@ -1,6 +1,7 @@
 // The layout of papers and keys. Content is written by the printers; this file holds only the look.
 
-#let schola = ("TeX Gyre Schola",)
+// Greek, Cyrillic and Vietnamese are set in Noto Serif, signs of maths in a text in the font for maths.
+#let schola = ("TeX Gyre Schola", "Noto Serif", "TeX Gyre Schola Math")
 
 #let setup(title, body) = {
   set document(title: title)

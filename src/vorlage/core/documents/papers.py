@@ -35,7 +35,7 @@ from ..questions import (
     written_part,
     written_solution,
 )
-from ..text import TYPST
+from ..text import TYPST, printable
 
 FOLDER = Path(__file__).parent
 LAYOUT = (FOLDER / "layout.typ").read_text(encoding="utf-8")
@@ -87,7 +87,8 @@ def tallest(source: str) -> int:
 
 
 def content(text: str) -> str:
-    return f"[#{quoted(text)};]"
+    """A text as it stands; what no font has a sign for is left out, since nothing else could be printed then."""
+    return f"[#{quoted(printable(text))};]"
 
 
 RAISED = re.compile(r"\^([-−]?\d+)")

@@ -28,6 +28,7 @@ from ..answers import (
 )
 from ..draws import read_shown
 from ..errors import CoreError
+from .characters import put_right_in
 from .upgrades import FORMAT, UnknownFormat, upgraded
 
 
@@ -268,7 +269,7 @@ def load_filed(raw: Any) -> tuple[QuestionDocument, Filing]:
     if not isinstance(raw, dict):
         raise DocumentError([Fault((), "no_object", "A question document is a JSON object.")])
     try:
-        return FiledDocument.model_validate(upgraded(raw)).parted()
+        return FiledDocument.model_validate(put_right_in(upgraded(raw))).parted()
     except UnknownFormat as problem:
         raise DocumentError([Fault(("format",), problem.code, problem.message)]) from None
     except ValidationError as problem:

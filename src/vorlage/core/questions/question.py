@@ -38,6 +38,7 @@ from ..notation import (
 )
 from ..quantities import Measure, Unit, UnitMismatch, as_read, compared_units, is_unit, measure, read_unit
 from ..text import QuestionText, read_text
+from .characters import unprintable_in
 from .computation import Computation
 from .document import DataTable, Part, QuestionDocument
 from .remedies import differences_below
@@ -169,6 +170,12 @@ class CompiledQuestion:
         self.measures: dict[str, Measure] = {}
         if len(self.problems) == sum(error.code == "nothing_left" for error in self.parameters.errors):
             self.check_units()
+        told = {problem.path for problem in self.problems}
+        self.problems += [
+            Problem(path, "unprintable", message, place, length, instead=instead)
+            for path, place, length, message, instead in unprintable_in(document)
+            if path not in told
+        ]
 
     def draw_problem(self, error: DrawError) -> Problem:
         kind, row = error.row

@@ -3,6 +3,7 @@
 A printer is one module of ``printers`` and its line in the register there.
 """
 
+from .characters import Unprintable, printable, put_right, unprintable
 from .printers import HTML, PRINTERS, TYPST, TextPrinter
 from .reading import WORKED_OUT, QuestionText, TextProblem, lone_span, read_text
 
@@ -14,6 +15,10 @@ __all__ = [
     "QuestionText",
     "TextPrinter",
     "TextProblem",
+    "Unprintable",
     "lone_span",
+    "printable",
+    "put_right",
     "read_text",
+    "unprintable",
 ]

@@ -15,6 +15,7 @@ from vorlage.core.draws import readable
 from vorlage.core.notation import Collection, Name, Neg, Node, Number, Quantity, Style, Text, line, mathml, names_in
 from vorlage.core.questions import CompiledQuestion, DrawnQuestion
 from vorlage.web.bank.markup import safe, unit_set
+from vorlage.web.design.asking import chosen_number
 
 MARK = re.compile(r"[.,]")
 FIGURE_SPACE, MARK_SPACE = "\u2007", "\u2008"
@@ -76,8 +77,9 @@ def draw_table(
         values = json.dumps(question.parameters.drawn_values(item.values))
         rows.append(DrawRow(number, cells, number in troubled, values, broken.get(number, "")))
     by = sort.removeprefix("-")
-    if by.isdecimal() and int(by) < len(columns):
-        ordered = sorted(range(len(drawn)), key=columns[int(by)].keys.__getitem__)
+    column = chosen_number(by, -1)
+    if 0 <= column < len(columns):
+        ordered = sorted(range(len(drawn)), key=columns[column].keys.__getitem__)
         rows = [rows[k] for k in (reversed(ordered) if sort.startswith("-") else ordered)]
     return DrawTable(columns, rows, sort)
 

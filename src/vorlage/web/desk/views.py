@@ -31,6 +31,7 @@ from vorlage.web.bank.views import SUBJECTS, question_of
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed, member
 from vorlage.web.people.requests import MemberRequest
+from vorlage.web.people.turns import in_turn
 
 from .drafts import keep_draft, others_writing, own_drafts
 from .field_messages import in_place
@@ -110,8 +111,8 @@ def new_question(request: MemberRequest) -> HttpResponse:
         key = str(draft.key)
     elif ready := ready_questions().get(request.GET.get("ready", "")):
         desk = opened(ready.document, ready.filing, habits)
-    elif request.GET.get("from", "").isdecimal():
-        source = question_of(request, int(request.GET["from"]))
+    elif copied := chosen_number(request.GET.get("from", "")):
+        source = question_of(request, copied)
         desk = opened(load_document(source.newest.document), source.filing, habits)
         desk.title = f"{desk.title} (copy)"[:200]
     elif "empty" not in request.GET and not Revision.objects.filter(author=request.user).exists():
@@ -136,8 +137,8 @@ def question(request: MemberRequest, pk: int) -> HttpResponse:
     desk = opened(load_document(found.newest.document), found.filing, habits)
     drafts = list(own_drafts(request).filter(question=found)) if request.membership.may_write else []
     draft = next(iter(drafts), None)
-    taken_up, both, windows = request.GET.get("revision", ""), None, None
-    if taken_up.isdecimal():
+    taken_up, both, windows = chosen_number(request.GET.get("revision", "")), None, None
+    if taken_up:
         old = get_object_or_404(found.revisions, number=taken_up)
         desk, revision = opened(load_document(old.document), found.filing, habits), found.latest + 1
         draft = None
@@ -190,6 +191,7 @@ def with_newest(found: Question, draft: Draft, desk: Desk) -> Merged | None:
 
 @member
 @require_POST
+@in_turn
 def survey_question(request: MemberRequest) -> HttpResponse:
     """A thousand draws at a glance."""
     posted = posted_desk(request)
@@ -225,6 +227,7 @@ def bars(found: Spread) -> list[tuple[int, int, int]]:
 
 @member
 @require_POST
+@in_turn
 def preview_question(request: MemberRequest) -> HttpResponse:
     """All that is computed on the desk, renewed as one types."""
     posted = posted_desk(request)

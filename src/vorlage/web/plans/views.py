@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.answers import total_marks
 from vorlage.web.bank.models import Question
+from vorlage.web.design.asking import chosen_number
 from vorlage.web.once.models import claim, once
 from vorlage.web.people.permissions import allowed, held, member
 from vorlage.web.people.requests import MemberRequest
@@ -149,7 +150,7 @@ def move_place(request: MemberRequest, pk: int, place: int) -> HttpResponse:
 def arrange(request: MemberRequest, pk: int) -> HttpResponse:
     """The order that dragging left behind."""
     found = test_of(request, pk, "plans.change_test")
-    found.arrange([int(value) for value in request.POST.getlist("place") if value.isdecimal()])
+    found.arrange([chosen_number(value) for value in request.POST.getlist("place")])
     return plan(request, found)
 
 

@@ -6,6 +6,7 @@ export function reached(answers) {
 }
 
 document.addEventListener("htmx:sendError", () => reached(false));
+document.addEventListener("htmx:timeout", () => reached(false));
 document.addEventListener("htmx:afterRequest", (event) => {
   if (event.detail.successful) reached(true);
 });

@@ -46,3 +46,8 @@ on("submit", "[data-ends]", (_, event) => {
 window.addEventListener("pageshow", (event) => {
   if (event.persisted) window.location.reload();
 });
+// two windows are being answered already: it is asked again in a moment
+document.addEventListener("htmx:afterRequest", (event) => {
+  if (event.detail.xhr?.status !== 429 || event.detail.elt.id !== "desk") return;
+  setTimeout(() => window.htmx.trigger(document.getElementById("desk"), "renew"), 1000);
+});

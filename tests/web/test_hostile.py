@@ -1,0 +1,139 @@
+"""Every form of the application with values that nobody means: whatever is sent, no answer is a fault of ours."""
+
+import re
+from itertools import cycle
+from pathlib import Path
+from typing import Any
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import TestCase
+from django.urls import get_resolver, reverse
+
+import vorlage.web
+from vorlage.web.desk.models import Draft
+
+from .reading import sent_by
+from .samples import department, frozen, person, question, test_of
+from .test_access import addresses
+
+HOSTILE = [
+    "9" * 5_000,
+    "1" + "0" * 389,
+    "-1",
+    "1e999",
+    "٣٤",
+    "²",
+    "NaN",
+    "\ud83d\ude00".encode("utf-16", "surrogatepass").decode("utf-16"),
+    "漢\u202e\ufffd\u0000",
+    "\ud800".encode("utf-8", "surrogatepass").decode("utf-8", "replace"),
+    "(a+1)^4000",
+    "((((" * 200,
+    "$" * 300,
+    "{" * 300,
+    "<script>alert(1)</script>",
+    "\"'`\\%_",
+    "a" * 60_000,
+    "\n" * 2_000,
+    "![](figure:x)" * 300,
+    "matrix(" + "1," * 500 + "1)",
+    "/../../etc/passwd",
+    "[]",
+    '{"a": [1, {"b": null}]}',
+    "null",
+]
+SENT = re.compile(r"""(?:POST|GET|FILES)\.(?:get|getlist)\(f?["']([^"']+)["']""")
+NAMED = re.compile(r'name="([A-Za-z_]+)"')
+
+
+def known_fields() -> list[str]:
+    """The names of all fields that a view reads or a template has, where they do not depend on a row."""
+    found: set[str] = set()
+    for path in Path(vorlage.web.__file__).parent.rglob("*"):
+        if path.suffix == ".py" and "migrations" not in path.parts:
+            found |= set(SENT.findall(path.read_text("utf-8")))
+        elif path.suffix == ".html":
+            found |= set(NAMED.findall(path.read_text("utf-8")))
+    return sorted(name for name in found if "{" not in name and name != "csrfmiddlewaretoken")
+
+
+class Hostile(TestCase):
+    """What a view raises is raised by the client of the tests: an answer is all that is asked for."""
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        physics = department("Physics")
+        cls.lead = person("lead", physics, "lead")
+        cls.question = question(physics, cls.lead)
+        cls.test = test_of(physics, cls.lead, cls.question)
+        cls.form_set = frozen(cls.test)
+
+    def setUp(self) -> None:
+        self.client.force_login(self.lead)
+
+    def asked(self, method: str, address: str, sent: dict[str, Any]) -> None:
+        answer = getattr(self.client, method)(address, sent)
+        if answer.streaming:
+            list(answer)
+        self.assertLess(answer.status_code, 500, (method, address, str(sent)[:200]))
+
+    def address(self, pattern: Any, number: int, word: str) -> str:
+        """The address of a pattern with these in its places."""
+        arguments: dict[str, Any] = {}
+        for name, converter in pattern.pattern.converters.items():
+            arguments[name] = number if type(converter).__name__ == "IntConverter" else word
+        if pattern.name == "picture":
+            arguments["digest"] = "0" * 64
+        return reverse(pattern.name, kwargs=arguments)
+
+    def test_every_address_with_hostile_fields(self) -> None:
+        fields = known_fields()
+        self.assertGreater(len(fields), 45)
+        Draft.objects.create(
+            user=self.lead,
+            department=self.question.department,
+            key=self.question.key,
+            question=self.question,
+            fields={},
+        )
+        for pattern in addresses(get_resolver().url_patterns):
+            if pattern.name == "account_logout":
+                continue
+            for number, word in [(self.test.pk, "numbers"), (10**30, "x" * 200)]:
+                place = self.address(pattern, number, word)
+                for value in HOSTILE if number < 10**30 else HOSTILE[:1]:
+                    sent = dict.fromkeys(fields, value)
+                    self.asked("post", place, sent | {"picture": SimpleUploadedFile("\u202e.png", value.encode())})
+                    self.asked("get", place, dict.fromkeys(fields, value[:200]))
+
+    def test_the_desk_with_one_hostile_field_after_another(self) -> None:
+        page = sent_by(self.client.get(reverse("question", args=[self.question.pk])))
+        hostile = cycle(HOSTILE)
+        for name, values in page.items():
+            if name == "csrfmiddlewaretoken":
+                continue
+            sent = page | {name: [next(hostile)] * len(values)}
+            for view in ("preview-question", "save-question"):
+                self.asked("post", reverse(view), sent)
+
+    def test_the_desk_with_all_texts_hostile(self) -> None:
+        page = sent_by(self.client.get(reverse("question", args=[self.question.pk])))
+        texts = {name for name, values in page.items() if any(len(value) > 3 for value in values)}
+        kept = {"csrfmiddlewaretoken", "key", "question", "parameter", "condition", "part", "figure", "table"}
+        for value in HOSTILE:
+            sent = page | {name: [value] * len(page[name]) for name in texts - kept}
+            for view in ("preview-question", "survey-question", "save-question"):
+                self.asked("post", reverse(view), sent)
+
+    def test_a_fixed_question_with_hostile_numbers(self) -> None:
+        for text in [
+            f"A pump lifts {'9' * 390} kg.",
+            " ".join(map(str, range(1200))),
+            "0.000000000000000000000000000000000000000001 kg " * 20,
+            "1e308 kg and 1e-308 m and 9e999 s",
+            "−" * 500,
+        ]:
+            for answer in ["27.1", "9" * 390, "0", "-0.0", "1e400"]:
+                sent = {"text": text, "answer": answer, "wording": text, "question": text}
+                self.asked("post", reverse("look-for-numbers"), sent)
+                self.asked("post", reverse("vary"), sent)
