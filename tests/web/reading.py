@@ -66,5 +66,7 @@ class Fields(HTMLParser):
 def sent_by(response: Any) -> dict[str, list[str]]:
     """What a browser would send of the desk on a page."""
     fields = Fields()
-    fields.feed(re.search(r'<form class="desk".*?</form>', response.content.decode(), re.DOTALL)[0])
+    form = re.search(r'<form class="desk".*?</form>', response.content.decode(), re.DOTALL)
+    assert form is not None
+    fields.feed(form[0])
     return fields.sent
