@@ -43,7 +43,7 @@ class Load:
             headers = {"Cookie": cookie, "HX-Request": "true"}
             if body:
                 headers["Content-Type"] = "application/x-www-form-urlencoded"
-                headers["X-CSRFToken"] = cookie.rpartition("csrftoken=")[2]
+                headers["X-CSRFToken"] = cookie.rpartition("=")[2]
             line.request(method, address, body or None, headers)
             answer = line.getresponse()
             answer.read()
@@ -53,7 +53,7 @@ class Load:
 
     def typing(self, cookie: str, sent: dict[str, list[str]], chance: random.Random) -> None:
         wording = sent["wording"][0]
-        sent["csrfmiddlewaretoken"] = [cookie.rpartition("csrftoken=")[2]]
+        sent["csrfmiddlewaretoken"] = [cookie.rpartition("=")[2]]
         for stroke in self.strokes(PREVIEW_EVERY, chance):
             # sometimes the text, sometimes the tried answer, sometimes a key
             sent["wording"] = [wording + " again" * (stroke % 4)]
@@ -91,7 +91,8 @@ def signed_in(user: Any) -> str:
 
     client = Client()
     client.force_login(user)
-    return f"sessionid={client.cookies['sessionid'].value}; csrftoken={'x' * 32}"
+    session, form = "vorlage-bench", "vorlage-bench-form"
+    return f"{session}={client.cookies['sessionid'].value}; {form}={'x' * 32}"
 
 
 def busy(folder: str) -> Load:
@@ -108,7 +109,7 @@ def busy(folder: str) -> Load:
     port = free_port()
     environment = os.environ | {
         "DJANGO_SETTINGS_MODULE": "vorlage.web.settings.demo", "VORLAGE_SECRET_KEY": settings.SECRET_KEY,
-        "VORLAGE_STATIC": folder,
+        "VORLAGE_STATIC": folder, "VORLAGE_DEMO": "bench",
     }  # fmt: skip
     subprocess.run([sys.executable, "-m", "django", "collectstatic", "--noinput", "-v0"], env=environment, check=True)
     server = subprocess.Popen(

@@ -102,6 +102,63 @@ def shots(arguments: argparse.Namespace) -> int:
     return main(STATE)
 
 
+def backup(arguments: argparse.Namespace) -> int:
+    from vorlage.operations import keeping
+
+    try:
+        rows = keeping.backup(Path(arguments.file))
+    except keeping.KeepingError as problem:
+        print(f"Vorlage: nothing was kept. {problem}", file=sys.stderr)
+        return 1
+    print(f"{arguments.file}: {sum(rows.values()):,} rows of {len(rows)} tables, checked by restoring them.")
+    return 0
+
+
+def restore(arguments: argparse.Namespace) -> int:
+    from vorlage.operations import keeping
+
+    try:
+        rows = keeping.restore(Path(arguments.file), arguments.replace)
+    except keeping.KeepingError as problem:
+        print(f"Vorlage: {problem}", file=sys.stderr)
+        return 1
+    print(f"{sum(rows.values()):,} rows of {len(rows)} tables are restored, as they were kept.")
+    return 0
+
+
+def check_install(arguments: argparse.Namespace) -> int:
+    from vorlage.operations import install
+
+    return install.check_install()
+
+
+def person(arguments: argparse.Namespace) -> int:
+    from vorlage.operations import install, running
+
+    running.setup(install.PRODUCTION)
+    given = (arguments.email, arguments.name, arguments.school, arguments.department, arguments.role)
+    told(install.make_person(*given))
+    return 0
+
+
+def link(arguments: argparse.Namespace) -> int:
+    from vorlage.operations import install, running
+
+    running.setup(install.PRODUCTION)
+    try:
+        told(install.link_for(arguments.email))
+    except LookupError as problem:
+        print(f"Vorlage: {problem}", file=sys.stderr)
+        return 1
+    return 0
+
+
+def told(path: str) -> None:
+    """A one-time link, under the first of the host names."""
+    host = os.environ.get("VORLAGE_HOSTS", "").split(",")[0]
+    print(f"https://{host}{path}\nThe link works once, and for a day.")
+
+
 def parser() -> argparse.ArgumentParser:
     top = argparse.ArgumentParser(prog="vorlage", description="Varying questions, proved keys, equal test forms.")
     commands = top.add_subparsers(dest="command", metavar="COMMAND", required=True)
@@ -119,6 +176,20 @@ def parser() -> argparse.ArgumentParser:
     found.add_argument("--bind", default="127.0.0.1:8000")
     found.add_argument("--workers", type=int, default=0, help="how many processes answer; 0: what this machine can use")
     add("worker", worker, "do the jobs that wait, with the production settings")
+    found = add("backup", backup, "keep everything in one archive, checked by restoring it once")
+    found.add_argument("file", help="the archive to write, such as vorlage-2026-11-26.tar")
+    found = add("restore", restore, "put back what an archive holds")
+    found.add_argument("file")
+    found.add_argument("--replace", action="store_true", help="throw away what is in the database now")
+    add("check-install", check_install, "tell a technician what is there and what is missing")
+    found = add("person", person, "make an account, and print the one-time link to its password")
+    found.add_argument("email")
+    found.add_argument("name")
+    found.add_argument("--school", required=True)
+    found.add_argument("--department", required=True)
+    found.add_argument("--role", choices=["lead", "author", "reader"], default="author")
+    found = add("link", link, "print a one-time link to a new password")
+    found.add_argument("email")
     found = add("check", check, "mark collected answers, one JSON case a line")
     found.add_argument("file", help="a .jsonl file, or - for standard input")
     found = add("draw", draw, "draw a question document and print values and keys")

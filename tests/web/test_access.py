@@ -27,6 +27,9 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "account_inactive": ("get", [200, 200, 200, 200, 200, 200]),
     "change-department": ("post", [SIGN_IN, 404, 404, 302, 302, 302]),
     "department-settings": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
+    "change-password": ("get", [302, 200, 200, 200, 200, 200]),
+    "forgotten-password": ("get", [200, 200, 200, 200, 200, 200]),
+    "set-password": ("get", [200, 200, 200, 200, 200, 200]),
     "session": ("get", [200, 200, 200, 200, 200, 200]),
     "jump": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "questions": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
@@ -71,7 +74,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
 
 # How often each page asks the database, for a head of department: session, person and roles first.
 QUERIES = {
-    "home": 3, "account_login": 3, "account_inactive": 3, "session": 3, "department-settings": 3, "jump": 3, "questions": 6, "formula-book": 3,
+    "home": 3, "account_login": 3, "account_inactive": 3, "session": 3, "change-password": 3, "forgotten-password": 3, "set-password": 4, "department-settings": 3, "jump": 3, "questions": 6, "formula-book": 3,
     "new-question": 5, "question": 6, "gallery": 3, "from-fixed": 3, "question-history": 5,
     "picture": 4,
     "tests": 5, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,
@@ -114,6 +117,7 @@ class Access(TestCase):
         place = self.test.places.first() or self.test.add(self.question)
         arguments: dict[str, dict[str, Any]] = {
             "change-department": {"department": self.physics.pk},
+            "set-password": {"uidb64": "MQ", "token": "not-a-token"},
             "question": {"pk": self.question.pk},
             "question-history": {"pk": self.question.pk},
             "drop-draft": {"pk": self.draft().pk},

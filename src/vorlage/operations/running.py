@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fcntl
+import hashlib
 import os
 import secrets
 import signal
@@ -29,6 +30,13 @@ def manage(*words: str) -> None:
     from django.core.management import call_command
 
     call_command(*words)
+
+
+def prepare_installation() -> None:
+    """Tables and static files, as this version has them."""
+    manage("migrate", "--verbosity", "0")
+    manage("createcachetable")
+    manage("collectstatic", "--noinput", "--verbosity", "0")
 
 
 def setup(settings: str) -> None:
@@ -141,11 +149,11 @@ class Demo:
             VORLAGE_DATABASE=self.cluster.url("vorlage"),
             VORLAGE_SECRET_KEY=kept_secret(self.folder),
             VORLAGE_STATIC=str(self.folder / "static"),
+            VORLAGE_DEMO=hashlib.sha256(str(self.folder).encode()).hexdigest()[:8],
             DJANGO_SETTINGS_MODULE="vorlage.web.settings.demo",
         )
         setup("vorlage.web.settings.demo")
-        manage("migrate", "--verbosity", "0")
-        manage("collectstatic", "--noinput", "--verbosity", "0")
+        prepare_installation()
         from vorlage.operations.demo_data import load
 
         load()
@@ -238,8 +246,7 @@ def serve(bind: str, workers: int) -> int:
     """The web server with the production settings; replaces this process."""
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "vorlage.web.settings.production")
     setup(os.environ["DJANGO_SETTINGS_MODULE"])
-    manage("migrate", "--verbosity", "0")
-    manage("collectstatic", "--noinput", "--verbosity", "0")
+    prepare_installation()
     os.execv(sys.executable, [sys.executable, *web_words(bind, workers or web_workers())])
 
 

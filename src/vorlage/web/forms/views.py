@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 from vorlage.core.answers import total_marks
 from vorlage.web.bank.markup import unit_set
 from vorlage.web.files.responses import sent
-from vorlage.web.jobs.models import workers_live
+from vorlage.web.jobs.models import last_seen, workers_live
 from vorlage.web.once.models import once
 from vorlage.web.people.permissions import held, may, member
 from vorlage.web.people.requests import MemberRequest
@@ -117,7 +117,14 @@ def answer_rows(forms: list[Form], places: list[FormSetPlace]) -> list[KeyRow]:
 
 def progress_context(found: FormSet) -> dict[str, object]:
     job = found.job
-    return {"form_set": found, "test": found.test, "job": job, "no_worker": job and job.open and not workers_live()}
+    no_worker = bool(job and job.open and not workers_live())
+    return {
+        "form_set": found,
+        "test": found.test,
+        "job": job,
+        "no_worker": no_worker,
+        "last_seen": last_seen() if no_worker else None,
+    }
 
 
 @member

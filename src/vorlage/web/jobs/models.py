@@ -13,7 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 from django.db import connection, models, transaction
@@ -120,6 +120,19 @@ class Job(models.Model):
                 raise JobCancelled
 
 
+class Pulse(models.Model):
+    """When a worker was last seen alive: the only row."""
+
+    seen = models.DateTimeField()
+
+    def __str__(self) -> str:
+        return f"A worker lived at {self.seen}"
+
+    @classmethod
+    def beat(cls) -> None:
+        cls.objects.update_or_create(pk=1, defaults={"seen": timezone.now()})
+
+
 @contextmanager
 def held(pk: int) -> Iterator[bool]:
     """Hold the lock of a job for as long as this connection lives; whether nobody else has it."""
@@ -151,3 +164,8 @@ def locked(kind: int) -> set[int]:
 def workers_live() -> bool:
     """Whether there is a worker at all."""
     return bool(locked(WORKER_LOCK))
+
+
+def last_seen() -> datetime | None:
+    """When a worker was last seen alive; None when there never was one."""
+    return Pulse.objects.values_list("seen", flat=True).first()

@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 import logging
+import time
 from collections.abc import Callable
 
 from django.db import InterfaceError, OperationalError, connection, transaction
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
+from vorlage.web.design.views import full_disk
+
 from .models import JOB_LOCK, LOST, MOST_ATTEMPTS, Job, JobCancelled, JobFailed, held, locked
 
 log = logging.getLogger(__name__)
 OUR_SIDE = "Something went wrong on our side while this was being made. Try again."
+NO_ROOM = (
+    "The server's disk is full. Nothing of this was kept; try again when whoever looks after the server made room."
+)
 GAVE_UP = (
     f"This was begun {MOST_ATTEMPTS} times, and each time the worker stopped in the middle. "
     "Try with fewer at once; if it happens again, tell whoever looks after the server."
@@ -49,17 +55,24 @@ def perform(pk: int) -> None:
         job = Job.objects.filter(pk=pk).first() if mine else None
         if job is None or not job.begin():
             return
+        began = time.monotonic()
         try:
             DOERS[job.kind](job)
+            told = {"job": job.pk, "kind": job.kind, "seconds": round(time.monotonic() - began, 1)}
+            log.info("%s is done", job, extra=told)
         except JobCancelled:
             return
         except JobFailed as problem:
             job.fail(str(problem))
-        except (OperationalError, InterfaceError):
+        except (OperationalError, InterfaceError) as problem:
+            if full_disk(problem):
+                connection.close()
+                job.fail(NO_ROOM)
+                return
             raise
-        except Exception:
-            log.exception("%s failed", job)
-            job.fail(OUR_SIDE)
+        except Exception as problem:
+            log.exception("%s failed", job, extra={"job": job.pk, "kind": job.kind})
+            job.fail(NO_ROOM if full_disk(problem) else OUR_SIDE)
 
 
 def take_up_again(pk: int) -> None:

@@ -16,7 +16,7 @@ from procrastinate.contrib.django import app, connector_params
 from procrastinate.exceptions import ProcrastinateException
 
 from .apart import STOPPING, load
-from .models import WORKER_LOCK
+from .models import WORKER_LOCK, Pulse
 from .tasks import look_after
 
 log = logging.getLogger(__name__)
@@ -26,15 +26,20 @@ AWAY = (OperationalError, InterfaceError, ProgrammingError, ProcrastinateExcepti
 AT_A_TIME = 2
 # How often jobs that were left behind are looked for, in seconds.
 EVERY = 1.0
+# How often it is written down that a worker lives, in seconds.
+PULSE = 5.0
 # How long a connection is waited for before it is tried anew, in seconds.
 PATIENCE = 3.0
 
 
 def watch() -> None:
     """Say that a worker lives, for as long as it does, and look after the jobs."""
-    told = False
+    told, beaten = False, -PULSE
     while True:
         try:
+            if time.monotonic() - beaten > PULSE:
+                Pulse.beat()
+                beaten = time.monotonic()
             if not told:
                 with connection.cursor() as cursor:
                     cursor.execute("SELECT pg_advisory_lock_shared(%s, 1)", [WORKER_LOCK])

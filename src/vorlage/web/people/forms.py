@@ -7,9 +7,10 @@ from typing import Any
 from allauth.account.adapter import DefaultAccountAdapter
 from allauth.account.forms import LoginForm
 from django import forms
+from django.contrib.auth.forms import PasswordChangeForm, PasswordResetForm, SetPasswordForm
 from django.http import HttpRequest
 
-from .models import Department
+from .models import Department, User
 
 
 class AccountAdapter(DefaultAccountAdapter):
@@ -40,6 +41,53 @@ class SignInForm(LoginForm):
         password.error_messages["required"] = "Your password is needed."
         remember.label = "Stay signed in on this computer"
         remember.widget.attrs = {"class": "form-check-input"}
+
+
+def as_here(form: forms.Form) -> None:
+    """The look and the words of the fields of a form of Django's."""
+    labels = {
+        "old_password": "Your password so far",
+        "new_password1": "New password",
+        "new_password2": "New password once more",
+    }
+    for name, field in form.fields.items():
+        field.widget.attrs["class"] = "form-control"
+        field.label = labels.get(name, field.label)
+        field.help_text = ""
+        field.error_messages["required"] = "This is needed."
+
+
+class ChangePasswordForm(PasswordChangeForm):
+    error_messages = PasswordChangeForm.error_messages | {
+        "password_mismatch": "The two are not the same: type the new password once more.",
+        "password_incorrect": "This is not your password so far. Type it again.",
+    }
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        as_here(self)
+
+
+class NewPasswordForm(SetPasswordForm):
+    error_messages = SetPasswordForm.error_messages | {
+        "password_mismatch": "The two are not the same: type the new password once more.",
+    }
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        as_here(self)
+
+
+class ForgottenForm(PasswordResetForm):
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        as_here(self)
+        self.fields["email"].label = "Your e-mail address"
+        self.fields["email"].widget.attrs["autocomplete"] = "username"
+
+    def get_users(self, email: str) -> Any:
+        """Also whoever has no password yet: an account is made without one."""
+        return User.objects.filter(email__iexact=email, is_active=True)
 
 
 class DepartmentForm(forms.ModelForm):

@@ -7,6 +7,7 @@ from typing import Any
 
 from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
 from django.contrib.auth.models import PermissionsMixin
+from django.contrib.auth.password_validation import validate_password
 from django.db import models
 from django.db.models.functions import Lower
 
@@ -15,7 +16,11 @@ from vorlage.core.notation import Habits
 
 class UserManager(BaseUserManager["User"]):
     def create_user(self, email: str, password: str | None = None, **fields: Any) -> User:
+        """A person. Raises ``ValidationError`` for a password that the rules do not allow, whoever makes the account;
+        without one, nobody signs in before a password is set by a one-time link."""
         user = self.model(email=self.normalize_email(email).lower(), **fields)
+        if password is not None:
+            validate_password(password, user)
         user.set_password(password)
         user.save(using=self._db)
         return user

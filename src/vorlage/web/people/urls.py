@@ -6,6 +6,9 @@ from . import views
 urlpatterns = [
     path("sign-in/", views.SignInView.as_view(), name="account_login"),
     path("sign-out/", views.sign_out, name="account_logout"),
+    path("password/", views.ChangePassword.as_view(), name="change-password"),
+    path("password/forgotten/", views.forgotten_password, name="forgotten-password"),
+    path("password/<str:uidb64>/<str:token>/", views.SetPassword.as_view(), name="set-password"),
     path("session/", views.session, name="session"),
     path("account-closed/", views.account_closed, name="account_inactive"),
     path("department/settings/", views.department_settings, name="department-settings"),

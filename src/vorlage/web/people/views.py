@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from allauth.account.views import LoginView
+from allauth.core import ratelimit
+from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import logout
+from django.contrib.auth.views import PasswordChangeView, PasswordResetConfirmView
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.middleware.csrf import get_token
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse_lazy
 from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from vorlage.core.notation import Habits, from_document, mathml, read
 
-from .forms import DepartmentForm
+from .forms import ChangePasswordForm, DepartmentForm, ForgottenForm, NewPasswordForm
 from .middleware import SESSION_KEY
 from .models import Department
 from .permissions import held, may, member, signed_in
@@ -23,6 +29,65 @@ from .requests import MemberRequest
 
 class SignInView(LoginView):
     template_name = "people/sign_in.html"
+
+
+class ChangePassword(PasswordChangeView):
+    """One's own password, changed by whoever knows it; other browsers are signed out by it."""
+
+    template_name = "people/password.html"
+    form_class = ChangePasswordForm
+    success_url = reverse_lazy("home")
+    extra_context = {"title": "Change your password", "press": "Change password"}
+
+    def form_valid(self, form: Any) -> HttpResponse:
+        answer = super().form_valid(form)
+        messages.success(self.request, "Your password is changed. Other browsers are signed out.")
+        return answer
+
+    def form_invalid(self, form: Any) -> HttpResponse:
+        return self.render_to_response(self.get_context_data(form=form), status=422)
+
+
+class SetPassword(PasswordResetConfirmView):
+    """A new password by a one-time link; the link is worth nothing once it was used, or a day later."""
+
+    template_name = "people/password.html"
+    form_class = NewPasswordForm
+    success_url = reverse_lazy("account_login")
+    extra_context = {"title": "Choose a password", "press": "Keep this password"}
+
+    def form_valid(self, form: Any) -> HttpResponse:
+        answer = super().form_valid(form)
+        messages.success(self.request, "Your password is kept. Sign in with it.")
+        return answer
+
+    def form_invalid(self, form: Any) -> HttpResponse:
+        return self.render_to_response(self.get_context_data(form=form), status=422)
+
+
+@never_cache
+@require_http_methods(["GET", "POST"])
+def forgotten_password(request: HttpRequest) -> HttpResponse:
+    """A one-time link by mail, where mail is set up; otherwise whom to ask. Whether an address has an account is not
+    told."""
+    context: dict[str, object] = {"mail": settings.MAIL_IS_SET_UP}
+    if request.method == "POST" and settings.MAIL_IS_SET_UP:
+        form = ForgottenForm(request.POST)
+        key = request.POST.get("email", "").lower()
+        if not ratelimit.consume(request, action="reset_password", key=key):
+            return render(request, "people/forgotten.html", context | {"form": form, "too_many": True}, status=429)
+        if form.is_valid():
+            form.save(request=request, use_https=request.is_secure(), **LETTER)
+            return render(request, "people/forgotten.html", context | {"sent": True})
+        return render(request, "people/forgotten.html", context | {"form": form}, status=422)
+    return render(request, "people/forgotten.html", context | {"form": ForgottenForm()})
+
+
+LETTER: dict[str, Any] = {
+    "subject_template_name": "people/letter_subject.txt",
+    "email_template_name": "people/letter.txt",
+    "domain_override": None,
+}
 
 
 @require_GET

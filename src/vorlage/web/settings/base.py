@@ -34,8 +34,11 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "vorlage.web.watch.middleware.HealthMiddleware",
+    "vorlage.web.watch.middleware.SlowMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "vorlage.web.watch.middleware.PrivateMiddleware",
     "csp.middleware.CSPMiddleware",
     "vorlage.web.design.security.PermissionsPolicyMiddleware",
     "vorlage.web.design.security.NullByteMiddleware",
@@ -81,14 +84,24 @@ ACCOUNT_USER_MODEL_USERNAME_FIELD = None
 ACCOUNT_LOGIN_METHODS = {"email"}
 ACCOUNT_SIGNUP_FIELDS = ["email*", "password1*"]
 ACCOUNT_EMAIL_VERIFICATION = "none"
-ACCOUNT_RATE_LIMITS: dict[str, str] | bool = {"login": "30/m/ip", "login_failed": "10/m/ip,5/5m/key"}
+# A school is one address on the network: a whole year group signs in within a minute, and many mistype. What keeps
+# guessers out is the limit of the account.
+ACCOUNT_RATE_LIMITS: dict[str, str] | bool = {
+    "login": "600/m/ip", "login_failed": "200/5m/ip,5/5m/key",
+    "change_password": "5/m/user", "reset_password_from_key": "20/m/ip",
+}  # fmt: skip
+# How many proxies stand before the application; the address before them is the visitor's.
+ALLAUTH_TRUSTED_PROXY_COUNT = 0
 ACCOUNT_ADAPTER = "vorlage.web.people.forms.AccountAdapter"
 ACCOUNT_FORMS = {"login": "vorlage.web.people.forms.SignInForm"}
+PASSWORD_RESET_TIMEOUT = 24 * 3600
+MAIL_IS_SET_UP = False
 LOGIN_URL = "account_login"
 LOGIN_REDIRECT_URL = "home"
 ACCOUNT_LOGOUT_REDIRECT_URL = "account_login"
 
-CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
+# In the database: what is counted there is counted for all processes and machines.
+CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "vorlage_cache"}}
 
 STATIC_URL = "static/"
 STORAGES = {
@@ -129,5 +142,23 @@ SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_HTTPONLY = True
 CSRF_COOKIE_SAMESITE = "Lax"
+
+# One JSON object a line on standard error, where systemd or a container keeps it.
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"lines": {"()": "vorlage.web.watch.lines.Lines"}},
+    "handlers": {
+        "lines": {"class": "logging.StreamHandler", "formatter": "lines"},
+        "mail": {"()": "vorlage.web.watch.lines.Mail", "level": "ERROR", "formatter": "lines"},
+    },
+    "loggers": {
+        "django": {"handlers": ["lines"], "level": "WARNING", "propagate": False},
+        "django.request": {"handlers": ["lines", "mail"], "level": "ERROR", "propagate": False},
+        "django.security": {"handlers": ["lines"], "level": "WARNING", "propagate": False},
+        "procrastinate": {"handlers": ["lines"], "level": "WARNING", "propagate": False},
+        "vorlage": {"handlers": ["lines", "mail"], "level": "INFO", "propagate": False},
+    },
+}
 
 PROCRASTINATE_ON_APP_READY = None

@@ -15,7 +15,18 @@ STATIC_ROOT = Path(env("VORLAGE_STATIC"))
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 SECURE_SSL_REDIRECT = True
 SECURE_HSTS_SECONDS = 31_536_000
-SECURE_HSTS_INCLUDE_SUBDOMAINS = True
-SECURE_HSTS_PRELOAD = True
+# For this host itself: what else runs below the school's domain is not ours to decide, unless it is asked for.
+SECURE_HSTS_INCLUDE_SUBDOMAINS = env.bool("VORLAGE_HSTS_SUBDOMAINS", False)
+SECURE_HSTS_PRELOAD = env.bool("VORLAGE_HSTS_PRELOAD", False)
+ALLAUTH_TRUSTED_PROXY_COUNT = env.int("VORLAGE_PROXIES", 1)
 SESSION_COOKIE_SECURE = True
 CSRF_COOKIE_SECURE = True
+# no other application of the host can set or read them
+SESSION_COOKIE_NAME = "__Host-vorlage"
+CSRF_COOKIE_NAME = "__Host-vorlage-form"
+
+# Mail, where it is set up: faults go to whoever looks after the server.
+vars().update(env.email("VORLAGE_MAIL", default="consolemail://"))
+MAIL_IS_SET_UP = "VORLAGE_MAIL" in env.ENVIRON
+ADMINS = [("", address) for address in env.list("VORLAGE_MAIL_TO", default=[])]
+SERVER_EMAIL = DEFAULT_FROM_EMAIL = env("VORLAGE_MAIL_FROM", default="vorlage@localhost")

@@ -13,3 +13,6 @@ STORAGES = {
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 ACCOUNT_RATE_LIMITS = False
+# what the tests provoke is no news
+LOGGING = {}
+CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
