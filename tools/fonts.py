@@ -16,8 +16,16 @@ PRINT_FONTS = ROOT / "src/vorlage/core/documents/fonts"
 SCREEN_FONTS = ROOT / "src/vorlage/web/design/static/design/fonts"
 TABLE = ROOT / "src/vorlage/core/text/settable.txt"
 STYLES = ("Regular", "Bold", "Italic", "BoldItalic")
-# Greek with its accents, Cyrillic, the Latin letters of Vietnamese and of other languages, and combining accents.
-SCRIPTS = [(0x100, 0x24F), (0x300, 0x36F), (0x370, 0x3FF), (0x400, 0x52F), (0x1E00, 0x1EFF), (0x1F00, 0x1FFF)]
+# Greek with its accents, Cyrillic, the Latin letters of Vietnamese and of other languages, combining accents.
+SCRIPTS = [
+    (0x100, 0x24F),
+    (0x300, 0x36F),
+    (0x370, 0x3FF),
+    (0x400, 0x52F),
+    (0x1E00, 0x1FFF),
+    # punctuation, raised and lowered figures, currencies, fractions, Roman numerals
+    (0x2000, 0x218F),
+]
 # What typesets text where no other font of ours has the sign.
 TEXT_FONTS = ("texgyreschola-regular.otf", "notoserif-regular.ttf")
 MATHS_FONT = "texgyreschola-math.otf"

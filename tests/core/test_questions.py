@@ -253,7 +253,7 @@ class Papers(TestCase):
             self.assertEqual(starts, ends)
 
     def test_the_key_lists_every_answer_with_what_is_accepted(self) -> None:
-        text = "\n".join(self.pages(self.printing.key(self.made)))
+        text = "\n".join(self.pages(self.printing.key(self.made.forms)))
         for form in self.made.forms:
             self.assertIn(f"Form {form.code}", text)
             self.assertIn(form.items[0].keys[0].key, text)
@@ -276,7 +276,7 @@ class Papers(TestCase):
         made = make_forms(plan, 1, "seed")
         printing = Printing(plan, Heading("All"))
         self.assertGreater(len(self.pages(printing.papers(made.forms))), 5)
-        self.assertTrue(self.pages(printing.key(made)))
+        self.assertTrue(self.pages(printing.key(made.forms)))
 
     def test_line_maths_in_keys_reads_back(self) -> None:
         for form in self.made.forms:

@@ -280,6 +280,9 @@ class Printed(unittest.TestCase):
         plan = Plan("Units", (Place(heat, "key", 1),))
         forms, printing = make_forms(plan, 1, "seed"), Printing(plan, Heading("Units"))
         self.assertIn("#super[", printing.paper(forms.forms[0]))
-        for printed in (printing.key(forms), compiled(printing.document("Units", printing.paper(forms.forms[0])))):
+        for printed in (
+            printing.key(forms.forms),
+            compiled(printing.document("Units", printing.paper(forms.forms[0]))),
+        ):
             text = PdfDocument(printed)[0].get_textpage().get_text_range()
             self.assertRegex(text, r"J kg\s*−1\s*K\s*−1")

@@ -99,7 +99,7 @@ class Tools(TestCase):
         huge = picture_file("PNG", (4000, 400))
         self.assertEqual(taken(io.BytesIO(huge), len(huge)).width, 1600)
         many = picture_file("PNG", (9000, 5000))
-        with self.assertRaisesMessage(NotTaken, "too many"):
+        with self.assertRaisesMessage(NotTaken, "at most 16 million are taken"):
             taken(io.BytesIO(many), len(many))
 
     def test_a_picture_stands_in_a_question_and_on_its_paper(self) -> None:

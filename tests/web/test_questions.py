@@ -345,7 +345,10 @@ class AtOnce(TransactionTestCase):
         page = {"key": "0b64d2f2-6a7c-4f0e-9a51-6f2a3a6f8f11", "leaf": "a1"}
         previews = [page | {"stroke": k, "title": f"Chain{'s' * k}"} for k in range(1, 6)]
         save = page | {"save": True, "stroke": 5, "title": "Chain of an anchor"}
-        self.assertEqual(self.together(*previews, save, dict(save)), [200] * 5 + [302, 302])
+        found = self.together(*previews, save, dict(save))
+        # of many at once the page asks again for what one person has no turn for
+        self.assertEqual([status for status in found if status not in {200, 429}], [302, 302])
+        self.assertGreaterEqual(found.count(200), 2)
         self.assertEqual(called("Chain of an anchor").latest, 1)
         self.assertEqual((Question.objects.count(), Draft.objects.count()), (2, 0))
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 import base64
 import json
 import re
+import shutil
 import zipfile
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
@@ -200,12 +201,15 @@ class Printing:
 
     # keys
 
-    def key(self, form_set: MadeSet) -> bytes:
-        """The key of every form: answers with what is accepted, then the worked solutions."""
-        body = "\n".join(self.key_of(form, first) for first, form in zip([True, *[False] * 2000], form_set.forms))
-        count = len(form_set.forms)
+    def key(self, forms: Sequence[MadeForm], all_forms: int = 0) -> bytes:
+        """The key of these forms: answers with what is accepted, then the worked solutions. ``all_forms`` says of how
+        many they are a part."""
+        body = "\n".join(self.key_of(form, place == 0) for place, form in enumerate(forms))
         marks = told(str(self.plan.marks), self.plan.habits)
+        count = all_forms or len(forms)
         subtitle = f"Key to {count} form{'' if count == 1 else 's'} · {marks} marks each"
+        if all_forms > len(forms):
+            subtitle += f" · forms {forms[0].code} to {forms[-1].code}"
         title = f"{self.heading.title}: key"
         sheet = (
             f"#key-sheet(title: {content(title)}, subtitle: {content(subtitle)}, "
@@ -237,21 +241,27 @@ class Printing:
         return f"#key-form({content(form.code)}, first: {str(first).lower()}, [#key-table(\n{rows})\n{worked}])"
 
 
-def pack(into: IO[bytes], form_set: MadeSet, name: str, single: Iterable[bytes], papers: bytes, key: bytes) -> None:
+def pack(
+    into: IO[bytes], form_set: MadeSet, name: str, single: Iterable[bytes], papers: IO[bytes], key: IO[bytes]
+) -> None:
     """A ZIP archive of everything: every paper by itself (``single``, in the order of the forms), all papers, the
     key, and the frozen record as JSON."""
     with zipfile.ZipFile(into, "w", zipfile.ZIP_DEFLATED) as archive:
         for form, paper in zip(form_set.forms, single, strict=True):
             add(archive, f"{name}/papers/{name}-{form.code}.pdf", paper)
-        add(archive, f"{name}/{name}-all-papers.pdf", papers)
-        add(archive, f"{name}/{name}-key.pdf", key)
+        for kind, file in (("all-papers", papers), ("key", key)):
+            file.seek(0)
+            with archive.open(zipfile.ZipInfo(f"{name}/{name}-{kind}.pdf", FIXED_TIME.timetuple()[:6]), "w") as entry:
+                shutil.copyfileobj(file, entry)
         record = json.dumps(form_set.as_json(), ensure_ascii=False, indent=1)
         add(archive, f"{name}/{name}-record.json", record.encode())
 
 
 def add(archive: zipfile.ZipFile, name: str, content: bytes) -> None:
     """A file of the archive with a fixed date, so that the same forms give the same archive."""
-    archive.writestr(zipfile.ZipInfo(name, FIXED_TIME.timetuple()[:6]), content, zipfile.ZIP_DEFLATED)
+    # a PDF is compressed already
+    how = zipfile.ZIP_STORED if name.endswith(".pdf") else zipfile.ZIP_DEFLATED
+    archive.writestr(zipfile.ZipInfo(name, FIXED_TIME.timetuple()[:6]), content, how)
 
 
 def rubric_markup(label: str, rubric: Iterable[tuple[str, Sequence[tuple[Decimal, str]]]], habits: Habits) -> str:

@@ -7,8 +7,10 @@ from .form_set import (
     MadeForm,
     MadeItem,
     MadeSet,
+    drawn_forms,
     key_as_json,
     make_forms,
+    repeated,
     shared_answers,
     shown_key,
 )
@@ -23,8 +25,10 @@ __all__ = [
     "MadeSet",
     "Place",
     "Plan",
+    "drawn_forms",
     "key_as_json",
     "make_forms",
+    "repeated",
     "shared_answers",
     "shown_key",
 ]  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass, field
 from decimal import Decimal
 from hashlib import blake2b
@@ -137,6 +137,15 @@ def make_forms(plan: Plan, count: int, seed: str, progress: Callable[[int], None
     ``progress`` is told how many forms are made; what it raises ends the work. Raises ``KeyFailure`` when a key fails
     its own check, ``DrawError`` when a question cannot be drawn.
     """
+    forms = []
+    for form in drawn_forms(plan, count, seed, range(count)):
+        forms.append(form)
+        progress(len(forms))
+    return MadeSet(tuple(forms), repeated(plan, count))
+
+
+def drawn_forms(plan: Plan, count: int, seed: str, numbers: range) -> Iterator[MadeForm]:
+    """Some of the ``count`` forms of a plan, by their numbers from 0, their keys proved; raises as ``make_forms``."""
     if not 1 <= count <= MAXIMUM_FORMS:
         raise ValueError(f"From 1 to {MAXIMUM_FORMS} forms can be made at once.")
     for position, place in enumerate(plan.places, start=1):
@@ -144,20 +153,19 @@ def make_forms(plan: Plan, count: int, seed: str, progress: Callable[[int], None
             raise DrawError("unsound", f"Question {position} cannot be used: {place.question.problems[0].message}")
     drawings = [QuestionDrawing(place.question, place.key, place.revision) for place in plan.places]
     starts = [first_draw(place, seed, position, count) for position, place in enumerate(plan.places)]
-    forms = []
-    for number, code in enumerate(form_codes(seed, count)):
+    codes = form_codes(seed, count)
+    for number in numbers:
         items = tuple(
-            make_item(drawing, start + number, code, position)
+            make_item(drawing, start + number, codes[number], position)
             for position, (drawing, start) in enumerate(zip(drawings, starts))
         )
-        forms.append(MadeForm(code, items))
-        progress(number + 1)
-    repeats = tuple(
-        position
-        for position, place in enumerate(plan.places)
-        if (available := place.question.parameters.count) is not None and available < count
-    )
-    return MadeSet(tuple(forms), repeats)
+        yield MadeForm(codes[number], items)
+
+
+def repeated(plan: Plan, count: int) -> tuple[int, ...]:
+    """The places whose questions have fewer different draws than there are forms."""
+    counts = [place.question.parameters.count for place in plan.places]
+    return tuple(k for k, available in enumerate(counts) if available is not None and available < count)
 
 
 def make_item(drawing: QuestionDrawing, draw: int, code: str, position: int) -> MadeItem:

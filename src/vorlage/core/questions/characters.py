@@ -1,29 +1,20 @@
-"""The characters of a question document: what was pasted is put right, and what paper cannot show is told."""
+"""The characters of a question document that paper cannot show."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from ..budget import Path
-from ..text import put_right, unprintable
+from ..text import unprintable
+from .document import QuestionDocument
+from .local import spelt_in
 
-if TYPE_CHECKING:
-    from .document import QuestionDocument
-
+MATHS = re.compile(r"(?<!\\)\$[^$]*\$")
+QUOTED = re.compile(r'"([^"]*)"')
 # What no paper shows.
 NOT_PRINTED = frozenset(["note", "pins", "trials", "hints", "feedback"])
-
-
-def put_right_in(raw: Any) -> Any:
-    """A document's JSON object with all its texts put right."""
-    if isinstance(raw, str):
-        return put_right(raw)
-    if isinstance(raw, dict):
-        return {key: put_right_in(value) for key, value in raw.items()}
-    if isinstance(raw, list | tuple):
-        return [put_right_in(value) for value in raw]
-    return raw
 
 
 def texts_in(raw: Any, path: Path = ()) -> Iterator[tuple[Path, str]]:
@@ -43,6 +34,20 @@ def unprintable_in(document: QuestionDocument) -> Iterator[tuple[Path, int, int,
     """What of a document cannot be printed: path, place, length, what is said, and what could stand there."""
     if document.model_dump_json().isascii():
         return
-    for path, text in texts_in(document.model_dump(mode="json")):
-        for found in unprintable(text):
+    raw = document.model_dump(mode="json")
+    ways = {spelt.path: spelt.way for spelt in spelt_in(raw)}
+    for path, text in texts_in(raw):
+        for found in unprintable(as_prose(text, ways.get(path, "text"))):
             yield path, found.place, found.length, found.message, found.instead
+
+
+def as_prose(text: str, way: str) -> str:
+    """A text with its maths blanked out, which is read and not printed as it stands; of a line of maths only the words
+    between quotation marks are left."""
+    if way in {"text", "cell"}:
+        return MATHS.sub(lambda found: " " * len(found[0]), text)
+    words = [(found.start(1), found[1]) for found in QUOTED.finditer(text)]
+    left = " " * len(text)
+    for place, word in words:
+        left = left[:place] + MATHS.sub(lambda found: " " * len(found[0]), word) + left[place + len(word) :]
+    return left

@@ -28,7 +28,7 @@ from ..answers import (
 )
 from ..draws import read_shown
 from ..errors import CoreError
-from .characters import put_right_in
+from ..text import put_right
 from .upgrades import FORMAT, UnknownFormat, upgraded
 
 
@@ -262,6 +262,17 @@ class FiledDocument(QuestionDocument):
         """What the question says, and where it is filed."""
         said = {name: getattr(self, name) for name in QuestionDocument.model_fields}
         return QuestionDocument.model_construct(**said), self.filing
+
+
+def put_right_in(raw: Any) -> Any:
+    """A document's JSON object with all its texts put right."""
+    if isinstance(raw, str):
+        return put_right(raw)
+    if isinstance(raw, dict):
+        return {key: put_right_in(value) for key, value in raw.items()}
+    if isinstance(raw, list | tuple):
+        return [put_right_in(value) for value in raw]
+    return raw
 
 
 def load_filed(raw: Any) -> tuple[QuestionDocument, Filing]:

@@ -10,7 +10,9 @@ from typing import IO
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 MOST_BYTES = 8 * 1024 * 1024
-MOST_PIXELS = 40_000_000
+# Decoded, every point takes four bytes, and turning and shrinking take as much again: about 200 MB at the most. A
+# photograph is decoded smaller than it is, and may have many more.
+MOST_PIXELS = 16_000_000
 # a picture is kept no larger than this; paper needs no more
 LONGEST_SIDE = 1600
 FORMATS = ("PNG", "JPEG", "GIF", "WEBP")
@@ -38,8 +40,13 @@ def taken(sent: IO[bytes], size: int) -> Kept:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             picture = Image.open(sent, formats=FORMATS)
+            width, height = picture.size
+            picture.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
             if picture.width * picture.height > MOST_PIXELS:
-                raise NotTaken(f"This picture has {picture.width} by {picture.height} points; that is too many.")
+                raise NotTaken(
+                    f"This picture has {width} by {height} points; at most {MOST_PIXELS // 10**6} million are taken. "
+                    "Save it smaller, such as 4000 by 3000."
+                )
             picture.load()
     except NotTaken:
         raise
@@ -47,7 +54,8 @@ def taken(sent: IO[bytes], size: int) -> Kept:
         raise NotTaken("This is no picture that can be read: PNG, JPEG, GIF and WebP can.") from problem
     photograph = picture.format == "JPEG"
     # a camera's turn is carried out, and what else it noted is left behind
-    turned = ImageOps.exif_transpose(picture)
+    turned = picture
+    ImageOps.exif_transpose(turned, in_place=True)
     turned.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
     written = io.BytesIO()
     if photograph:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import tempfile
+from contextlib import AbstractContextManager
 from dataclasses import asdict
-from typing import IO
+from typing import BinaryIO, cast
 
 from django.utils import timezone
 
-from vorlage.core.documents import Heading, Printing, pack, page_count
-from vorlage.core.draws import DrawError
-from vorlage.core.forms import KeyFailure, MadeSet, Place, Plan, key_as_json, make_forms, shared_answers, shown_key
+from vorlage.core.documents import Heading, Order, Press, PressError, joined_meanwhile, pack, page_count
+from vorlage.core.forms import MadeForm, MadeSet, Place, Plan, key_as_json, shared_answers, shown_key
 from vorlage.core.notation import Habits
 from vorlage.web.files.models import Stored
 from vorlage.web.jobs.models import Job, JobFailed
@@ -18,7 +18,7 @@ from vorlage.web.jobs.tasks import does
 
 from .models import MAKING, Form, FormItem, FormSet, FormSetPlace, ItemKey, Print
 
-DRAWING, PRINTING = "Drawing and proving keys", "Printing the papers"
+MAKING_THEM = "Drawing, proving keys, printing"
 # Rows that are written at a time.
 ROWS = 500
 
@@ -31,33 +31,37 @@ def make_form_set(job: Job) -> None:
     heading = Heading(order.title, str(order.test.department), order.instructions)
     habits = Habits(**order.habits)
     plan = Plan(order.title, [placed(place, habits) for place in places], order.instructions, habits)
-    every = max(1, order.count // 50)
+    # the processes of the press have no database of their own
+    pictures = {source.digest for place in plan.places for source in place.question.document.pictures}
+    uploaded = {digest: order.uploaded(digest) for digest in pictures}
+    press = Press(Order(plan, heading, order.count, order.seed, uploaded.__getitem__))
+    told = -1
 
-    def progress(made: int, step: str = DRAWING) -> None:
-        if made % every == 0:
-            job.note(made, step)
+    def progress(done: int) -> None:
+        nonlocal told
+        if done != told:
+            told = done
+            job.note(done, MAKING_THEM)
 
     progress(0)
+    forms, single, keys = list[MadeForm](), list[bytes](), list[bytes]()
     try:
-        made = make_forms(plan, order.count, order.seed, progress)
-        printing = Printing(plan, heading, order.uploaded)
-        written, single = [], []
-        for number, form in enumerate(made.forms):
-            progress(number, PRINTING)
-            written.append(printing.paper(form))
-            single.append(printing.typeset(written[-1:]))
-    except (KeyFailure, DrawError) as problem:
-        raise JobFailed(str(problem)) from problem
-    job.note(order.count, "Printing the papers for the class")
-    papers = printing.typeset(written)
-    job.note(order.count, "Printing the key")
-    key = printing.key(made)
-    job.note(order.count, "Packing the archive")
-    with tempfile.TemporaryFile() as archive:
+        for stretch in press.stretches(progress):
+            forms += stretch.forms
+            single += stretch.papers
+            keys.append(stretch.key)
+    except PressError as problem:
+        raise JobFailed(problem.message) from problem
+    made = press.set_of(tuple(forms))
+    with file() as papers, file() as key, file() as archive:
+        job.note(order.count, "Joining the papers for the class, and the key")
+        named = [(f"Form {form.code}", paper) for form, paper in zip(forms, single)]
+        joined_meanwhile(([("", part) for part in keys], key), (named, papers))
+        job.note(order.count, "Packing the archive")
         pack(archive, made, f"test-{order.test_id}-set-{order.number}", single, papers, key)
         with job.finishing():
             keep_forms(order, places, made, single)
-            files: dict[Print.Kind, bytes | IO[bytes]] = {
+            files: dict[Print.Kind, BinaryIO] = {
                 Print.Kind.PAPERS: papers,
                 Print.Kind.KEY: key,
                 Print.Kind.ARCHIVE: archive,
@@ -65,6 +69,11 @@ def make_form_set(job: Job) -> None:
             for kind, content in files.items():
                 Print.objects.create(form_set=order, kind=kind, file=Stored.keep(content))
             FormSet.objects.filter(pk=order.pk).update(frozen=timezone.now())
+
+
+def file() -> AbstractContextManager[BinaryIO]:
+    """A file that is gone when it is closed."""
+    return cast(AbstractContextManager[BinaryIO], tempfile.TemporaryFile())
 
 
 def placed(place: FormSetPlace, habits: Habits) -> Place:

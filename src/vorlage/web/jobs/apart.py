@@ -28,7 +28,8 @@ CONTEXT.set_forkserver_preload(["vorlage.web.jobs.loaded"])
 
 def perform_apart(pk: int) -> None:
     """Do a job in a process of its own and wait for its end."""
-    process = CONTEXT.Process(target=perform_alone, args=(pk,), daemon=True)
+    # it has processes of its own, which end with it
+    process = CONTEXT.Process(target=perform_alone, args=(pk,), daemon=False)
     process.start()
     try:
         while process.is_alive():

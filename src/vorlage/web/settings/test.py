@@ -14,5 +14,9 @@ STORAGES = {
 }
 ACCOUNT_RATE_LIMITS = False
 # what the tests provoke is no news
-LOGGING = {}
+LOGGING = {
+    "version": 1,
+    "loggers": {"vorlage": {"handlers": ["none"]}},
+    "handlers": {"none": {"class": "logging.NullHandler"}},
+}
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
