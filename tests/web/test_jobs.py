@@ -210,10 +210,9 @@ class Worker:
 
 # Moments in the making of a set: the step, and how many forms are done in it.
 COUNT = 12
+MAKING = "Drawing, proving keys, printing"
 MOMENTS = [
-    ("Drawing and proving keys", 0), ("Drawing and proving keys", 1), ("Drawing and proving keys", 6),
-    ("Drawing and proving keys", 12), ("Printing the papers", 1), ("Printing the papers", 6),
-    ("Printing the papers", 11), ("Printing the papers for the class", 12), ("Printing the key", 12),
+    (MAKING, 0), (MAKING, 1), (MAKING, 6), (MAKING, 11), ("Joining the papers for the class, and the key", 12),
     ("Packing the archive", 12),
 ]  # fmt: skip
 
@@ -280,14 +279,14 @@ class Killed(TransactionTestCase):
 
     def test_a_worker_is_killed_or_stopped_or_there_is_none(self) -> None:
         form_set = self.order()
-        self.reached(form_set, "Printing the papers", 2, 1)
+        self.reached(form_set, MAKING, 2, 1)
         self.worker.kill()
         self.worker.start()
         self.assertEqual(self.ended(form_set).state, Job.State.DONE)
         self.assertEqual(form_set.forms.count(), COUNT)
         # and a worker that is asked to stop leaves its work to the next as well; until there is one, pages say so
         form_set = self.order()
-        self.reached(form_set, "Printing the papers", 2, 1)
+        self.reached(form_set, MAKING, 2, 1)
         self.worker.stop()
         waited_for(lambda: not locked(WORKER_LOCK), "the end of the worker's lock")
         self.client.force_login(self.author)
@@ -299,7 +298,7 @@ class Killed(TransactionTestCase):
     def ends_with_a_reason_when_it_is_killed_again_and_again(self) -> None:
         form_set = self.order(300)
         for attempt in range(1, MOST_ATTEMPTS + 1):
-            self.reached(form_set, "Printing the papers", 1, attempt)
+            self.reached(form_set, MAKING, 1, attempt)
             self.worker.kill_job()
         job = self.ended(form_set)
         self.assertEqual((job.state, job.reason), (Job.State.FAILED, GAVE_UP))
@@ -310,7 +309,7 @@ class Killed(TransactionTestCase):
     def ends_when_it_is_cancelled_inside_a_long_typesetting(self) -> None:
         self.client.force_login(self.author)
         form_set = self.order(1000)
-        self.reached(form_set, "Printing the papers", 1, 1)
+        self.reached(form_set, MAKING, 1, 1)
         waited_for(self.worker.jobs, "a process")
         self.client.post(reverse("cancel-form-set", args=[form_set.pk]))
         waited_for(lambda: not self.worker.jobs(), "the end of the process")

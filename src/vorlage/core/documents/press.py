@@ -1,22 +1,30 @@
 """A whole form set, drawn, proved and typeset by several processes, a stretch of forms each, in bounded memory.
 
-The processes are copies of the one that begins: they share the compiled questions, and hand back finished documents.
+The processes are begun from one that has loaded everything and has typeset nothing, since the typesetting has threads
+of its own that no copy of a process has. They get the questions as documents, and hand back finished papers.
 """
 
 from __future__ import annotations
 
 import ctypes
+import json
 import multiprocessing
 import os
+import select
 import signal
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
-from multiprocessing.pool import AsyncResult
+from collections import deque
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from concurrent.futures import ProcessPoolExecutor, wait
+from concurrent.futures.process import BrokenProcessPool
+from dataclasses import dataclass, field
+from threading import Thread
 from typing import Any, BinaryIO
 
 from ..algebra import EvaluationError
 from ..errors import CoreError
-from ..forms import MadeForm, MadeSet, Plan, drawn_forms, repeated
+from ..forms import MadeForm, MadeSet, Place, Plan, drawn_forms, repeated
+from ..notation import Habits
+from ..questions import CompiledQuestion, load_document
 from .joining import joined
 from .papers import Heading, Printing
 
@@ -48,7 +56,27 @@ class Order:
     heading: Heading
     count: int
     seed: str
-    picture: Callable[[str], bytes] | None = None
+    # the content of the uploaded pictures by their hash
+    pictures: Mapping[str, bytes] = field(default_factory=dict)
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        """As it travels to another process: the questions as their documents, which are compiled there anew."""
+        plan = self.plan
+        places = [
+            (place.question.document.model_dump_json(), place.question.habits, place.key, place.revision)
+            for place in plan.places
+        ]
+        rest = (self.heading, self.count, self.seed, dict(self.pictures))
+        return arrived, (plan.title, plan.instructions, plan.habits, places, *rest)
+
+
+def arrived(title: str, instructions: str, habits: Habits, places: list[Any], *rest: Any) -> Order:
+    """An order in the process that it was sent to."""
+    compiled = [
+        Place(CompiledQuestion(load_document(json.loads(document)), own), key, revision)
+        for document, own, key, revision in places
+    ]
+    return Order(Plan(title, compiled, instructions, habits), *rest)
 
 
 class Press:
@@ -57,34 +85,37 @@ class Press:
     def __init__(self, order: Order, processes: int = 0) -> None:
         self.order = order
         self.processes = processes or os.cpu_count() or 1
-        context = multiprocessing.get_context("fork")
-        self.done = context.Value("l", 0)
-        self.context = context
+        self.context = multiprocessing.get_context("forkserver")
+        self.context.set_forkserver_preload(["vorlage.core.documents.press"])
+        self.done = self.context.Value("l", 0)
 
     def stretches(self, progress: Callable[[int], None]) -> Iterator[Pressed]:
         """The stretches in their order. ``progress`` is told how many forms are made, and what it raises ends the work.
         Raises ``PressError``."""
         starts = range(0, self.order.count, STRETCH)
         spans = [range(start, min(start + STRETCH, self.order.count)) for start in starts]
-        if len(spans) == 1:
-            yield self.made_here(spans[0], progress)
+        if len(spans) == 1 or not may_begin_others():
+            for span in spans:
+                yield self.made_here(span, progress)
             return
-        begin = (self.order, self.done, os.getpid())
-        with self.context.Pool(min(self.processes, len(spans)), begun, begin) as pool:
-            asked = [pool.apply_async(made_there, (span,)) for span in spans]
-            for place, result in enumerate(asked):
-                self.wait(result, progress)
-                found = result.get()
+        # a process that is killed ends the work with an error; none is begun in its place without end
+        pool = ProcessPoolExecutor(
+            min(self.processes, len(spans)), self.context, begun, (self.order, self.done, os.getpid())
+        )
+        try:
+            asked = deque(pool.submit(made_there, span) for span in spans)
+            while asked:
+                while not wait([asked[0]], TOLD_EVERY).done:
+                    progress(self.done.value)
+                # what was handed over is held by nobody else
+                found = asked.popleft().result()
                 if isinstance(found, str):
                     raise PressError("not_made", found)
-                # what was handed over is held by nobody else
-                asked[place] = None  # type: ignore[call-overload]
                 yield found
-
-    def wait(self, result: AsyncResult[Any], progress: Callable[[int], None]) -> None:
-        while not result.ready():
-            result.wait(TOLD_EVERY)
-            progress(self.done.value)
+        except BrokenProcessPool as problem:
+            raise PressError("not_made", "A process that made these forms was ended. Try again.") from problem
+        finally:
+            pool.shutdown(wait=False, cancel_futures=True)
 
     def made_here(self, span: range, progress: Callable[[int], None]) -> Pressed:
         def told() -> None:
@@ -100,9 +131,18 @@ class Press:
         return MadeSet(forms, repeated(self.order.plan, self.order.count))
 
 
+def may_begin_others() -> bool:
+    """Whether this process may have processes of its own."""
+    return not multiprocessing.current_process().daemon
+
+
 def made(order: Order, span: range, told: Callable[[], None]) -> Pressed:
     """A stretch of forms: drawn, proved, and typeset."""
-    printing, forms, papers = Printing(order.plan, order.heading, order.picture), list[MadeForm](), list[bytes]()
+    printing, forms, papers = (
+        Printing(order.plan, order.heading, order.pictures.__getitem__),
+        list[MadeForm](),
+        list[bytes](),
+    )
     for form in drawn_forms(order.plan, order.count, order.seed, span):
         forms.append(form)
         papers.append(printing.papers([form]))
@@ -114,18 +154,25 @@ def made(order: Order, span: range, told: Callable[[], None]) -> Pressed:
 WORK: list[Any] = []
 
 
-def ends_with(parent: int) -> None:
-    """Let this process end when the one that began it does."""
-    ctypes.CDLL(None).prctl(PARENT_DEATH, signal.SIGKILL)
-    if os.getppid() != parent:
+def ends_with(client: int) -> None:
+    """End this process when the one that ordered its work is gone, however that ended: they are no parent and child."""
+    try:
+        select.select([os.pidfd_open(client)], [], [])
+    finally:
         os._exit(1)
+
+
+def ends_with_its_parent() -> None:
+    """Let this process end when the one that it was copied from does."""
+    ctypes.CDLL(None).prctl(PARENT_DEATH, signal.SIGKILL)
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
 
 
-def begun(order: Order, done: Any, parent: int) -> None:
+def begun(order: Order, done: Any, client: int) -> None:
     """What a process of the pool does first."""
-    ends_with(parent)
+    Thread(target=ends_with, args=(client,), daemon=True).start()
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
     WORK[:] = [order, done]
 
 
@@ -147,8 +194,13 @@ def made_there(span: range) -> Pressed | str:
 def joined_meanwhile(*works: tuple[Sequence[tuple[str, bytes]], BinaryIO]) -> None:
     """Join several documents at the same time, each from its parts into its file: the first here, the others in
     processes of their own. Raises ``PressError``."""
-    context, parent = multiprocessing.get_context("fork"), os.getpid()
-    others = [context.Process(target=joined_there, args=(parent, *work)) for work in works[1:]]
+    if not may_begin_others():
+        for work in works:
+            joined(*work)
+        return
+    # joining has no threads: a copy of this process does it
+    context = multiprocessing.get_context("fork")
+    others = [context.Process(target=joined_there, args=work) for work in works[1:]]
     for process in others:
         process.start()
     joined(*works[0])
@@ -158,7 +210,7 @@ def joined_meanwhile(*works: tuple[Sequence[tuple[str, bytes]], BinaryIO]) -> No
             raise PressError("not_made", "The parts could not be joined.")
 
 
-def joined_there(parent: int, documents: Sequence[tuple[str, bytes]], into: BinaryIO) -> None:
-    ends_with(parent)
+def joined_there(documents: Sequence[tuple[str, bytes]], into: BinaryIO) -> None:
+    ends_with_its_parent()
     joined(documents, into)
     into.flush()

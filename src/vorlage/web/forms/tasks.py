@@ -34,7 +34,7 @@ def make_form_set(job: Job) -> None:
     # the processes of the press have no database of their own
     pictures = {source.digest for place in plan.places for source in place.question.document.pictures}
     uploaded = {digest: order.uploaded(digest) for digest in pictures}
-    press = Press(Order(plan, heading, order.count, order.seed, uploaded.__getitem__))
+    press = Press(Order(plan, heading, order.count, order.seed, uploaded))
     told = -1
 
     def progress(done: int) -> None:

@@ -1,0 +1,117 @@
+"""A set made by several processes is the set that one makes, and joined documents keep all that makes them accessible."""
+
+import io
+import multiprocessing
+from unittest import TestCase, mock
+
+import pikepdf
+import pypdfium2
+
+from vorlage.core.documents import Heading, Order, Press, PressError, Printing, joined, joined_meanwhile, press
+from vorlage.core.forms import Place, Plan, make_forms
+from vorlage.core.questions import CompiledQuestion, load_document
+from vorlage.library import samples
+
+
+def plan(*names: str) -> Plan:
+    return Plan("Quay", [Place(CompiledQuestion(samples()[name][0]), name, 1) for name in names])
+
+
+def words(pdf: bytes) -> list[str]:
+    return [" ".join(page.get_textpage().get_text_range().split()) for page in pypdfium2.PdfDocument(pdf)]
+
+
+class Pressing(TestCase):
+    def setUp(self) -> None:
+        self.enterContext(mock.patch.object(press, "STRETCH", 2))
+        # the processes in which tests run may have none of their own, unless they say so
+        self.enterContext(mock.patch.dict(multiprocessing.current_process()._config, daemon=False))
+        self.plan = plan(*list(samples())[:2])
+        self.order = Order(self.plan, Heading("Quay"), 5, "seed")
+
+    def test_several_processes_make_what_one_makes(self) -> None:
+        told: list[int] = []
+        found = list(Press(self.order, 2).stretches(told.append))
+        self.assertEqual([len(each.forms) for each in found], [2, 2, 1])
+        forms = tuple(form for each in found for form in each.forms)
+        self.assertEqual(Press(self.order).set_of(forms), make_forms(self.plan, 5, "seed"))
+        printing = Printing(self.plan, Heading("Quay"))
+        self.assertEqual(
+            [paper for each in found for paper in each.papers], [printing.papers([form]) for form in forms]
+        )
+        self.assertIn("Key to 5 forms", words(found[1].key)[0])
+        self.assertIn(f"forms {forms[2].code} to {forms[3].code}", words(found[1].key)[0])
+
+    def test_what_ends_the_work_ends_the_processes(self) -> None:
+        class Cancelled(Exception):
+            pass
+
+        def cancel(done: int) -> None:
+            raise Cancelled
+
+        with mock.patch.object(press, "TOLD_EVERY", 0.01), self.assertRaises(Cancelled):
+            list(Press(self.order, 2).stretches(cancel))
+
+    def test_why_a_set_cannot_be_made_comes_back_in_words(self) -> None:
+        broken = load_document({
+            "title": "Sometimes", "parameters": [{"name": "a", "definition": "0..4"}], "wording": "$a$",
+            "parts": [{"marks": "1", "answer": {"kind": "number", "key": "1/a"}}],
+        })  # fmt: skip
+        order = Order(Plan("Broken", [Place(CompiledQuestion(broken), "broken", 1)]), Heading("Broken"), 5, "seed")
+        for stretch in (2, 50):
+            with self.subTest(stretch), mock.patch.object(press, "STRETCH", stretch):
+                with self.assertRaisesRegex(PressError, "the key does not pass its own check|has no value"):
+                    list(Press(order, 2).stretches(lambda done: None))
+
+
+class Joining(TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        chosen = plan(*list(samples())[:3])
+        forms = make_forms(chosen, 3, "seed").forms
+        printing = Printing(chosen, Heading("Quay"))
+        cls.parts = [(f"Form {form.code}", printing.papers([form])) for form in forms]
+        cls.whole = io.BytesIO()
+        joined(cls.parts, cls.whole)
+
+    def test_every_page_is_there_in_order(self) -> None:
+        self.assertEqual(words(self.whole.getvalue()), [page for _, part in self.parts for page in words(part)])
+
+    def test_the_same_parts_give_the_same_bytes(self) -> None:
+        again, meanwhile = io.BytesIO(), io.BytesIO()
+        joined(self.parts, again)
+        self.assertEqual(again.getvalue(), self.whole.getvalue())
+        joined_meanwhile((self.parts, meanwhile))
+        self.assertEqual(meanwhile.getvalue(), self.whole.getvalue())
+
+    def test_the_structure_of_every_page_is_there(self) -> None:
+        def elements(node: pikepdf.Object) -> list[pikepdf.Object]:
+            if isinstance(node, pikepdf.Array):
+                return [found for each in node for found in elements(each)]
+            if isinstance(node, pikepdf.Dictionary) and "/S" in node:
+                return [node, *elements(node.get("/K", pikepdf.Array()))]
+            return []
+
+        def said(pdf: pikepdf.Pdf) -> list[tuple[str, str]]:
+            return [(str(each.S), str(each.get("/Alt", ""))) for each in elements(pdf.Root.StructTreeRoot.K)]
+
+        with pikepdf.open(self.whole) as whole:
+            expected = []
+            for _, part in self.parts:
+                with pikepdf.open(io.BytesIO(part)) as single:
+                    expected += said(single)
+            self.assertEqual(said(whole), expected)
+            self.assertTrue(any(alt for _, alt in expected))
+            pages = {page.obj.objgen: page for page in whole.pages}
+            numbers = list(whole.Root.StructTreeRoot.ParentTree.Nums)
+            owners = {int(key): list(each) for key, each in zip(numbers[::2], numbers[1::2])}
+            for page in pages.values():
+                for owner in owners[int(page.obj.StructParents)]:
+                    # what stands on a page belongs to an element of that page
+                    self.assertEqual(owner.Pg.objgen, page.obj.objgen)
+            self.assertEqual(str(whole.Root.Lang), "en-GB")
+            self.assertTrue(bool(whole.Root.MarkInfo.Marked))
+            self.assertTrue(bool(whole.Root.ViewerPreferences.DisplayDocTitle))
+            self.assertIn(b"pdfuaid", whole.Root.Metadata.read_bytes())
+            with whole.open_outline() as outline:
+                self.assertEqual([item.title for item in outline.root], [name for name, _ in self.parts])
