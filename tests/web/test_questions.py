@@ -347,7 +347,7 @@ class AtOnce(TransactionTestCase):
         save = page | {"save": True, "stroke": 5, "title": "Chain of an anchor"}
         found = self.together(*previews, save, dict(save))
         # of many at once the page asks again for what one person has no turn for
-        self.assertEqual([status for status in found if status not in {200, 429}], [302, 302])
+        self.assertEqual([status for status in found if status not in {200, 204}], [302, 302])
         self.assertGreaterEqual(found.count(200), 2)
         self.assertEqual(called("Chain of an anchor").latest, 1)
         self.assertEqual((Question.objects.count(), Draft.objects.count()), (2, 0))

@@ -51,7 +51,7 @@ class Turns(TransactionTestCase):
             self.assertFalse(mine)
         self.client.force_login(self.ines)
         answer = self.client.post(reverse("preview-question"), {"title": "Crane"})
-        self.assertEqual((answer.status_code, answer["Retry-After"]), (429, "1"))
+        self.assertEqual((answer.status_code, answer["HX-Trigger"]), (204, "wait"))
         self.end()
         self.assertEqual(self.client.post(reverse("preview-question"), {"title": "Crane"}).status_code, 200)
         # nothing is held any more

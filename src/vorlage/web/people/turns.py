@@ -59,13 +59,14 @@ def given_back(slot: int | None) -> None:
 
 
 def in_turn(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
-    """A view that one person has answered only so often at a time; the page asks again a moment later."""
+    """A view that one person has answered only so often at a time; otherwise the page is told to wait, and asks again a
+    moment later."""
 
     @wraps(view)
     def waited(request: MemberRequest, *arguments: Any, **named: Any) -> HttpResponse:
         with turn(request.user) as mine:
             if mine:
                 return view(request, *arguments, **named)
-        return HttpResponse(status=429, headers={"Retry-After": "1"})
+        return HttpResponse(status=204, headers={"HX-Trigger": "wait"})
 
     return waited

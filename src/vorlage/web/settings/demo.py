@@ -11,5 +11,5 @@ ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 DATABASES = {"default": env.db_url("VORLAGE_DATABASE") | {"CONN_MAX_AGE": 600, "CONN_HEALTH_CHECKS": True}}
 STATIC_ROOT = Path(env("VORLAGE_STATIC"))
 # cookies know no ports: two demos on one machine have cookies of their own
-SESSION_COOKIE_NAME = f"vorlage-{env('VORLAGE_DEMO', 'demo')}"
+SESSION_COOKIE_NAME = f"vorlage-{env('VORLAGE_DEMO', default='demo')}"
 CSRF_COOKIE_NAME = f"{SESSION_COOKIE_NAME}-form"

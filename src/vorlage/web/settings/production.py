@@ -18,6 +18,7 @@ SECURE_HSTS_SECONDS = 31_536_000
 # For this host itself: what else runs below the school's domain is not ours to decide, unless it is asked for.
 SECURE_HSTS_INCLUDE_SUBDOMAINS = env.bool("VORLAGE_HSTS_SUBDOMAINS", False)
 SECURE_HSTS_PRELOAD = env.bool("VORLAGE_HSTS_PRELOAD", False)
+SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]
 ALLAUTH_TRUSTED_PROXY_COUNT = env.int("VORLAGE_PROXIES", 1)
 SESSION_COOKIE_SECURE = True
 CSRF_COOKIE_SECURE = True

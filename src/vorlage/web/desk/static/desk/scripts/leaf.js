@@ -46,8 +46,9 @@ on("submit", "[data-ends]", (_, event) => {
 window.addEventListener("pageshow", (event) => {
   if (event.persisted) window.location.reload();
 });
-// two windows are being answered already: it is asked again in a moment
-document.addEventListener("htmx:afterRequest", (event) => {
-  if (event.detail.xhr?.status !== 429 || event.detail.elt.id !== "desk") return;
-  setTimeout(() => window.htmx.trigger(document.getElementById("desk"), "renew"), 1000);
+// two requests of this person are being answered already: it is asked again in a moment
+let waiting = 0;
+document.body.addEventListener("wait", (event) => {
+  clearTimeout(waiting);
+  waiting = setTimeout(() => window.htmx.trigger(event.target, event.target.id === "desk" ? "renew" : "click"), 700);
 });
