@@ -159,6 +159,12 @@ def told(path: str) -> None:
     print(f"https://{host}{path}\nThe link works once, and for a day.")
 
 
+def rehearse(arguments: argparse.Namespace) -> int:
+    from vorlage.operations import rehearsal
+
+    return rehearsal.rehearse(STATE / f"rehearsal-{os.getpid()}", arguments.kill, arguments.seed)
+
+
 def parser() -> argparse.ArgumentParser:
     top = argparse.ArgumentParser(prog="vorlage", description="Varying questions, proved keys, equal test forms.")
     commands = top.add_subparsers(dest="command", metavar="COMMAND", required=True)
@@ -203,6 +209,11 @@ def parser() -> argparse.ArgumentParser:
     found.add_argument("--perturbed", type=int, default=100_000, help="how many wrong answers must not be accepted")
     found = add("bench", bench, "measure the speed budgets")
     found.add_argument("--json", action="store_true", help="one JSON object instead of a table")
+    found = add(
+        "rehearse", rehearse, "kill processes at random moments while people work, and see that nothing is lost"
+    )
+    found.add_argument("--kill", type=int, default=100, help="how many")
+    found.add_argument("--seed", type=int, default=1)
     add("shots", shots, "remake docs/screenshots from the demo data")
     return top
 

@@ -295,7 +295,9 @@ class OnPaper(TestCase):
         paper = "".join(page.extract_text() for page in PdfReader(io.BytesIO(printing.papers(made.forms))).pages)
         for words in ("A rises", "B falls", "(i)", "(ii)", "5 marks"):
             self.assertIn(words, " ".join(paper.split()))
-        key = " ".join("".join(page.extract_text() for page in PdfReader(io.BytesIO(printing.key(made))).pages).split())
+        key = " ".join(
+            "".join(page.extract_text() for page in PdfReader(io.BytesIO(printing.key(made.forms))).pages).split()
+        )
         drawn = QuestionDrawing(question, "paths", 1).draw(made.forms[0].items[0].draw.number)
         self.assertIn(f"A, {line(drawn.worth(read('2*h', question.settings)))}", key)
         for words in ("1 (a)", "1 (b)(i)", "1 (b)(ii)", "Method", "complete", "anywhere in the region"):

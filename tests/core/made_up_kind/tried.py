@@ -77,7 +77,7 @@ json.dump(
         "verdict": render_to_string("desk/_tried.html", page | {"part": shown.sheet.parts[0]}),
         "keys": [item.keys[0].key for form in forms.forms for item in form.items],
         "paper": printing.papers(forms.forms)[:4].decode(),
-        "key": printing.key(forms)[:4].decode(),
+        "key": printing.key(forms.forms)[:4].decode(),
         "chapters": [chapter["title"] for chapter in chapters()],
         "fuzzed": sum(
             check_case({"answer": answer, "response": text}).outcome != "right"
