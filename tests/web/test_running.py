@@ -8,6 +8,7 @@ import socket
 import subprocess
 import sys
 from pathlib import Path
+from threading import Event, Thread
 from types import SimpleNamespace
 from unittest import TestCase, mock
 
@@ -108,6 +109,32 @@ class Demo(TestCase):
             self.assertEqual((first, second), (True, False))
         with only_one(folder) as again:
             self.assertTrue(again)
+
+    def test_a_demo_that_is_still_stopping_is_waited_for(self) -> None:
+        folder = STATE / f"stopping-test-{os.getpid()}"
+        folder.mkdir(parents=True)
+        self.addCleanup(shutil.rmtree, folder)
+        begun, said = Event(), io.StringIO()
+
+        def first() -> None:
+            with only_one(folder):
+                (folder / "stopping").touch()
+                begun.set()
+                stopped.wait()
+
+        stopped = Event()
+        thread = Thread(target=first)
+        thread.start()
+        begun.wait()
+        with (
+            contextlib.redirect_stdout(said),
+            mock.patch("vorlage.operations.running.time.sleep", lambda _: stopped.set()),
+        ):
+            with only_one(folder) as second:
+                self.assertTrue(second)
+        thread.join()
+        self.assertIn("still stopping", said.getvalue())
+        self.assertFalse((folder / "stopping").exists())
 
     def test_the_secret_is_made_once_and_kept_from_others(self) -> None:
         folder = STATE / f"secret-test-{os.getpid()}"

@@ -163,6 +163,7 @@ def rehearse(folder: Path, kills: int, seed: int, say: Callable[[str], None] = p
         for thread in workers:
             thread.start()
         for number in range(1, kills + 1):
+            answers(person)
             time.sleep(chance.uniform(0.05, 1.5))
             try:
                 what, pid = victim(demo, chance)
@@ -188,6 +189,14 @@ def rehearse(folder: Path, kills: int, seed: int, say: Callable[[str], None] = p
         over.set()
         demo.stop()
         shutil.rmtree(folder, ignore_errors=True)
+
+
+def answers(person: Person) -> None:
+    """Wait until the server answers again, with its database, so that something can be confirmed between two kills."""
+    for _ in range(300):
+        if person.ask("GET", "/health/")[0] == 200:
+            return
+        time.sleep(0.1)
 
 
 def busy(act: Callable[[random.Random], None], chance: random.Random, ended: threading.Event) -> None:

@@ -23,6 +23,8 @@ from .cluster import Cluster, ClusterError, free_port
 SERVING = "python:vorlage.web.serving"
 # A part of the demo that ended by itself so many times within so many seconds stays ended.
 STARTS, STARTS_WITHIN = 5, 60.0
+# A demo that is stopping is waited for so long.
+STOPPING_SECONDS = 40.0
 
 
 def manage(*words: str) -> None:
@@ -70,13 +72,23 @@ def usable_port(wanted: int) -> int:
 
 @contextmanager
 def only_one(folder: Path) -> Iterator[bool]:
-    """Whether this is the only demo of the checkout that runs."""
+    """Whether this is the only demo of the checkout that runs; one that is still stopping is waited for."""
     with open(folder / "lock", "w") as lock:
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            yield False
-            return
+        until = time.monotonic() + STOPPING_SECONDS
+        told = False
+        while True:
+            try:
+                fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                break
+            except OSError:
+                if not (folder / "stopping").exists() or time.monotonic() > until:
+                    yield False
+                    return
+            if not told:
+                print("The demo that ran here is still stopping; waiting for it.", flush=True)
+                told = True
+            time.sleep(0.2)
+        (folder / "stopping").unlink(missing_ok=True)
         yield True
 
 
@@ -234,6 +246,7 @@ def demo(folder: Path, port: int) -> int:
             print("\nStopping.")
             return 0
         finally:
+            (folder / "stopping").touch()
             # a second Ctrl-C must not leave the database behind
             for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT):
                 signal.signal(number, signal.SIG_IGN)
