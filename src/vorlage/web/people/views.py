@@ -37,7 +37,7 @@ class ChangePassword(PasswordChangeView):
     template_name = "people/password.html"
     form_class = ChangePasswordForm
     success_url = reverse_lazy("home")
-    extra_context = {"title": "Change your password", "press": "Change password"}
+    extra_context = {"heading": "Change your password", "press": "Change password"}
 
     def form_valid(self, form: Any) -> HttpResponse:
         answer = super().form_valid(form)
@@ -54,7 +54,7 @@ class SetPassword(PasswordResetConfirmView):
     template_name = "people/password.html"
     form_class = NewPasswordForm
     success_url = reverse_lazy("account_login")
-    extra_context = {"title": "Choose a password", "press": "Keep this password"}
+    extra_context = {"heading": "Choose a password", "press": "Keep this password"}
 
     def form_valid(self, form: Any) -> HttpResponse:
         answer = super().form_valid(form)
