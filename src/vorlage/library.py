@@ -9,10 +9,10 @@ import json
 import re
 import tomllib
 from dataclasses import dataclass
-from functools import cache
 from pathlib import Path
 from typing import Any
 
+from vorlage.core.budget import loaded_once
 from vorlage.core.questions import Filing, QuestionDocument, load_filed
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -35,7 +35,7 @@ class Ready:
     filing: Filing
 
 
-@cache
+@loaded_once
 def ready_questions() -> dict[str, Ready]:
     """All ready questions by their short names, in the order of subjects and topics."""
     raw = tomllib.loads(GALLERY.read_text("utf-8"))

@@ -3,7 +3,7 @@
 from typing import Any
 from unittest import TestCase, mock
 
-from vorlage.core.budget import Budget, OutOfBudget, at, budgeted, charge
+from vorlage.core.budget import Budget, OutOfBudget, at, budgeted, charge, loaded_once
 from vorlage.core.memory import Memory
 from vorlage.core.questions import (
     CompiledQuestion,
@@ -104,6 +104,18 @@ class Budgets(TestCase):
             with self.assertRaises(OutOfBudget) as caught:
                 budget.charge(5_001)
         self.assertEqual(caught.exception.path, ("conditions", 0))
+
+    def test_whoever_is_first_does_not_pay_for_what_everybody_needs(self) -> None:
+        with mock.patch("vorlage.core.budget.thread_time", side_effect=[0.0, 0.1, 5.1]):
+
+            @loaded_once
+            def loaded() -> str:
+                charge(10**12)
+                return "units"
+
+            with budgeted(100, 1.0) as budget:
+                self.assertEqual((loaded(), loaded()), ("units", "units"))
+                self.assertEqual((budget.left, round(budget.deadline, 3)), (100, 6.0))
 
     def test_a_memory_forgets_the_oldest(self) -> None:
         memory: Memory[str, int] = Memory(10)

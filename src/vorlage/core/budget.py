@@ -9,12 +9,15 @@ Whoever begins a piece of work says what it belongs to (``at``), so that the mes
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
+from functools import cache, wraps
 from time import thread_time
+from typing import TypeVar
 
 Path = tuple[str | int, ...]
+Loaded = TypeVar("Loaded")
 # The clock is looked at after so many steps.
 LOOKED_AT_EVERY = 5_000
 
@@ -33,7 +36,8 @@ class OutOfBudget(Exception):
 class Budget:
     """The steps and the seconds of the processor that are left, and what they went to."""
 
-    def __init__(self, steps: int, seconds: float) -> None:
+    def __init__(self, steps: int, seconds: float, outer: Budget | None = None) -> None:
+        self.outer = outer
         self.steps = self.left = steps
         self.deadline = thread_time() + seconds
         self.unseen = 0
@@ -77,7 +81,7 @@ def budgeted(steps: int, seconds: float) -> Iterator[Budget]:
     if outer is not None:
         steps = min(steps, max(0, outer.left))
         seconds = min(seconds, outer.deadline - thread_time())
-    budget = Budget(steps, seconds)
+    budget = Budget(steps, seconds, outer)
     token = BUDGET.set(budget)
     try:
         yield budget
@@ -88,6 +92,24 @@ def budgeted(steps: int, seconds: float) -> Iterator[Budget]:
             outer.left -= steps - budget.left
             for path, spent in budget.spent.items():
                 outer.spent[path] = outer.spent.get(path, 0) + spent
+
+
+def loaded_once(load: Callable[[], Loaded]) -> Callable[[], Loaded]:
+    """What everybody needs, loaded when it is first asked for; whoever happens to be the first does not pay for it."""
+
+    @cache
+    def apart() -> Loaded:
+        began, token = thread_time(), BUDGET.set(None)
+        try:
+            return load()
+        finally:
+            BUDGET.reset(token)
+            budget, took = BUDGET.get(), thread_time() - began
+            while budget is not None:
+                budget.deadline += took
+                budget = budget.outer
+
+    return wraps(load)(apart)
 
 
 def charge(steps: int) -> None:

@@ -20,6 +20,7 @@ from flint import fmpq
 
 from ..algebra import Compiled, EvaluationError, approximate, to_fraction
 from ..algebra.floats import Builder, NoFloats
+from ..budget import loaded_once
 from ..notation import (
     Call,
     Name,
@@ -244,7 +245,7 @@ def letter_of(name: str, described: str) -> Letter:
     return Letter(name, found["meaning"].strip(), kinds_of(found["kinds"]), found["kinds"], spoken)
 
 
-@cache
+@loaded_once
 def book() -> Book:
     """The formula book, read once."""
     raw = tomllib.loads(FILE.read_text("utf-8"))

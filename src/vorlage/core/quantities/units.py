@@ -5,12 +5,13 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 from fractions import Fraction
-from functools import cache, lru_cache
+from functools import lru_cache
 from itertools import product
 from typing import Any
 
 from flint import fmpq
 
+from ..budget import loaded_once
 from ..notation import NotationError
 
 # Spellings that Pint does not know, or knows as something else than a school does.
@@ -96,7 +97,7 @@ class Unit:
         return not self.dimension and not self.pi and self.factor < 1
 
 
-@cache
+@loaded_once
 def registry() -> Any:
     """Pint's registry with exact fractions; loaded when the first unit is read."""
     import pint
