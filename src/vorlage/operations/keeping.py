@@ -19,7 +19,7 @@ from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
-from urllib.parse import urlsplit, urlunsplit
+from urllib.parse import unquote, urlsplit, urlunsplit
 
 import psycopg
 from psycopg import sql
@@ -53,9 +53,19 @@ def database() -> str:
     return found
 
 
-def run(name: str, *words: str) -> None:
-    """Run one of PostgreSQL's programs. Raises ``KeepingError`` with its last word."""
-    done = subprocess.run([str(binaries() / name), *words], capture_output=True, text=True, stdin=subprocess.DEVNULL)
+def run(name: str, address: str, *words: str) -> None:
+    """Run one of PostgreSQL's programs on a database. Its password is told apart: what stands in a command, everybody
+    on the machine can read. Raises ``KeepingError`` with the program's last word."""
+    parts = urlsplit(address)
+    user, _, place = parts.netloc.rpartition("@")
+    plain = urlunsplit(parts._replace(netloc=f"{user.partition(':')[0]}@{place}"))
+    done = subprocess.run(
+        [str(binaries() / name), f"--dbname={plain}", *words],
+        capture_output=True,
+        text=True,
+        stdin=subprocess.DEVNULL,
+        env={**os.environ, "PGPASSWORD": unquote(parts.password or "")},
+    )
     if done.returncode:
         said = done.stderr.strip().splitlines() or ["it gave no reason"]
         raise KeepingError(f"{name}: {said[-1]}")
@@ -101,8 +111,8 @@ def backup(into: Path) -> dict[str, int]:
             (snapshot,) = connection.execute("SELECT pg_export_snapshot()").fetchone() or ("",)
             rows, dump = rows_of(connection), Path(folder) / DUMP
             run(
-                "pg_dump", "--format=custom", "--no-owner", "--no-privileges", "--no-comments",
-                f"--snapshot={snapshot}", f"--file={dump}", address,
+                "pg_dump", address, "--format=custom", "--no-owner", "--no-privileges", "--no-comments",
+                f"--snapshot={snapshot}", f"--file={dump}",
             )  # fmt: skip
             record = {
                 "format": FORMAT,
@@ -178,8 +188,8 @@ def put_into(archive: Path, address: str) -> dict[str, int]:
     """Restore an archive into an empty database, whoever owns it, and compare. Raises ``KeepingError``."""
     with opened(archive) as (dump, record):
         run(
-            "pg_restore", "--no-owner", "--no-privileges", "--no-comments", "--exit-on-error", "--single-transaction",
-            f"--dbname={address}", str(dump),
+            "pg_restore", address, "--no-owner", "--no-privileges", "--no-comments", "--exit-on-error",
+            "--single-transaction", str(dump),
         )  # fmt: skip
         rows = counted(address)
         expected: dict[str, int] = record["rows"]

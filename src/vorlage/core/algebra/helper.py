@@ -62,10 +62,10 @@ class Helper:
     def ask(self, name: str, arguments: tuple[Node, ...], most: int) -> tuple[Answer, int]:
         """The answer to an operation that may take so many steps, and how many it took."""
         with self.lock:
-            found: tuple[Answer, int] = self.exchange(pickle.dumps((name, arguments, most)))
+            found: tuple[Answer, int] = self.exchange(pickle.dumps((name, arguments, most)), most)
         return found
 
-    def exchange(self, request: bytes) -> Any:
+    def exchange(self, request: bytes, most: int) -> Any:
         try:
             process = self.running()
             assert process.stdin is not None
@@ -75,7 +75,7 @@ class Helper:
         except (OSError, EOFError, ValueError):
             # it was ended from outside, ran out of memory or used up its time
             if self.stop() == -signal.SIGXCPU:
-                return TOO_COSTLY, most_of(request)
+                return TOO_COSTLY, most
             return ("too_large", "This is too large to be worked out with letters."), 0
 
     def running(self) -> subprocess.Popen[bytes]:
@@ -116,12 +116,6 @@ class Helper:
                         continue
         self.process = None
         return ended
-
-
-def most_of(request: bytes) -> int:
-    """The steps that a request allows."""
-    most: int = pickle.loads(request)[2]
-    return most
 
 
 def received(pipe: IO[bytes], length: int, deadline: float) -> bytes:

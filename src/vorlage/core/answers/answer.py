@@ -14,6 +14,7 @@ from decimal import Decimal
 from typing import TYPE_CHECKING, Any, ClassVar, Protocol, Self
 
 from ..algebra import EvaluationError, Value, Values
+from ..budget import Path
 from ..figures import DrawnRegion
 from ..notation import Chemical, Node, NotationError, Quantity, Settings, Text, line, read_authored
 from .limits import check_limits
@@ -24,7 +25,6 @@ from .verdict import RIGHT, Verdict
 if TYPE_CHECKING:
     from .kinds.number import DrawnNumber
 
-Path = tuple[str | int, ...]
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
 

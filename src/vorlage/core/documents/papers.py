@@ -128,11 +128,7 @@ class Printing:
 
     def papers(self, forms: Sequence[MadeForm]) -> bytes:
         """One PDF with the papers of these forms, each beginning on a page of its own."""
-        return self.typeset(list(map(self.paper, forms)))
-
-    def typeset(self, papers: Sequence[str]) -> bytes:
-        """One PDF with papers that are written already, as ``paper`` writes them."""
-        return compiled(self.document(self.heading.title, "\n".join(papers)))
+        return compiled(self.document(self.heading.title, "\n".join(map(self.paper, forms))))
 
     def document(self, title: str, body: str) -> str:
         return f"\n#setup({quoted(title)}, [\n{UPLOADED.sub(self.content, body)}\n])\n"

@@ -138,11 +138,8 @@ def may_begin_others() -> bool:
 
 def made(order: Order, span: range, told: Callable[[], None]) -> Pressed:
     """A stretch of forms: drawn, proved, and typeset."""
-    printing, forms, papers = (
-        Printing(order.plan, order.heading, order.pictures.__getitem__),
-        list[MadeForm](),
-        list[bytes](),
-    )
+    printing = Printing(order.plan, order.heading, order.pictures.__getitem__)
+    forms, papers = list[MadeForm](), list[bytes]()
     for form in drawn_forms(order.plan, order.count, order.seed, span):
         forms.append(form)
         papers.append(printing.papers([form]))

@@ -27,7 +27,7 @@ class KeyFailure(CoreError, ValueError):
     def __init__(self, form: str, place: int, part: int, draw: int, reason: str) -> None:
         super().__init__(
             "key_fails",
-            f"MadeForm {form}, question {place + 1}, part {part + 1}: in draw {draw} the key does not pass its own "
+            f"Form {form}, question {place + 1}, part {part + 1}: in draw {draw} the key does not pass its own "
             f"check ({reason}).",
         )
         self.form, self.place, self.part, self.draw, self.reason = form, place, part, draw, reason

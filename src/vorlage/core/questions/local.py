@@ -13,12 +13,12 @@ from typing import Annotated, Any, get_args, get_origin
 from pydantic import BaseModel
 
 from ..answers import KINDS, Holds
+from ..budget import Path
 from ..notation import Habits, NotationError, from_document, in_cell, in_figure, in_spans, to_document
 from ..notation.habits import Turn
 from ..quantities import as_document, as_read
 from .document import Fault, FiledDocument, Part
 
-Path = tuple[str | int, ...]
 LEVEL = re.compile(r"\s*[\d.,]+")
 
 

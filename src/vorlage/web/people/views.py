@@ -31,38 +31,40 @@ class SignInView(LoginView):
     template_name = "people/sign_in.html"
 
 
-class ChangePassword(PasswordChangeView):
+class NewPassword:
+    """What choosing a password has in common: what is said then, and that what cannot be kept is refused as such."""
+
+    said = ""
+
+    def form_valid(self, form: Any) -> HttpResponse:
+        answer: HttpResponse = super().form_valid(form)  # type: ignore[misc]
+        messages.success(self.request, self.said)  # type: ignore[attr-defined]
+        return answer
+
+    def form_invalid(self, form: Any) -> HttpResponse:
+        refused: HttpResponse = super().form_invalid(form)  # type: ignore[misc]
+        refused.status_code = 422
+        return refused
+
+
+class ChangePassword(NewPassword, PasswordChangeView):
     """One's own password, changed by whoever knows it; other browsers are signed out by it."""
 
     template_name = "people/password.html"
     form_class = ChangePasswordForm
     success_url = reverse_lazy("home")
     extra_context = {"heading": "Change your password", "press": "Change password"}
-
-    def form_valid(self, form: Any) -> HttpResponse:
-        answer = super().form_valid(form)
-        messages.success(self.request, "Your password is changed. Other browsers are signed out.")
-        return answer
-
-    def form_invalid(self, form: Any) -> HttpResponse:
-        return self.render_to_response(self.get_context_data(form=form), status=422)
+    said = "Your password is changed. Other browsers are signed out."
 
 
-class SetPassword(PasswordResetConfirmView):
+class SetPassword(NewPassword, PasswordResetConfirmView):
     """A new password by a one-time link; the link is worth nothing once it was used, or a day later."""
 
     template_name = "people/password.html"
     form_class = NewPasswordForm
     success_url = reverse_lazy("account_login")
     extra_context = {"heading": "Choose a password", "press": "Keep this password"}
-
-    def form_valid(self, form: Any) -> HttpResponse:
-        answer = super().form_valid(form)
-        messages.success(self.request, "Your password is kept. Sign in with it.")
-        return answer
-
-    def form_invalid(self, form: Any) -> HttpResponse:
-        return self.render_to_response(self.get_context_data(form=form), status=422)
+    said = "Your password is kept. Sign in with it."
 
 
 @never_cache

@@ -9,9 +9,10 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
+from ....budget import Path
 from ....notation import Settings
 from ... import kinds
-from ...answer import Answer, Checker, Path
+from ...answer import Answer, Checker
 from ...asking import Asked, Input, Typed, as_rows
 from ...records import Member, Share, even_shares
 from .checker import BlanksChecker
