@@ -2,12 +2,13 @@
 
 import io
 import multiprocessing
+from typing import BinaryIO
 from unittest import TestCase, mock
 
 import pikepdf
 import pypdfium2
 
-from vorlage.core.documents import Heading, Order, Press, PressError, Printing, joined, joined_meanwhile, press
+from vorlage.core.documents import Heading, Joined, Order, Press, PressError, Printing, press
 from vorlage.core.forms import Place, Plan, make_forms
 from vorlage.core.questions import CompiledQuestion, load_document
 from vorlage.library import samples
@@ -15,6 +16,18 @@ from vorlage.library import samples
 
 def plan(*names: str) -> Plan:
     return Plan("Quay", [Place(CompiledQuestion(samples()[name][0]), name, 1) for name in names])
+
+
+def joined(parts: list[tuple[str, bytes]], into: BinaryIO) -> None:
+    whole = Joined(into)
+    for name, part in parts:
+        whole.add(name, part)
+    whole.finish()
+
+
+def titles(pdf: pikepdf.Pdf) -> list[str]:
+    """The titles of the headings of the first level, in the order in which they were written."""
+    return [str(each.T) for each in pdf.objects if isinstance(each, pikepdf.Dictionary) and each.get("/S") == "/H1"]
 
 
 def words(pdf: bytes) -> list[str]:
@@ -39,8 +52,12 @@ class Pressing(TestCase):
         self.assertEqual(
             [paper for each in found for paper in each.papers], [printing.papers([form]) for form in forms]
         )
-        self.assertIn("Key to 5 forms", words(found[1].key)[0])
-        self.assertIn(f"forms {forms[2].code} to {forms[3].code}", words(found[1].key)[0])
+        # the key says once what it is of, and counts the pages of every form by themselves
+        keys = [page for each in found for page in words(each.key)]
+        self.assertEqual(["Key to 5 forms" in page for page in keys], [True, *[False] * (len(keys) - 1)])
+        for form in forms:
+            counted = [page for page in keys if page.endswith(tuple(f"Form {form.code} {k} of 1" for k in (1, 2)))]
+            self.assertEqual(len(counted), 1)
 
     def test_what_ends_the_work_ends_the_processes(self) -> None:
         class Cancelled(Exception):
@@ -78,11 +95,9 @@ class Joining(TestCase):
         self.assertEqual(words(self.whole.getvalue()), [page for _, part in self.parts for page in words(part)])
 
     def test_the_same_parts_give_the_same_bytes(self) -> None:
-        again, meanwhile = io.BytesIO(), io.BytesIO()
+        again = io.BytesIO()
         joined(self.parts, again)
         self.assertEqual(again.getvalue(), self.whole.getvalue())
-        joined_meanwhile((self.parts, meanwhile))
-        self.assertEqual(meanwhile.getvalue(), self.whole.getvalue())
 
     def test_the_structure_of_every_page_is_there(self) -> None:
         def elements(node: pikepdf.Object) -> list[pikepdf.Object]:
@@ -103,8 +118,8 @@ class Joining(TestCase):
             self.assertEqual(said(whole), expected)
             self.assertTrue(any(alt for _, alt in expected))
             pages = {page.obj.objgen: page for page in whole.pages}
-            numbers = list(whole.Root.StructTreeRoot.ParentTree.Nums)
-            owners = {int(key): list(each) for key, each in zip(numbers[::2], numbers[1::2])}
+            owners = pikepdf.NumberTree(whole.Root.StructTreeRoot.ParentTree)
+            self.assertEqual(len(owners), int(whole.Root.StructTreeRoot.ParentTreeNextKey))
             for page in pages.values():
                 for owner in owners[int(page.obj.StructParents)]:
                     # what stands on a page belongs to an element of that page
@@ -115,3 +130,63 @@ class Joining(TestCase):
             self.assertIn(b"pdfuaid", whole.Root.Metadata.read_bytes())
             with whole.open_outline() as outline:
                 self.assertEqual([item.title for item in outline.root], [name for name, _ in self.parts])
+
+    def test_a_key_joined_of_its_parts_has_every_name_once(self) -> None:
+        forms = make_forms(plan(*list(samples())[:2]), 4, "seed").forms
+        printing = Printing(plan(*list(samples())[:2]), Heading("Quay"))
+        whole = io.BytesIO()
+        joined([("", printing.key(forms[:2], 4)), ("", printing.key(forms[2:], 4, continued=True))], whole)
+        with pikepdf.open(whole) as key:
+            self.assertEqual(key.check_pdf_syntax(), [])
+            tree = key.Root.StructTreeRoot
+            named = list(pikepdf.NameTree(tree.IDTree).items())
+            self.assertEqual(len(dict(named)), len(named))
+            own = [str(each.ID) for each in key.objects if isinstance(each, pikepdf.Dictionary) and "/ID" in each]
+            self.assertEqual(sorted(own), sorted(name for name, _ in named))
+            self.assertTrue(all(str(element.ID) == name for name, element in named))
+
+    def test_whatever_stands_in_a_text_stays_as_it_is(self) -> None:
+        odd = ["((((((", "))) 12 0 R ((", "\\\\) 3 0 R (", "/StructParents 4 /ID (x)", ">>\nstream\nendobj", "π 7 0 R"]
+        printing = Printing(plan(*list(samples())[:1]), Heading("Quay"))
+        forms = make_forms(plan(*list(samples())[:1]), 1, "seed").forms
+        parts = []
+        for text in odd:
+            printing.heading = Heading(text)
+            parts.append((text, printing.papers(forms)))
+        whole = io.BytesIO()
+        joined(parts, whole)
+        self.assertEqual(words(whole.getvalue()), [page for _, part in parts for page in words(part)])
+        with pikepdf.open(whole) as pdf:
+            self.assertEqual(pdf.check_pdf_syntax(), [])
+            own = []
+            for _, part in parts:
+                with pikepdf.open(io.BytesIO(part)) as single:
+                    own += titles(single)
+            self.assertEqual(titles(pdf), own)
+            with pdf.open_outline() as outline:
+                self.assertEqual([item.title for item in outline.root], odd)
+
+    def test_documents_that_others_have_written_anew_are_joined_as_well(self) -> None:
+        parts = []
+        for name, part in self.parts:
+            packed = io.BytesIO()
+            with pikepdf.open(io.BytesIO(part)) as pdf:
+                pdf.save(packed, object_stream_mode=pikepdf.ObjectStreamMode.generate)
+            parts.append((name, packed.getvalue()))
+        whole = io.BytesIO()
+        joined(parts, whole)
+        self.assertEqual(words(whole.getvalue()), words(self.whole.getvalue()))
+        with pikepdf.open(whole) as pdf:
+            self.assertEqual(pdf.check_pdf_syntax(), [])
+
+    def test_what_documents_have_in_common_is_kept_once(self) -> None:
+        twice, once = io.BytesIO(), io.BytesIO()
+        joined(self.parts[:1] * 2, twice)
+        joined(self.parts[:1], once)
+        counts = []
+        for whole in (once, twice):
+            with pikepdf.open(whole) as pdf:
+                streams = [each for each in pdf.objects if isinstance(each, pikepdf.Stream)]
+                counts.append(sum(each.get("/Subtype") == "/CIDFontType0C" for each in streams))
+        self.assertEqual(counts[0], counts[1])
+        self.assertGreater(counts[0], 0)

@@ -212,8 +212,7 @@ class Worker:
 COUNT = 12
 MAKING = "Drawing, proving keys, printing"
 MOMENTS = [
-    (MAKING, 0), (MAKING, 1), (MAKING, 6), (MAKING, 11), ("Joining the papers for the class, and the key", 12),
-    ("Packing the archive", 12),
+    (MAKING, 0), (MAKING, 1), (MAKING, 6), (MAKING, 10), (MAKING, 11), ("Packing the archive", 12),
 ]  # fmt: skip
 
 
@@ -285,7 +284,7 @@ class Killed(TransactionTestCase):
         self.assertEqual(self.ended(form_set).state, Job.State.DONE)
         self.assertEqual(form_set.forms.count(), COUNT)
         # and a worker that is asked to stop leaves its work to the next as well; until there is one, pages say so
-        form_set = self.order()
+        form_set = self.order(100)
         self.reached(form_set, MAKING, 2, 1)
         self.worker.stop()
         waited_for(lambda: not locked(WORKER_LOCK), "the end of the worker's lock")

@@ -13,22 +13,27 @@
   body
 }
 
-// "title · form · 2 of 3", counted within one form between the labels at its two ends. Counting from
-// labels is much quicker than resetting the page counter for every form of a large set.
-#let running-foot(title, code, first, last) = context {
-  let before = locate(first).page() - 1
+// "title · form · 2 of 3", counted within one form between the marks at its two ends. What it says is read from
+// the mark and is no part of the style of the page: all that forms have in common is laid out once.
+#let foot = context {
+  let begins = query(selector(<form-begins>).before(here())).last()
+  let ends = query(selector(<form-ends>).after(begins.location())).first()
+  let before = begins.location().page() - 1
+  let (title, code) = begins.value
   set text(size: 9pt)
-  [#title #h(1fr) #code #h(1fr) #(here().page() - before) of #(locate(last).page() - before)]
+  [#title #h(1fr) #code #h(1fr) #(here().page() - before) of #(ends.location().page() - before)]
 }
+#let form-begins(title, code) = [#metadata((title, code)) <form-begins>]
+#let form-ends = [#metadata(none) <form-ends>]
 
 #let blank-line(label, width) = box(width: width)[
   #grid(columns: (auto, 1fr), column-gutter: 4pt, align(bottom, label),
     align(bottom, line(length: 100%, stroke: 0.5pt)))
 ]
 
-#let paper(title: none, department: none, code: none, first: none, last: none, marks: "0", instructions: none, body) = {
-  set page(footer: running-foot(title, code, first, last))
-  [#metadata(none)#first]
+#let paper(title: none, department: none, code: none, marks: "0", instructions: none, body) = {
+  set page(footer: foot)
+  form-begins(title, code)
   grid(
     columns: (1fr, auto), column-gutter: 8mm,
     {
@@ -57,7 +62,7 @@
   )
   v(5mm, weak: true)
   body
-  [#metadata(none)#last]
+  form-ends
   pagebreak(weak: true)
 }
 
@@ -137,20 +142,22 @@
   )).flatten(),
 )))
 
-#let key-sheet(title: none, subtitle: none, first: none, last: none, body) = {
-  set page(footer: running-foot(title, subtitle, first, last))
-  [#metadata(none)#first]
+#let key-title(title, subtitle) = {
   heading(level: 1, outlined: false, text(size: 17pt, title))
   text(size: 10pt, subtitle)
   v(5mm, weak: true)
-  body
-  [#metadata(none)#last]
 }
 
-#let key-form(code, first: false, body) = {
-  if not first { pagebreak() }
-  block(below: 4mm, heading(level: 2, outlined: false, text(size: 13pt)[Form #code]))
+// The key of one form: pages of its own, counted within it.
+#let key-form(title: none, code: none, before: none, body) = {
+  set page(footer: foot)
+  form-begins(title, [Form #code])
+  before
+  // of the first level, as a paper's: some forms are typeset by themselves
+  block(below: 4mm, heading(level: 1, outlined: false, text(size: 13pt)[Form #code]))
   body
+  form-ends
+  pagebreak(weak: true)
 }
 
 #let key-table(..cells) = {

@@ -7,10 +7,7 @@ read a file or include another.
 from __future__ import annotations
 
 import base64
-import json
 import re
-import shutil
-import zipfile
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -18,12 +15,11 @@ from decimal import Decimal
 from functools import cache
 from pathlib import Path
 from threading import Lock
-from typing import IO
 
 import typst
 
 from ..answers import Items, Options, Pairs, Ruled, Scale, Words
-from ..forms import MadeForm, MadeSet, Plan
+from ..forms import MadeForm, Plan
 from ..notation import Habits, NotationError, quoted, read_authored, told
 from ..notation import typst as typst_equation
 from ..questions import (
@@ -147,7 +143,7 @@ class Printing:
         questions = "\n".join(self.question(number, drawn) for number, drawn in enumerate(self.drawn(form), start=1))
         return (
             f"#paper(title: {content(heading.title)}, department: {content(heading.department)}, "
-            f"code: {content(form.code)}, first: <start-{form.code}>, last: <end-{form.code}>, "
+            f"code: {content(form.code)}, "
             f"marks: {self.marks(self.plan.marks)}, instructions: {content(heading.instructions)}, [\n{questions}\n])"
         )
 
@@ -197,23 +193,23 @@ class Printing:
 
     # keys
 
-    def key(self, forms: Sequence[MadeForm], all_forms: int = 0) -> bytes:
-        """The key of these forms: answers with what is accepted, then the worked solutions. ``all_forms`` says of how
-        many they are a part."""
-        body = "\n".join(self.key_of(form, place == 0) for place, form in enumerate(forms))
-        marks = told(str(self.plan.marks), self.plan.habits)
-        count = all_forms or len(forms)
-        subtitle = f"Key to {count} form{'' if count == 1 else 's'} · {marks} marks each"
-        if all_forms > len(forms):
-            subtitle += f" · forms {forms[0].code} to {forms[-1].code}"
+    def key(self, forms: Sequence[MadeForm], count: int = 0, continued: bool = False) -> bytes:
+        """The key of these forms: answers with what is accepted, then the worked solutions. ``count`` says of how many
+        forms they are a part, ``continued`` that others come before them."""
         title = f"{self.heading.title}: key"
-        sheet = (
-            f"#key-sheet(title: {content(title)}, subtitle: {content(subtitle)}, "
-            f"first: <start-of-key>, last: <end-of-key>, [\n{body}\n])"
+        body = "\n".join(
+            self.key_of(form, title, "" if continued or place else self.key_title(title, count or len(forms)))
+            for place, form in enumerate(forms)
         )
-        return compiled(self.document(title, sheet))
+        return compiled(self.document(title, body))
 
-    def key_of(self, form: MadeForm, first: bool) -> str:
+    def key_title(self, title: str, count: int) -> str:
+        marks = told(str(self.plan.marks), self.plan.habits)
+        subtitle = f"Key to {count} form{'' if count == 1 else 's'} · {marks} marks each"
+        return f"#key-title({content(title)}, {content(subtitle)})"
+
+    def key_of(self, form: MadeForm, title: str, before: str) -> str:
+        """The key of a form as Typst markup; ``before`` stands above it."""
         rows, solutions = "", ""
         for number, (drawn, item) in enumerate(zip(self.drawn(form), form.items), start=1):
             labels = drawn.question.document.labels
@@ -234,30 +230,10 @@ class Printing:
                 if text.source.strip():
                     solutions += f"#solution({content(label)}, [{written_solution(drawn, k, TYPST)}])\n"
         worked = f"#block(above: 6mm, below: 3mm, strong[Worked solutions])\n{solutions}" if solutions else ""
-        return f"#key-form({content(form.code)}, first: {str(first).lower()}, [#key-table(\n{rows})\n{worked}])"
-
-
-def pack(
-    into: IO[bytes], form_set: MadeSet, name: str, single: Iterable[bytes], papers: IO[bytes], key: IO[bytes]
-) -> None:
-    """A ZIP archive of everything: every paper by itself (``single``, in the order of the forms), all papers, the
-    key, and the frozen record as JSON."""
-    with zipfile.ZipFile(into, "w", zipfile.ZIP_DEFLATED) as archive:
-        for form, paper in zip(form_set.forms, single, strict=True):
-            add(archive, f"{name}/papers/{name}-{form.code}.pdf", paper)
-        for kind, file in (("all-papers", papers), ("key", key)):
-            file.seek(0)
-            with archive.open(zipfile.ZipInfo(f"{name}/{name}-{kind}.pdf", FIXED_TIME.timetuple()[:6]), "w") as entry:
-                shutil.copyfileobj(file, entry)
-        record = json.dumps(form_set.as_json(), ensure_ascii=False, indent=1)
-        add(archive, f"{name}/{name}-record.json", record.encode())
-
-
-def add(archive: zipfile.ZipFile, name: str, content: bytes) -> None:
-    """A file of the archive with a fixed date, so that the same forms give the same archive."""
-    # a PDF is compressed already
-    how = zipfile.ZIP_STORED if name.endswith(".pdf") else zipfile.ZIP_DEFLATED
-    archive.writestr(zipfile.ZipInfo(name, FIXED_TIME.timetuple()[:6]), content, how)
+        return (
+            f"#key-form(title: {content(title)}, code: {content(form.code)}, before: [{before}], "
+            f"[#key-table(\n{rows})\n{worked}])"
+        )
 
 
 def rubric_markup(label: str, rubric: Iterable[tuple[str, Sequence[tuple[Decimal, str]]]], habits: Habits) -> str:

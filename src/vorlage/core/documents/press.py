@@ -6,42 +6,42 @@ of its own that no copy of a process has. They get the questions as documents, a
 
 from __future__ import annotations
 
-import ctypes
 import json
 import multiprocessing
 import os
-import select
 import signal
 from collections import deque
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, field
+from multiprocessing.connection import Connection
 from threading import Thread
-from typing import Any, BinaryIO
+from typing import Any
 
 from ..algebra import EvaluationError
 from ..errors import CoreError
-from ..forms import MadeForm, MadeSet, Place, Plan, drawn_forms, repeated
+from ..forms import MadeForm, MadeSet, Place, Plan, drawn_forms, repeated, shown_key
 from ..notation import Habits
 from ..questions import CompiledQuestion, load_document
-from .joining import joined
 from .papers import Heading, Printing
 
-# So many forms are one stretch: their keys are one part of the key, and their papers come back together.
-STRETCH = 50
+# So many forms are one stretch: their keys are typeset together, and their papers come back together. Fewer take more
+# time, more take more memory.
+STRETCH = 10
 # How often progress is told, in seconds.
 TOLD_EVERY = 0.25
-PARENT_DEATH = 1  # PR_SET_PDEATHSIG
 
 
 @dataclass(frozen=True, slots=True)
 class Pressed:
-    """A stretch of forms with the paper of each and their part of the key, as PDF."""
+    """A stretch of forms with the paper of each and their part of the key, as PDF, and the key of every part of every
+    question of each as markup."""
 
     forms: tuple[MadeForm, ...]
     papers: tuple[bytes, ...]
     key: bytes
+    shown: list[list[list[str]]]
 
 
 class PressError(CoreError, ValueError):
@@ -99,8 +99,9 @@ class Press:
                 yield self.made_here(span, progress)
             return
         # a process that is killed ends the work with an error; none is begun in its place without end
+        theirs, ours = self.context.Pipe(duplex=False)
         pool = ProcessPoolExecutor(
-            min(self.processes, len(spans)), self.context, begun, (self.order, self.done, os.getpid())
+            min(self.processes, len(spans)), self.context, begun, (self.order, self.done, theirs)
         )
         try:
             asked = deque(pool.submit(made_there, span) for span in spans)
@@ -115,7 +116,10 @@ class Press:
         except BrokenProcessPool as problem:
             raise PressError("not_made", "A process that made these forms was ended. Try again.") from problem
         finally:
-            pool.shutdown(wait=False, cancel_futures=True)
+            # whatever they are doing, they end now; and so they do when this process is killed
+            ours.close()
+            pool.shutdown(cancel_futures=True)
+            theirs.close()
 
     def made_here(self, span: range, progress: Callable[[int], None]) -> Pressed:
         def told() -> None:
@@ -144,32 +148,28 @@ def made(order: Order, span: range, told: Callable[[], None]) -> Pressed:
         forms.append(form)
         papers.append(printing.papers([form]))
         told()
-    return Pressed(tuple(forms), tuple(papers), printing.key(forms, order.count))
+    habits = order.plan.habits
+    shown = [[[shown_key(key.key, habits) for key in item.keys] for item in form.items] for form in forms]
+    return Pressed(tuple(forms), tuple(papers), printing.key(forms, order.count, span.start > 0), shown)
 
 
 # What the processes of a pool work on, set as each begins.
 WORK: list[Any] = []
 
 
-def ends_with(client: int) -> None:
-    """End this process when the one that ordered its work is gone, however that ended: they are no parent and child."""
-    try:
-        select.select([os.pidfd_open(client)], [], [])
-    finally:
-        os._exit(1)
+def ends_with(client: Connection) -> None:
+    """End this process when the one that ordered its work lets go of the other end, or is gone: they are no parent and
+    child."""
+    client.poll(None)
+    os._exit(1)
 
 
-def ends_with_its_parent() -> None:
-    """Let this process end when the one that it was copied from does."""
-    ctypes.CDLL(None).prctl(PARENT_DEATH, signal.SIGKILL)
-    signal.signal(signal.SIGTERM, signal.SIG_DFL)
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-
-
-def begun(order: Order, done: Any, client: int) -> None:
+def begun(order: Order, done: Any, client: Connection) -> None:
     """What a process of the pool does first."""
     Thread(target=ends_with, args=(client,), daemon=True).start()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    # there are as many of these processes as the typesetting would have threads in each
+    os.environ["RAYON_NUM_THREADS"] = "1"
     WORK[:] = [order, done]
 
 
@@ -186,28 +186,3 @@ def made_there(span: range) -> Pressed | str:
     except (CoreError, EvaluationError) as problem:
         # an error does not travel between processes; its words do
         return problem.message
-
-
-def joined_meanwhile(*works: tuple[Sequence[tuple[str, bytes]], BinaryIO]) -> None:
-    """Join several documents at the same time, each from its parts into its file: the first here, the others in
-    processes of their own. Raises ``PressError``."""
-    if not may_begin_others():
-        for work in works:
-            joined(*work)
-        return
-    # joining has no threads: a copy of this process does it
-    context = multiprocessing.get_context("fork")
-    others = [context.Process(target=joined_there, args=work) for work in works[1:]]
-    for process in others:
-        process.start()
-    joined(*works[0])
-    for process in others:
-        process.join()
-        if process.exitcode:
-            raise PressError("not_made", "The parts could not be joined.")
-
-
-def joined_there(documents: Sequence[tuple[str, bytes]], into: BinaryIO) -> None:
-    ends_with_its_parent()
-    joined(documents, into)
-    into.flush()

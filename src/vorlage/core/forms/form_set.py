@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass, field
 from decimal import Decimal
+from functools import lru_cache
 from hashlib import blake2b
 from html import escape
 from typing import Any
@@ -97,7 +98,8 @@ def shown_key(key: str, habits: Habits = USUAL) -> str:
         return escape(key)
 
 
-def form_codes(seed: str, count: int) -> list[str]:
+@lru_cache(maxsize=4)
+def form_codes(seed: str, count: int) -> tuple[str, ...]:
     """Short codes, all different, the same for the same seed."""
     codes: list[str] = []
     taken: set[str] = set()
@@ -113,7 +115,7 @@ def form_codes(seed: str, count: int) -> list[str]:
         if code not in taken and any(letter.isdigit() for letter in code):
             taken.add(code)
             codes.append(code)
-    return codes
+    return tuple(codes)
 
 
 def first_draw(place: Place, seed: str, position: int, count: int) -> int:

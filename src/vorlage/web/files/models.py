@@ -10,6 +10,8 @@ from typing import IO, Any
 from django.db import connection, models, transaction
 
 PIECE = 256 * 1024
+# Pieces that are written with one statement.
+TOGETHER = 50
 
 
 @transaction.atomic
@@ -53,6 +55,30 @@ class Stored(models.Model):
     def keep(cls, content: bytes | IO[bytes]) -> Stored:
         """Keep content: bytes, or a file that can be read twice from its beginning."""
         kept: Stored = keep(content, cls, Piece)
+        return kept
+
+    @classmethod
+    @transaction.atomic
+    def keep_all(cls, contents: list[bytes]) -> list[Stored]:
+        """Keep many small contents with few statements."""
+        kept = [cls(digest=hashlib.sha256(content).hexdigest(), size=len(content)) for content in contents]
+        by_digest = dict(zip((each.digest for each in kept), zip(kept, contents)))
+        with connection.cursor() as cursor:
+            cursor.execute(
+                f"INSERT INTO {cls._meta.db_table} (digest, size) SELECT * FROM unnest(%s::text[], %s::bigint[]) "
+                # everybody in the same order, so that two who keep the same wait for each other, and not in a circle
+                "ORDER BY 1 ON CONFLICT DO NOTHING RETURNING digest",
+                [list(by_digest), [each.size for each, _ in by_digest.values()]],
+            )
+            new = [digest for (digest,) in cursor.fetchall()]
+        Piece.objects.bulk_create(
+            (
+                Piece(stored_id=digest, number=number, content=content)
+                for digest in new
+                for number, content in enumerate(read_from_the_start(io.BytesIO(by_digest[digest][1])))
+            ),
+            batch_size=TOGETHER,
+        )
         return kept
 
     def pieces(self) -> Iterator[bytes]:

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Iterable, Sequence
 from contextlib import AbstractContextManager
-from dataclasses import asdict
+from itertools import islice
 from typing import BinaryIO, cast
 
 from django.utils import timezone
 
-from vorlage.core.documents import Heading, Order, Press, PressError, joined_meanwhile, pack, page_count
-from vorlage.core.forms import MadeForm, MadeSet, Place, Plan, key_as_json, shared_answers, shown_key
+from vorlage.core.documents import Archive, Heading, Joined, Order, Press, PressError
+from vorlage.core.forms import MadeForm, MadeSet, Place, Plan, key_as_json, shared_answers
 from vorlage.core.notation import Habits
 from vorlage.web.files.models import Stored
 from vorlage.web.jobs.models import Job, JobFailed
@@ -19,8 +20,8 @@ from vorlage.web.jobs.tasks import does
 from .models import MAKING, Form, FormItem, FormSet, FormSetPlace, ItemKey, Print
 
 MAKING_THEM = "Drawing, proving keys, printing"
-# Rows that are written at a time.
-ROWS = 500
+# Forms whose rows are written at a time.
+FORMS = 50
 
 
 @does(MAKING)
@@ -44,27 +45,31 @@ def make_form_set(job: Job) -> None:
             job.note(done, MAKING_THEM)
 
     progress(0)
-    forms, single, keys = list[MadeForm](), list[bytes](), list[bytes]()
-    try:
-        for stretch in press.stretches(progress):
-            forms += stretch.forms
-            single += stretch.papers
-            keys.append(stretch.key)
-    except PressError as problem:
-        raise JobFailed(problem.message) from problem
-    made = press.set_of(tuple(forms))
-    with file() as papers, file() as key, file() as archive:
-        job.note(order.count, "Joining the papers for the class, and the key")
-        named = [(f"Form {form.code}", paper) for form, paper in zip(forms, single)]
-        joined_meanwhile(([("", part) for part in keys], key), (named, papers))
+    forms, pages, shown = list[MadeForm](), list[int](), list[list[list[str]]]()
+    with file() as papers, file() as key, file() as packed:
+        all_papers, all_keys = Joined(papers), Joined(key)
+        archive = Archive(packed, f"test-{order.test_id}-set-{order.number}")
+        try:
+            for stretch in press.stretches(progress):
+                for form, paper in zip(stretch.forms, stretch.papers):
+                    pages.append(all_papers.add(f"Form {form.code}", paper))
+                    archive.add_paper(form.code, paper)
+                all_keys.add("", stretch.key)
+                forms += stretch.forms
+                shown += stretch.shown
+        except PressError as problem:
+            raise JobFailed(problem.message) from problem
         job.note(order.count, "Packing the archive")
-        pack(archive, made, f"test-{order.test_id}-set-{order.number}", single, papers, key)
+        all_papers.finish()
+        all_keys.finish()
+        made = press.set_of(tuple(forms))
+        archive.finish(made, papers, key)
         with job.finishing():
-            keep_forms(order, places, made, single)
+            keep_forms(order, places, made, zip(archive.each_paper(), pages, shown))
             files: dict[Print.Kind, BinaryIO] = {
                 Print.Kind.PAPERS: papers,
                 Print.Kind.KEY: key,
-                Print.Kind.ARCHIVE: archive,
+                Print.Kind.ARCHIVE: packed,
             }
             for kind, content in files.items():
                 Print.objects.create(form_set=order, kind=kind, file=Stored.keep(content))
@@ -80,31 +85,41 @@ def placed(place: FormSetPlace, habits: Habits) -> Place:
     return Place(place.revision.compiled(habits), str(place.revision.question.key), place.revision.number)
 
 
-def keep_forms(order: FormSet, places: list[FormSetPlace], made: MadeSet, single: list[bytes]) -> None:
+# The paper of a form, its pages, and its keys as markup, by place and part.
+Pressing = tuple[bytes, int, list[list[str]]]
+
+
+def keep_forms(order: FormSet, places: list[FormSetPlace], made: MadeSet, pressed: Iterable[Pressing]) -> None:
     """Keep every form with its paper, what was drawn for it, and apart from that its keys."""
-    forms = Form.objects.bulk_create(
-        Form(form_set=order, position=number, code=form.code, paper=Stored.keep(paper), pages=page_count(paper))
-        for number, (form, paper) in enumerate(zip(made.forms, single))
-    )
-    shared = shared_answers(made)
-    items, apart = [], []
-    for number, (form, frozen) in enumerate(zip(forms, made.forms)):
-        for position, item in enumerate(frozen.items):
-            drawn = asdict(item.draw)
-            items.append(FormItem(form=form, place=places[position], draw=drawn.pop("number"), **drawn))
-            apart.append(
-                [
-                    {
-                        **key_as_json(key),
-                        "shown": shown_key(key.key, Habits(**order.habits)),
-                        "shared": (number, position, part) in shared,
-                    }
-                    for part, key in enumerate(item.keys)
-                ]
-            )
-    items = FormItem.objects.bulk_create(items, batch_size=ROWS)
-    ItemKey.objects.bulk_create((ItemKey(item=item, parts=parts) for item, parts in zip(items, apart)), batch_size=ROWS)
+    shared, left = shared_answers(made), iter(pressed)
+    for start in range(0, len(made.forms), FORMS):
+        keep_some(order, places, made.forms[start : start + FORMS], list(islice(left, FORMS)), start, shared)
     for position, place in enumerate(places):
         place.repeats = position in made.repeats
         place.shared = len({part for _, there, part in shared if there == position})
     FormSetPlace.objects.bulk_update(places, ["repeats", "shared"])
+
+
+def keep_some(
+    order: FormSet, places: list[FormSetPlace], made: Sequence[MadeForm], pressed: list[Pressing], start: int,
+    shared: set[tuple[int, int, int]],
+) -> None:  # fmt: skip
+    """Keep some forms of a set, from number ``start`` (from 0) on."""
+    papers = Stored.keep_all([paper for paper, _, _ in pressed])
+    forms = Form.objects.bulk_create(
+        Form(form_set=order, position=number, code=form.code, paper=paper, pages=pages)
+        for number, (form, paper, (_, pages, _)) in enumerate(zip(made, papers, pressed), start)
+    )
+    items, apart = [], []
+    for number, (form, frozen, (_, _, shown)) in enumerate(zip(forms, made, pressed), start):
+        for position, item in enumerate(frozen.items):
+            drawn = {"draw": item.draw.number, "values": item.draw.values, "orders": item.draw.orders}
+            items.append(FormItem(form=form, place=places[position], texts=item.draw.texts, **drawn))
+            apart.append(
+                [
+                    {**key_as_json(key), "shown": markup, "shared": (number, position, part) in shared}
+                    for part, (key, markup) in enumerate(zip(item.keys, shown[position]))
+                ]
+            )
+    items = FormItem.objects.bulk_create(items)
+    ItemKey.objects.bulk_create(ItemKey(item=item, parts=parts) for item, parts in zip(items, apart))
