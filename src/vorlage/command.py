@@ -146,7 +146,7 @@ def link(arguments: argparse.Namespace) -> int:
 
     running.setup(install.PRODUCTION)
     try:
-        told(install.link_for(arguments.email))
+        told(install.link_for(arguments.email, arguments.without_second_step))
     except LookupError as problem:
         print(f"Vorlage: {problem}", file=sys.stderr)
         return 1
@@ -196,6 +196,7 @@ def parser() -> argparse.ArgumentParser:
     found.add_argument("--role", choices=["lead", "author", "reader"], default="author")
     found = add("link", link, "print a one-time link to a new password")
     found.add_argument("email")
+    found.add_argument("--without-second-step", action="store_true", help="lift the second step of signing in as well")
     found = add("check", check, "mark collected answers, one JSON case a line")
     found.add_argument("file", help="a .jsonl file, or - for standard input")
     found = add("draw", draw, "draw a question document and print values and keys")

@@ -30,6 +30,15 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "change-password": ("get", [302, 200, 200, 200, 200, 200]),
     "forgotten-password": ("get", [200, 200, 200, 200, 200, 200]),
     "set-password": ("get", [200, 200, 200, 200, 200, 200]),
+    "mfa_authenticate": ("get", [SIGN_IN, 302, 302, 302, 302, 302]),
+    "account_reauthenticate": ("get", [SIGN_IN, 200, 200, 200, 200, 200]),
+    "mfa_reauthenticate": ("get", [SIGN_IN, 302, 302, 302, 302, 302]),
+    "mfa_index": ("get", [SIGN_IN, 200, 200, 200, 200, 200]),
+    # the password is asked for first
+    "mfa_activate_totp": ("get", [SIGN_IN, 302, 302, 302, 302, 302]),
+    "mfa_deactivate_totp": ("get", [SIGN_IN, 404, 404, 404, 404, 404]),
+    "mfa_view_recovery_codes": ("get", [SIGN_IN, 302, 302, 302, 302, 302]),
+    "mfa_generate_recovery_codes": ("get", [SIGN_IN, 302, 302, 302, 302, 302]),
     "session": ("get", [200, 200, 200, 200, 200, 200]),
     "jump": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "questions": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
@@ -74,7 +83,10 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
 
 # How often each page asks the database, for a head of department: session, person and roles first.
 QUERIES = {
-    "home": 3, "account_login": 3, "account_inactive": 3, "session": 3, "change-password": 3, "forgotten-password": 3, "set-password": 4, "department-settings": 3, "jump": 3, "questions": 6, "formula-book": 3,
+    "home": 3, "account_login": 3, "account_inactive": 3, "session": 3, "change-password": 3, "forgotten-password": 3, "set-password": 4,
+    # those that ask for the password first count the tries and keep what was asked for
+    "mfa_authenticate": 3, "account_reauthenticate": 9, "mfa_reauthenticate": 6, "mfa_index": 4, "mfa_activate_totp": 9,
+    "mfa_deactivate_totp": 4, "mfa_view_recovery_codes": 9, "mfa_generate_recovery_codes": 9, "department-settings": 3, "jump": 3, "questions": 6, "formula-book": 3,
     "new-question": 5, "question": 6, "gallery": 3, "from-fixed": 3, "question-history": 5,
     "picture": 4,
     "tests": 5, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,

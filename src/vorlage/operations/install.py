@@ -111,17 +111,21 @@ def make_person(email: str, name: str, school: str, department: str, role: str) 
     return link_for(email)
 
 
-def link_for(email: str) -> str:
-    """The path of a one-time link to a new password. Raises ``LookupError`` where nobody has this address."""
+def link_for(email: str, without_second_step: bool = False) -> str:
+    """The path of a one-time link to a new password; the second step of signing in is lifted if so asked. Raises
+    ``LookupError`` where nobody has this address."""
     from django.contrib.auth.tokens import default_token_generator
     from django.urls import reverse
     from django.utils.encoding import force_bytes
     from django.utils.http import urlsafe_base64_encode
 
     from vorlage.web.people.models import User
+    from vorlage.web.people.second_step import lift
 
     user = User.objects.filter(email__iexact=email, is_active=True).first()
     if user is None:
         raise LookupError(f"Nobody has an account with the address {email}.")
+    if without_second_step:
+        lift(user)
     whom = urlsafe_base64_encode(force_bytes(user.pk))
     return reverse("set-password", args=[whom, default_token_generator.make_token(user)])

@@ -20,6 +20,7 @@ INSTALLED_APPS = [
     "procrastinate.contrib.django",
     "allauth",
     "allauth.account",
+    "allauth.mfa",
     "rules.apps.AutodiscoverRulesConfig",
     "vorlage.web.design",
     "vorlage.web.once",
@@ -94,6 +95,11 @@ ACCOUNT_RATE_LIMITS: dict[str, str] | bool = {
 ALLAUTH_TRUSTED_PROXY_COUNT = 0
 ACCOUNT_ADAPTER = "vorlage.web.people.forms.AccountAdapter"
 ACCOUNT_FORMS = {"login": "vorlage.web.people.forms.SignInForm"}
+MFA_ADAPTER = "vorlage.web.people.second_step.Adapter"
+MFA_SUPPORTED_TYPES = ["totp", "recovery_codes"]
+MFA_TOTP_ISSUER = "Vorlage"
+# an address is that of the account, made by whoever looks after the installation
+MFA_ALLOW_UNVERIFIED_EMAIL = True
 PASSWORD_RESET_TIMEOUT = 24 * 3600
 MAIL_IS_SET_UP = False
 LOGIN_URL = "account_login"

@@ -7,6 +7,7 @@ from .base import env
 
 DEBUG = False
 SECRET_KEY = env("VORLAGE_SECRET_KEY")
+SECRET_KEY_FALLBACKS = env.list("VORLAGE_OLD_SECRET_KEYS", default=[])
 ALLOWED_HOSTS = env.list("VORLAGE_HOSTS")
 CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
 DATABASES = {"default": env.db_url("VORLAGE_DATABASE") | {"CONN_MAX_AGE": 600, "CONN_HEALTH_CHECKS": True}}

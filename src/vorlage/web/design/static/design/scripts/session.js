@@ -52,15 +52,20 @@ on("submit", "#signed-out form", async (form, event) => {
   const sent = new FormData(form);
   const headers = { "X-Requested-With": "XMLHttpRequest" };
   try {
-    const { token } = await session();
-    headers["X-CSRFToken"] = token;
-    const answer = await fetch(dialog.dataset.signIn, { method: "POST", body: sent, headers });
-    const { person } = await session();
+    // somebody may have signed in in another tab, with a second step
+    let { token, person } = await session();
+    let answer = null;
+    if (!person) {
+      headers["X-CSRFToken"] = token;
+      answer = await fetch(dialog.dataset.signIn, { method: "POST", body: sent, headers });
+      ({ person } = await session());
+    }
     if (person === Number(dialog.dataset.person)) {
       say("");
       form.querySelector("[type=password]").value = "";
       goOn();
     } else if (person) say("This page belongs to somebody else. Sign in as whoever opened it.");
+    else if (answer.redirected) say("A second step is needed: sign in in another tab, then press this once more.");
     else say(answer.status === 429 ? "Too many tries. Wait a few minutes." : "This address and password do not fit.");
   } catch {
     say("The server cannot be reached. Try again in a moment.");
