@@ -44,6 +44,8 @@ class Bounds(TestCase):
     def setUp(self) -> None:
         # the clock stands still: only steps count here
         self.enterContext(mock.patch("vorlage.core.budget.thread_time", return_value=0.0))
+        # and nothing is remembered of these questions yet
+        self.enterContext(mock.patch("vorlage.core.questions.soundness.JUDGED", Memory(300)))
 
     def test_hostile_questions_are_ended_at_the_row_that_costs(self) -> None:
         told, most = {}, {}
@@ -54,6 +56,20 @@ class Bounds(TestCase):
                 told[name] = costly[0][: len(AT.get(name, ()))]
         self.assertEqual(told, AT)
         self.assertEqual({name: steps for name, steps in most.items() if steps > MOST}, {})
+
+    def test_a_question_that_was_left_as_it_is_is_not_looked_at_again(self) -> None:
+        whole = {
+            "title": "Quay", "parameters": [{"name": "a", "definition": "2..9"}], "wording": "$a$ metres",
+            "parts": [{"marks": "1", "answer": {"kind": "number", "key": "a^2"}}],
+        }  # fmt: skip
+        first, steps = looked_at(whole)
+        again, fewer = looked_at(whole)
+        self.assertIs(again, first)
+        self.assertLess(fewer, steps)
+        self.assertIsNot(looked_at(whole | {"wording": "$a$ miles"})[0], first)
+        # what was ended before its time is looked at again: a busy machine may have been to blame
+        ended = [looked_at(HOSTILE["ten figures of 58 curves"])[0] for _ in range(2)]
+        self.assertIsNot(*ended)
 
     def test_what_was_drawn_before_the_end_is_shown(self) -> None:
         found, _ = looked_at(HOSTILE["ten figures of 58 curves"])

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Hashable, Iterable
 from dataclasses import dataclass, field
 
 from ..budget import OutOfBudget, budgeted
 from ..draws import DrawError
 from ..errors import CoreError
+from ..memory import Memory
 from .cautions import Caution
 from .diagnostics import diagnose, pinned_draws
 from .drawing import QuestionDrawing
@@ -19,6 +20,8 @@ from .unmeant import unmeant
 LOOKED_AT = 8
 # What looking at a question may take, in steps and in seconds of the processor.
 MAXIMUM_STEPS, MAXIMUM_SECONDS = 1_500_000, 1.2
+# What was found out lately: an answer that is tried, and saving, leave the question as it is. In draws looked at.
+JUDGED: Memory[Hashable, Soundness] = Memory(300)
 # What no student could do anything with.
 FATAL = frozenset(["no_value", "no_key", "key_fails", "no_figure", "not_worked_out"])
 
@@ -75,12 +78,19 @@ def soundness(question: CompiledQuestion, key: str, revision: int, further: Iter
         found.warnings = unmeant(question)
         return found
     first = min(LOOKED_AT, question.parameters.count or LOOKED_AT)
-    numbers = dict.fromkeys([*range(1, first + 1), *further])
+    numbers = tuple(dict.fromkeys([*range(1, first + 1), *further]))
+    same = question.document.model_dump_json(), question.habits, key, revision, numbers
+    known = JUDGED.get(same)
+    if known is not None:
+        return known
     try:
         with budgeted(MAXIMUM_STEPS, MAXIMUM_SECONDS):
             look_at(found, question, QuestionDrawing(question, key, revision), numbers)
     except OutOfBudget as problem:
+        # a busy machine may have been to blame: it is looked at again
         found.problems.append(too_costly(problem))
+        return found
+    JUDGED.keep(same, found, len(numbers))
     return found
 
 
