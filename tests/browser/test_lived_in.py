@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 
+from allauth.mfa.recovery_codes.internal.auth import RecoveryCodes
+from allauth.mfa.totp.internal.auth import TOTP, generate_totp_secret
 from playwright.sync_api import Page, expect
 
 from tests.browser.base import DESK, PATIENCE, PHONE, BrowserTest, Held
@@ -62,6 +64,32 @@ class NothingIsLost(BrowserTest):
         page.get_by_role("button", name="Save revision").click()
         saved(page, 2)
         self.assertEqual(Question.objects.get(pk=self.questions["harbour-crane"].pk).newest.title, "Crane in the fog")
+
+    def test_with_a_second_step_one_signs_in_beside_and_goes_on(self) -> None:
+        page = self.crane(self.sign_in())
+        TOTP.activate(self.author, generate_totp_secret())
+        codes = RecoveryCodes.activate(self.author).get_unused_codes()
+        page.context.clear_cookies()
+        page.get_by_label("Title", exact=True).fill("Crane in the fog")
+        again = page.get_by_role("dialog", name="You have been signed out")
+        again.get_by_label("Password").fill(PASSWORD)
+        again.get_by_role("button", name="Sign in and go on").click()
+        expect(again).to_contain_text("A second step is needed")
+        # the password has been given already
+        other = self.window()
+        other.goto(self.address("/sign-in/"))
+        expect(other.get_by_role("heading", name="Second step")).to_be_visible()
+        self.assert_accessible(other, "second step")
+        other.get_by_label("The code that your phone shows").fill("000000")
+        other.get_by_role("button", name="Sign in", exact=True).click()
+        expect(other.get_by_text("This is not the code")).to_be_visible()
+        other.get_by_label("The code that your phone shows").fill(codes[0])
+        other.get_by_role("button", name="Sign in", exact=True).click()
+        expect(other.get_by_role("button", name="Physics · Author")).to_be_visible()
+        again.get_by_role("button", name="Sign in and go on").click()
+        expect(again).to_be_hidden()
+        self.kept(page)
+        expect(page.get_by_label("Title", exact=True)).to_have_value("Crane in the fog")
 
     def test_a_save_signed_out_is_made_after_signing_in(self) -> None:
         page = self.crane(self.sign_in())
