@@ -13,7 +13,10 @@ from .papers import FIXED_TIME
 
 
 class Archive:
-    """A ZIP archive that papers are put into as they are made. The same set gives the same bytes."""
+    """A ZIP archive that papers are put into as they are made. The same set gives the same bytes.
+
+    It is closed before the file that it is written into, whether it was finished or not.
+    """
 
     def __init__(self, into: IO[bytes], name: str) -> None:
         self.into, self.name = into, name
@@ -35,6 +38,9 @@ class Archive:
                     shutil.copyfileobj(source, kept)
             record = json.dumps(made.as_json(), ensure_ascii=False, indent=1)
             self.file.writestr(self.entry(f"{self.name}-record.json", zipfile.ZIP_DEFLATED), record.encode())
+
+    def close(self) -> None:
+        self.file.close()
 
     def entry(self, name: str, how: int = zipfile.ZIP_STORED) -> zipfile.ZipInfo:
         """A file of the archive, with a fixed date."""

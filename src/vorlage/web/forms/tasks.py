@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Iterable, Sequence
-from contextlib import AbstractContextManager
+from contextlib import AbstractContextManager, closing
 from itertools import islice
 from typing import BinaryIO, cast
 
@@ -46,9 +46,9 @@ def make_form_set(job: Job) -> None:
 
     progress(0)
     forms, pages, shown = list[MadeForm](), list[int](), list[list[list[str]]]()
-    with file() as papers, file() as key, file() as packed:
+    name = f"test-{order.test_id}-set-{order.number}"
+    with file() as papers, file() as key, file() as packed, closing(Archive(packed, name)) as archive:
         all_papers, all_keys = Joined(papers), Joined(key)
-        archive = Archive(packed, f"test-{order.test_id}-set-{order.number}")
         try:
             for stretch in press.stretches(progress):
                 for form, paper in zip(stretch.forms, stretch.papers):

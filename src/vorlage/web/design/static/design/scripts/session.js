@@ -65,7 +65,7 @@ on("submit", "#signed-out form", async (form, event) => {
       form.querySelector("[type=password]").value = "";
       goOn();
     } else if (person) say("This page belongs to somebody else. Sign in as whoever opened it.");
-    else if (answer.redirected) say("A second step is needed: sign in in another tab, then press this once more.");
+    else if (answer.ok) say("A second step is needed: sign in in another tab, then press this once more.");
     else say(answer.status === 429 ? "Too many tries. Wait a few minutes." : "This address and password do not fit.");
   } catch {
     say("The server cannot be reached. Try again in a moment.");
