@@ -31,6 +31,7 @@ from django.views.decorators.http import require_GET
 from .models import User
 from .permissions import signed_in
 from .requests import MemberRequest
+from .views import Refused
 
 
 class Adapter(DefaultMFAAdapter):
@@ -83,15 +84,6 @@ class AgainForm(ReauthenticateForm):
         super().__init__(*args, **kwargs)
         dressed(self, "password", "Your password")
         self.fields["password"].widget.attrs["autocomplete"] = "current-password"
-
-
-class Refused:
-    """What cannot be taken is answered as such."""
-
-    def form_invalid(self, form: Any) -> HttpResponse:
-        refused: HttpResponse = super().form_invalid(form)  # type: ignore[misc]
-        refused.status_code = 422
-        return refused
 
 
 private = method_decorator([never_cache, signed_in], name="dispatch")

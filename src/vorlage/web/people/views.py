@@ -31,8 +31,17 @@ class SignInView(LoginView):
     template_name = "people/sign_in.html"
 
 
-class NewPassword:
-    """What choosing a password has in common: what is said then, and that what cannot be kept is refused as such."""
+class Refused:
+    """What cannot be taken is answered as such, by whatever view has a form."""
+
+    def form_invalid(self, form: Any) -> HttpResponse:
+        refused: HttpResponse = super().form_invalid(form)  # type: ignore[misc]
+        refused.status_code = 422
+        return refused
+
+
+class NewPassword(Refused):
+    """What choosing a password has in common: what is said then."""
 
     said = ""
 
@@ -40,11 +49,6 @@ class NewPassword:
         answer: HttpResponse = super().form_valid(form)  # type: ignore[misc]
         messages.success(self.request, self.said)  # type: ignore[attr-defined]
         return answer
-
-    def form_invalid(self, form: Any) -> HttpResponse:
-        refused: HttpResponse = super().form_invalid(form)  # type: ignore[misc]
-        refused.status_code = 422
-        return refused
 
 
 class ChangePassword(NewPassword, PasswordChangeView):
