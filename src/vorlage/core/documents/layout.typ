@@ -172,5 +172,4 @@
   )
 }
 
-#let solution(number, body) = block(width: 100%, breakable: true, below: 4mm,
-  grid(columns: (15mm, 1fr), strong(number), body))
+#let solution(number, body) = hanging(15mm, strong(number), body, below: 4mm)

@@ -111,10 +111,13 @@ class Printing:
         self.drawings: list[QuestionDrawing] = [
             QuestionDrawing(place.question, place.key, place.revision) for place in plan.places
         ]
+        self.thawed: dict[str, list[DrawnQuestion]] = {}
 
     def drawn(self, form: MadeForm) -> list[DrawnQuestion]:
-        """The questions of a form with its numbers."""
-        return [thaw(drawing, item.draw) for drawing, item in zip(self.drawings, form.items)]
+        """The questions of a form with its numbers; the same for its paper and its key."""
+        if form.code not in self.thawed:
+            self.thawed[form.code] = [thaw(drawing, item.draw) for drawing, item in zip(self.drawings, form.items)]
+        return self.thawed[form.code]
 
     def marks(self, marks: Decimal) -> str:
         """Marks as they are printed."""

@@ -6,6 +6,7 @@ of its own that no copy of a process has. They get the questions as documents, a
 
 from __future__ import annotations
 
+import gc
 import json
 import multiprocessing
 import os
@@ -31,6 +32,8 @@ from .papers import Heading, Printing
 STRETCH = 10
 # How often progress is told, in seconds.
 TOLD_EVERY = 0.25
+# After so many new objects, and how many rounds of that, garbage in circles is looked for.
+SELDOM = (50_000, 20, 20)
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,6 +171,9 @@ def begun(order: Order, done: Any, client: Connection) -> None:
     """What a process of the pool does first."""
     Thread(target=ends_with, args=(client,), daemon=True).start()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    # what is loaded stays, and little of what is made goes round in circles: looking for that is done seldom
+    gc.freeze()
+    gc.set_threshold(*SELDOM)
     # there are as many of these processes as the typesetting would have threads in each
     os.environ["RAYON_NUM_THREADS"] = "1"
     WORK[:] = [order, done]

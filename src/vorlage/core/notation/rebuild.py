@@ -9,23 +9,38 @@ from .tree import Drawn, Name, Node, fields_of
 
 def rebuild(node: Node, change: Callable[[Node], Node]) -> Node:
     """A copy of ``node`` in which ``change`` has been applied to everything directly inside it."""
-    altered: list[object] = []
-    same = True
-    for field in fields_of(node):
+    # this is where most of the time of making forms goes: a node that stays is not put together anew
+    altered: list[object] | None = None
+    fields = fields_of(node)
+    for place, field in enumerate(fields):
         held = getattr(node, field)
-        fresh = _rebuilt(held, change)
-        same = same and fresh is held
-        altered.append(fresh)
-    return node if same else type(node)(*altered)
+        if isinstance(held, Node):
+            fresh: object = change(held)
+        elif type(held) is tuple:
+            fresh = _rebuilt(held, change)
+        else:
+            continue
+        if fresh is not held:
+            if altered is None:
+                altered = [getattr(node, each) for each in fields]
+            altered[place] = fresh
+    return node if altered is None else type(node)(*altered)
 
 
-def _rebuilt(held: object, change: Callable[[Node], Node]) -> object:
-    if isinstance(held, Node):
-        return change(held)
-    if isinstance(held, tuple) and held and isinstance(held[0], Node | tuple):
-        fresh = tuple(_rebuilt(item, change) for item in held)
-        return held if all(a is b for a, b in zip(fresh, held)) else fresh
-    return held
+def _rebuilt(held: tuple[object, ...], change: Callable[[Node], Node]) -> tuple[object, ...]:
+    altered: list[object] | None = None
+    for place, item in enumerate(held):
+        if isinstance(item, Node):
+            fresh: object = change(item)
+        elif type(item) is tuple:
+            fresh = _rebuilt(item, change)
+        else:
+            continue
+        if fresh is not item:
+            if altered is None:
+                altered = list(held)
+            altered[place] = fresh
+    return held if altered is None else tuple(altered)
 
 
 def substitute(node: Node, values: Mapping[str, Node], mark: bool = False) -> Node:
