@@ -6,6 +6,7 @@ import argparse
 import json
 import os
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -137,16 +138,27 @@ def person(arguments: argparse.Namespace) -> int:
 
     running.setup(install.PRODUCTION)
     given = (arguments.email, arguments.name, arguments.school, arguments.department, arguments.role)
-    told(install.make_person(*given))
-    return 0
+    return link_of(lambda: install.make_person(*given))
+
+
+def admin(arguments: argparse.Namespace) -> int:
+    from vorlage.operations import install, running
+
+    running.setup(install.PRODUCTION)
+    return link_of(lambda: install.make_administrator(arguments.email, arguments.name, arguments.school))
 
 
 def link(arguments: argparse.Namespace) -> int:
     from vorlage.operations import install, running
 
     running.setup(install.PRODUCTION)
+    return link_of(lambda: install.link_for(arguments.email, arguments.without_second_step))
+
+
+def link_of(made: Callable[[], str]) -> int:
+    """Print the link that is made, or why there is none."""
     try:
-        told(install.link_for(arguments.email, arguments.without_second_step))
+        told(made())
     except LookupError as problem:
         print(f"Vorlage: {problem}", file=sys.stderr)
         return 1
@@ -188,6 +200,10 @@ def parser() -> argparse.ArgumentParser:
     found.add_argument("file")
     found.add_argument("--replace", action="store_true", help="throw away what is in the database now")
     add("check-install", check_install, "tell a technician what is there and what is missing")
+    found = add("admin", admin, "make the first administrator of a school, and print the one-time link to the password")
+    found.add_argument("email")
+    found.add_argument("name")
+    found.add_argument("--school", required=True)
     found = add("person", person, "make an account, and print the one-time link to its password")
     found.add_argument("email")
     found.add_argument("name")

@@ -10,21 +10,22 @@ from vorlage.library import samples
 from vorlage.web.bank.models import Question
 from vorlage.web.forms.models import FormSet
 from vorlage.web.jobs.tasks import perform
-from vorlage.web.people.models import Department, Membership, User
+from vorlage.web.people.models import Department, Membership, School, User
 from vorlage.web.plans.models import Test
 
 PASSWORD = "lighthouse keeper 12"
 
 
 def person(name: str, department: Department | None = None, role: str = "author") -> User:
-    user = User.objects.create_user(f"{name}@sandhaven.example", PASSWORD, name=name.title())
+    school = department.school if department else None
+    user = User.objects.create_user(f"{name}@sandhaven.example", PASSWORD, name=name.title(), school=school)
     if department:
         Membership.objects.create(user=user, department=department, role=role)
     return user
 
 
-def department(name: str) -> Department:
-    return Department.objects.create(name=name, school="Sandhaven Harbour School")
+def department(name: str, school: str = "Sandhaven Harbour School") -> Department:
+    return Department.objects.create(name=name, school=School.objects.get_or_create(name=school)[0])
 
 
 def question(

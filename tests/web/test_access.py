@@ -10,15 +10,30 @@ from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from vorlage.core.questions import load_document
 from vorlage.web.bank.models import Question
+from vorlage.web.classes.models import Class, Student
+from vorlage.web.classes.slips import make_slips
 from vorlage.web.desk.models import Draft
 from vorlage.web.forms.models import Page
 
 from .samples import department, frozen, person, question, test_of
 
-ROLES = ["nobody", "stranger", "homeless", "reader", "author", "lead"]
+ROLES = [
+    "nobody", "stranger", "homeless", "reader", "author", "lead",
+    "administrator", "elsewhere", "teacher", "other", "student",
+]  # fmt: skip
+# Whom each of the others is like where classes and people are not concerned: administrators and students have no
+# department, elsewhere is head of one at another school, the teacher of the class writes, that of another one reads.
+LIKE = {
+    "administrator": "homeless",
+    "elsewhere": "stranger",
+    "teacher": "author",
+    "other": "reader",
+    "student": "homeless",
+}
 
-# address: the method, and the answer to each role: nobody (not signed in), stranger (another department),
-# homeless (no department), reader, author, lead
+# address: the method, and the answer to each role: nobody (not signed in, as a technician is, who has commands and no
+# screens), stranger (head of another department), homeless (no department), reader, author, lead; where more of them
+# are told apart, also to administrator, elsewhere, teacher, other and student
 SIGN_IN = 302
 ANSWERS: dict[str, tuple[str, list[int]]] = {
     "home": ("get", [302, 302, 302, 302, 302, 302]),
@@ -26,7 +41,30 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "account_logout": ("post", [302, 302, 302, 302, 302, 302]),
     "account_inactive": ("get", [200, 200, 200, 200, 200, 200]),
     "change-department": ("post", [SIGN_IN, 404, 404, 302, 302, 302]),
-    "department-settings": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
+    "department-settings": ("get", [SIGN_IN, 200, 403, 200, 200, 200, 302, 200, 200, 200, 403]),
+    "settings-of-department": ("get", [SIGN_IN, 404, 403, 200, 200, 200, 200, 404, 200, 200, 403]),
+    "new-department": ("post", [SIGN_IN, 403, 403, 403, 403, 403, 422, 403, 403, 403, 403]),
+    "people": ("get", [SIGN_IN, 200, 403, 403, 403, 200, 200, 200, 403, 403, 403]),
+    "invite": ("post", [SIGN_IN, 422, 403, 403, 403, 422, 422, 422, 403, 403, 403]),
+    "person": ("get", [SIGN_IN, 404, 403, 403, 403, 200, 200, 404, 403, 403, 403]),
+    "set-roles": ("post", [SIGN_IN, 404, 403, 403, 403, 302, 302, 404, 403, 403, 403]),
+    "with-person": ("post", [SIGN_IN, 404, 403, 403, 403, 403, 302, 404, 403, 403, 403]),
+    "hand-over": ("post", [SIGN_IN, 404, 403, 403, 403, 404, 404, 404, 403, 403, 403]),
+    "school": ("get", [SIGN_IN, 403, 403, 403, 403, 403, 200, 403, 403, 403, 403]),
+    "classes": ("get", [SIGN_IN, 200, 403, 200, 200, 200, 200, 200, 200, 200, 403]),
+    "new-class": ("post", [SIGN_IN, 422, 403, 403, 422, 422, 422, 422, 422, 403, 403]),
+    "class": ("get", [SIGN_IN, 404, 403, 404, 404, 200, 200, 404, 200, 404, 403]),
+    "edit-class": ("post", [SIGN_IN, 404, 403, 404, 404, 422, 422, 404, 422, 404, 403]),
+    "add-students": ("get", [SIGN_IN, 404, 403, 404, 404, 200, 200, 404, 200, 404, 403]),
+    "with-students": ("post", [SIGN_IN, 404, 403, 404, 404, 302, 302, 404, 302, 404, 403]),
+    "undo-class": ("post", [SIGN_IN, 404, 403, 404, 404, 302, 302, 404, 302, 404, 403]),
+    "slips": ("post", [SIGN_IN, 404, 403, 404, 404, 200, 200, 404, 200, 404, 403]),
+    "class-list": ("get", [SIGN_IN, 404, 403, 404, 404, 200, 200, 404, 200, 404, 403]),
+    "students": ("get", [SIGN_IN, 200, 403, 200, 200, 200, 200, 200, 200, 200, 403]),
+    "student": ("get", [SIGN_IN, 404, 403, 404, 404, 200, 200, 404, 200, 404, 403]),
+    "edit-student": ("post", [SIGN_IN, 404, 403, 404, 404, 422, 422, 404, 422, 404, 403]),
+    "edit-allowance": ("post", [SIGN_IN, 404, 403, 404, 404, 403, 403, 404, 302, 404, 403]),
+    "mine": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
     "change-password": ("get", [302, 200, 200, 200, 200, 200]),
     "forgotten-password": ("get", [200, 200, 200, 200, 200, 200]),
     "set-password": ("get", [200, 200, 200, 200, 200, 200]),
@@ -50,7 +88,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "look-for-numbers": ("post", [SIGN_IN, 200, 403, 403, 200, 200]),
     "vary": ("post", [SIGN_IN, 422, 403, 403, 422, 422]),
     "question-history": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
-    "drop-draft": ("post", [SIGN_IN, 404, 403, 403, 302, 404]),
+    "drop-draft": ("post", [SIGN_IN, 404, 403, 403, 302, 404, 403, 404, 404, 403, 403]),
     "survey-question": ("post", [SIGN_IN, 200, 403, 200, 200, 200]),
     "preview-question": ("post", [SIGN_IN, 404, 403, 200, 200, 200]),
     "desk-tool": ("post", [SIGN_IN, 200, 403, 403, 200, 200]),
@@ -86,11 +124,13 @@ QUERIES = {
     "home": 3, "account_login": 3, "account_inactive": 3, "session": 3, "change-password": 3, "forgotten-password": 3, "set-password": 4,
     # those that ask for the password first count the tries and keep what was asked for
     "mfa_authenticate": 3, "account_reauthenticate": 9, "mfa_reauthenticate": 6, "mfa_index": 4, "mfa_activate_totp": 9,
-    "mfa_deactivate_totp": 4, "mfa_view_recovery_codes": 9, "mfa_generate_recovery_codes": 9, "department-settings": 3, "jump": 3, "questions": 6, "formula-book": 3,
+    "mfa_deactivate_totp": 4, "mfa_view_recovery_codes": 9, "mfa_generate_recovery_codes": 9, "department-settings": 4, "jump": 3, "questions": 6, "formula-book": 3,
     "new-question": 5, "question": 6, "gallery": 3, "from-fixed": 3, "question-history": 5,
     "picture": 4,
     "tests": 5, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,
     "paper-beside": 4, "paper-page": 6,
+    "settings-of-department": 4, "people": 8, "person": 11, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
+    "students": 6, "student": 8, "mine": 4,
 }  # fmt: skip
 
 
@@ -112,7 +152,22 @@ class Access(TestCase):
             "reader": person("reader", physics, "reader"),
             "author": person("author", physics, "author"),
             "lead": person("lead", physics, "lead"),
+            "administrator": person("administrator"),
+            "elsewhere": person("elsewhere", department("Physics", "Lighthouse School"), "lead"),
+            "teacher": person("teacher", physics, "author"),
+            "other": person("other", physics, "reader"),
         }
+        administrator = cls.people["administrator"]
+        administrator.administers, administrator.school = True, physics.school
+        administrator.save()
+        cls.held, other = (
+            Class.objects.create(department=physics, name=name, year="2026/27") for name in ("10 A", "9 C")
+        )
+        cls.held.teachers.add(cls.people["teacher"])
+        other.teachers.add(cls.people["other"])
+        cls.student = Student.objects.create(school=physics.school, family="Abara", given="Ada", number="2401")
+        cls.held.enrol([cls.student.pk])
+        cls.people["student"] = make_slips([cls.student])[0].student.user
         author = cls.people["author"]
         cls.question = question(physics, author)
         cls.test = test_of(physics, author, cls.question)
@@ -144,6 +199,14 @@ class Access(TestCase):
             "paper-beside": {"pk": self.form_set.pk, "code": code},
             "paper-page": {"pk": self.form_set.pk, "code": code, "page": 1},
         }
+        for each in ("class", "edit-class", "add-students", "with-students", "undo-class", "slips"):
+            arguments[each] = {"pk": self.held.pk}
+        arguments["class-list"] = {"pk": self.held.pk, "kind": "csv"}
+        for each in ("student", "edit-student", "edit-allowance"):
+            arguments[each] = {"pk": self.student.pk}
+        for each in ("person", "set-roles", "with-person", "hand-over"):
+            arguments[each] = {"pk": self.people["author"].pk}
+        arguments["settings-of-department"] = {"department": self.physics.pk}
         for each in ("test", "edit-test", "offers", "arrange", "make-forms"):
             arguments[each] = {"pk": self.test.pk}
         for each in ("move-place", "renew-place", "remove-place"):
@@ -158,7 +221,9 @@ class Access(TestCase):
 
     def test_every_address_with_every_role(self) -> None:
         for name, (method, expected) in ANSWERS.items():
-            for role, status in zip(ROLES, expected):
+            told = dict(zip(ROLES, expected))
+            for role in ROLES:
+                status = told[role] if role in told else told[LIKE[role]]
                 with self.subTest(f"{name} as {role}"):
                     self.client.logout()
                     if role != "nobody":
@@ -168,6 +233,8 @@ class Access(TestCase):
                     self.assertEqual(response.status_code, status)
                     if role == "nobody" and status == SIGN_IN and name not in {"home", "account_logout"}:
                         self.assertIn("/sign-in/", response["Location"])
+
+    maxDiff = None
 
     def test_every_page_asks_the_database_so_often_and_no_more_when_there_is_more(self) -> None:
         lead = self.people["lead"]
@@ -188,6 +255,14 @@ class Access(TestCase):
             return found
 
         self.assertEqual(count(), QUERIES)
+        for k in range(3):
+            more = Student.objects.create(school=self.physics.school, family=f"More {k}", given="Mia", number=f"24{k}9")
+            more.user = make_slips([more])[0].student.user
+            Class.objects.create(department=self.physics, name=f"8 {k}", year="2026/27").enrol(
+                [more.pk, self.student.pk]
+            )
+            self.held.enrol([more.pk])
+            self.held.teachers.add(person(f"more{k}", self.physics, "lead"))
         for name in ("foghorn", "lock-gate", "sea-chest", "ice-plant"):
             self.test.add(question(self.physics, lead, name))
         document = load_document(self.question.current.document | {"title": "Crane"})
@@ -198,7 +273,10 @@ class Access(TestCase):
         self.assertEqual(count(), QUERIES)
 
     def test_a_post_address_is_never_fetched(self) -> None:
-        self.client.force_login(self.people["lead"])
+        lead = self.people["lead"]
+        lead.administers = True
+        lead.save()
+        self.client.force_login(lead)
         for name, (method, _) in ANSWERS.items():
             if method == "post":
                 with self.subTest(name):

@@ -5,11 +5,17 @@ from __future__ import annotations
 import json
 import uuid
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from vorlage.library import DEMO, samples
 
+if TYPE_CHECKING:
+    from vorlage.web.people.models import Department, User
+
 SCHOOL = "Sandhaven Harbour School"
 PASSWORD = "quay-and-tide-1887"
+# whoever wants to see what a student sees
+STUDENT = "ada.abara"
 
 
 @dataclass(frozen=True)
@@ -19,6 +25,15 @@ class Person:
     # department and role
     roles: tuple[tuple[str, str], ...]
     about: str
+    administers: bool = False
+
+
+@dataclass(frozen=True)
+class DemoClass:
+    department: str
+    name: str
+    teacher: str
+    students: range
 
 
 PEOPLE = [
@@ -28,9 +43,38 @@ PEOPLE = [
     ),
     Person("tomas.brandt@sandhaven.example", "Tomas Brandt", (("Mathematics", "lead"),), "head of mathematics"),
     Person("noor.elmas@sandhaven.example", "Noor Elmas", (("Chemistry", "author"),), "writes in chemistry"),
+    Person("marit.osei@sandhaven.example", "Marit Osei", (), "administers the school", administers=True),
     Person("petra.lindqvist@sandhaven.example", "Petra Lindqvist", (("Physics", "reader"),), "reads in physics"),
 ]  # fmt: skip
 DEPARTMENTS = {"mathematics": "Mathematics", "physics": "Physics", "chemistry": "Chemistry"}
+
+
+# Some students are in two of them.
+CLASSES = [
+    DemoClass("Physics", "10 A", "ines.varga@sandhaven.example", range(25)),
+    DemoClass("Mathematics", "10 M2", "tomas.brandt@sandhaven.example", range(18, 44)),
+    DemoClass("Mathematics", "9 C", "tomas.brandt@sandhaven.example", range(44, 68)),
+]
+ALLOWANCES: dict[int, dict[str, int | bool]] = {
+    3: {"more_time_percent": 25},
+    11: {"more_time_minutes": 10, "large_print": True, "wider_lines": True},
+    20: {"breaks": True, "one_at_a_time": True},
+    51: {"more_time_percent": 50, "spoken_maths": True},
+}
+FAMILIES = (
+    "Abara Achterberg Almeida Bielski Brandvold Castellane Chukwu Dahlgren Devereaux Dragomir Eriksen Falkowska "
+    "Ferreira Gallowey Grünwald Haddad Halloran Ibarra Iwasaki Jansma Kaplanova Karimi Kowalczuk Lavigne Lindgren "
+    "Łaskowska Maduro Marchetti Mbeki Moreau Nakagawa Nyström Ó_Faoláin Okonjo Oyelaran Pereira Petrovic Quist "
+    "Rahimi Rasmussen Reyes Rosendahl Sandoval Şahin Schreiber Silvestri Sørensen Szabados Takeda Tamm Thorsen "
+    "Tran Udoka Ünal Van_Aalst Varga-Lund Vasquez Vestergaard Vu Wachter Wierzbicki Wójtowicz Xiang Yamada Yıldız "
+    "Zamora Zeller Zheng"
+).split()
+GIVENS = (
+    "Ada Amara Anouk Aroha Bela Björn Carlos Chiara Daan Dilek Efua Elif Emil Esme Farid Freya Gabor Greta Hana "
+    "Idris Ilse Imani Ivo Jada Joaquín Jonas Kaito Kalina Kofi Lale Leif Linnea Lucía Mads Malik Marisol Mateo "
+    "Maya Mira Nadia Nils Noa Nuala Obi Olivia Omar Paolo Petra Quentin Rafaela Rasmus Renzo Roos Sana Selma "
+    "Siobhán Soren Tala Tamsin Thea Tuan Umar Vera Viggo Wanda Xenia Yara Zofia"
+).split()
 
 
 def load() -> None:
@@ -49,16 +93,19 @@ def fill() -> None:
     from vorlage.web.bank.models import Question
     from vorlage.web.forms.models import FormSet
     from vorlage.web.jobs.tasks import perform
-    from vorlage.web.people.models import Department, Membership, User
+    from vorlage.web.people.models import Department, Membership, School, User
     from vorlage.web.plans.models import Test
 
-    departments = {name: Department.objects.create(name=name, school=SCHOOL) for name in DEPARTMENTS.values()}
+    school = School.objects.create(name=SCHOOL)
+    departments = {name: Department.objects.create(name=name, school=school) for name in DEPARTMENTS.values()}
     people = {}
     for person in PEOPLE:
-        user = User.objects.create_user(person.email, PASSWORD, name=person.name)
+        given = {"name": person.name, "school": school, "administers": person.administers}
+        user = User.objects.create_user(person.email, PASSWORD, **given)
         people[person.email] = user
         for department, role in person.roles:
             Membership.objects.create(user=user, department=departments[department], role=role)
+    fill_classes(departments, people)
     writers = {
         name: Membership.objects.filter(department=held, role__in=["lead", "author"]).order_by("pk")[0].user
         for name, held in departments.items()
@@ -85,3 +132,34 @@ def fill() -> None:
             work.refresh_from_db()
             if work.state != work.State.DONE:
                 raise ValueError(work.reason)
+
+
+def fill_classes(departments: dict[str, Department], people: dict[str, User]) -> None:
+    """Classes with their students; those of the first class have slips, and some have allowances."""
+    from django.contrib.auth.hashers import make_password
+    from django.utils import timezone
+
+    from vorlage.web.classes.models import Allowance, Class, Student, school_year
+    from vorlage.web.classes.slips import make_slips
+    from vorlage.web.people.models import User
+
+    year = school_year(timezone.localdate())
+    school = next(iter(departments.values())).school
+    students = []
+    for k in range(max(each.students.stop for each in CLASSES)):
+        family = FAMILIES[k].replace("_", " ")
+        # another order than that of the family names
+        given = GIVENS[k * 29 % len(GIVENS)]
+        email = f"s{2401 + k}@sandhaven.example" if k % 3 == 0 else ""
+        student = Student(school=school, family=family, given=given, number=str(2401 + k), email=email)
+        student.save()
+        students.append(student)
+    for each in CLASSES:
+        held = Class.objects.create(department=departments[each.department], name=each.name, year=year)
+        held.teachers.add(people[each.teacher])
+        held.enrol(students[k].pk for k in each.students)
+    make_slips(students[:25])
+    User.objects.filter(student__in=students[:25]).update(password=make_password(PASSWORD))
+    for k, allowed in ALLOWANCES.items():
+        Allowance.objects.create(student=students[k], **allowed)
+    held.take_out([students[CLASSES[-1].students[-1]].pk])

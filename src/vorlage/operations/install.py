@@ -7,8 +7,12 @@ import shutil
 import sys
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from .running import setup
+
+if TYPE_CHECKING:
+    from vorlage.web.people.models import School, User
 
 # What a server needs in its environment.
 NEEDED = ("VORLAGE_DATABASE", "VORLAGE_SECRET_KEY", "VORLAGE_HOSTS", "VORLAGE_STATIC")
@@ -97,16 +101,48 @@ def check_install(say: Callable[[str], None] = print) -> int:
     return 1 if failed else 0
 
 
+def account(email: str, name: str, school: School) -> User:
+    """The account with this address, made where there is none. Raises ``LookupError`` where it is that of a
+    student, or of somebody at another school."""
+    from vorlage.web.people.models import User
+
+    user = User.objects.filter(email__iexact=email).first()
+    if user is None:
+        return User.objects.create_user(email, None, name=name, school=school)
+    if user.school_id is None:
+        user.school = school
+        user.save(update_fields=["school"])
+    elif user.studies or user.school_id != school.pk:
+        raise LookupError(f"{email} is the address of a student, or of somebody at another school.")
+    return user
+
+
+def make_administrator(email: str, name: str, school: str) -> str:
+    """An account that looks after the people, classes and settings of a school, both made where they are not there
+    yet; the path of the one-time link with which its owner chooses a password."""
+    from django.db import transaction
+
+    from vorlage.web.people.models import School
+
+    with transaction.atomic():
+        where, _ = School.objects.get_or_create(name=school)
+        user = account(email, name, where)
+        user.administers = True
+        user.save(update_fields=["administers"])
+    return link_for(email)
+
+
 def make_person(email: str, name: str, school: str, department: str, role: str) -> str:
     """An account with a role in a department, both made where they are not there yet; the path of the one-time link
     with which its owner chooses a password."""
     from django.db import transaction
 
-    from vorlage.web.people.models import Department, Membership, User
+    from vorlage.web.people.models import Department, Membership, School
 
     with transaction.atomic():
-        held, _ = Department.objects.get_or_create(school=school, name=department)
-        user = User.objects.filter(email__iexact=email).first() or User.objects.create_user(email, None, name=name)
+        where, _ = School.objects.get_or_create(name=school)
+        held, _ = Department.objects.get_or_create(school=where, name=department)
+        user = account(email, name, where)
         Membership.objects.update_or_create(user=user, department=held, defaults={"role": role})
     return link_for(email)
 
@@ -114,11 +150,7 @@ def make_person(email: str, name: str, school: str, department: str, role: str) 
 def link_for(email: str, without_second_step: bool = False) -> str:
     """The path of a one-time link to a new password; the second step of signing in is lifted if so asked. Raises
     ``LookupError`` where nobody has this address."""
-    from django.contrib.auth.tokens import default_token_generator
-    from django.urls import reverse
-    from django.utils.encoding import force_bytes
-    from django.utils.http import urlsafe_base64_encode
-
+    from vorlage.web.people.links import path_for
     from vorlage.web.people.models import User
     from vorlage.web.people.second_step import lift
 
@@ -127,5 +159,4 @@ def link_for(email: str, without_second_step: bool = False) -> str:
         raise LookupError(f"Nobody has an account with the address {email}.")
     if without_second_step:
         lift(user)
-    whom = urlsafe_base64_encode(force_bytes(user.pk))
-    return reverse("set-password", args=[whom, default_token_generator.make_token(user)])
+    return path_for(user)

@@ -216,7 +216,7 @@ class Demo:
 
 def demo(folder: Path, port: int) -> int:
     """Start the demo and keep it running until Ctrl-C."""
-    from .demo_data import PASSWORD, PEOPLE
+    from .demo_data import PASSWORD, PEOPLE, STUDENT
 
     folder.mkdir(parents=True, exist_ok=True)
     with only_one(folder) as alone:
@@ -237,6 +237,7 @@ def demo(folder: Path, port: int) -> int:
             print(f"Sign in with one of these, password  {PASSWORD}")
             for person in PEOPLE:
                 print(f"  {person.email:42} {person.about}")
+            print(f"  {STUDENT:42} a student of 10 A")
             print("\nCtrl-C ends it.", flush=True)
             running.mind()
         except ClusterError as problem:

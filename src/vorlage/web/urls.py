@@ -1,11 +1,13 @@
 """All addresses of the application."""
 
 from django.urls import include, path
-from django.views.generic import RedirectView
+
+from vorlage.web.find.views import home
 
 urlpatterns = [
-    path("", RedirectView.as_view(pattern_name="questions"), name="home"),
+    path("", home, name="home"),
     path("", include("vorlage.web.people.urls")),
+    path("", include("vorlage.web.classes.urls")),
     path("", include("vorlage.web.bank.urls")),
     path("", include("vorlage.web.desk.urls")),
     path("", include("vorlage.web.plans.urls")),

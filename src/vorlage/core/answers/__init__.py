@@ -23,6 +23,7 @@ from .records import (
     Strict,
     identity_of,
     plain_marks,
+    to_marks,
     to_share,
     total_marks,
 )
@@ -76,6 +77,7 @@ __all__ = [
     "read_rubric",
     "ruler",
     "ticked",
+    "to_marks",
     "to_share",
     "tolerance_reaching",
     "total_marks",

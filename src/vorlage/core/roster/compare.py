@@ -107,7 +107,9 @@ def judged(
             if set(named(entry)) & set(named(by_number)):
                 return settled(entry, by_number)
             why = f"The number {entry.number} is that of {by_number.name}."
-            return Line(entry, Kind.DOUBTFUL, by_number, differences(entry, by_number), why, may_be_other=False)
+            # whoever is in another class is not renamed from here
+            who = by_number if by_number.here else None
+            return Line(entry, Kind.DOUBTFUL, who, differences(entry, by_number), why, may_be_other=False)
         alike = [each for each in names.get(named(entry), ()) if each.id not in meant]
         # of several with this name, whoever is in the class
         here = [each for each in alike if each.here] or alike

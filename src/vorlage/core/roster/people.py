@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from .tables import Table
@@ -39,7 +39,7 @@ LONGEST_NAME, LONGEST_NUMBER = 80, 20
 NUMBER = re.compile(r"[\w][\w./-]*", re.UNICODE)
 EMAIL = re.compile(r"[^\s@,;<>\"()]+@[A-Za-z0-9-]+(\.[A-Za-z0-9-]+)+")
 # What no name begins with, and a spreadsheet takes for a formula.
-FORMULA = ("=", "+", "@", "-", "\t")
+FORMULA = ("=", "+", "@", "-")
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,11 +73,25 @@ class Reading:
     faults: tuple[Fault, ...] = field(default=())
 
 
+# Letters that are no other letter with an accent, and are typed as one all the same.
+TYPED_AS = str.maketrans(
+    {"ł": "l", "ø": "o", "đ": "d", "ð": "d", "þ": "th", "ß": "ss", "æ": "ae", "œ": "oe", "ı": "i", "ħ": "h", "ŋ": "n"}
+)
+
+
+def unaccented(text: str) -> str:
+    """A text without case, accents and what only colours a letter.
+
+    >>> unaccented("Łaskowska Øyvind Müller")
+    'laskowska oyvind muller'
+    """
+    plain = unicodedata.normalize("NFD", text.casefold().translate(TYPED_AS))
+    return "".join(sign for sign in plain if not unicodedata.combining(sign))
+
+
 def letters_of(text: str) -> str:
-    """A head or a name by its letters alone, without case and accents where they only colour a letter."""
-    plain = unicodedata.normalize("NFD", text.casefold())
-    plain = "".join(sign for sign in plain if not unicodedata.combining(sign))
-    return "".join(sign for sign in plain if sign.isalpha())
+    """A head or a name by its letters alone."""
+    return "".join(sign for sign in unaccented(text) if sign.isalpha())
 
 
 def meaning(head: str) -> str:
@@ -86,15 +100,16 @@ def meaning(head: str) -> str:
     return next((name for name, (_, heads) in COLUMNS.items() if plain in map(letters_of, heads)), "")
 
 
-def read_people(table: Table, chosen: Sequence[str] | None = None) -> Reading:
-    """Read the students of a table. ``chosen`` says what the columns hold, where a person has said so."""
+def read_people(table: Table, chosen: Sequence[str] | None = None, headed: bool | None = None) -> Reading:
+    """Read the students of a table. ``chosen`` says what the columns hold and ``headed`` whether the first row holds
+    headings, where a person has said so."""
     width = table.width
     first = table.rows[0][1] if table.rows else ()
     found = [meaning(head) for head in first]
-    has_heads = any(found) and not any("@" in cell for cell in first)
+    has_heads = any(found) and not any("@" in cell for cell in first) if headed is None else headed
     rows = table.rows[1:] if has_heads else table.rows
     heads = (*first, *[""] * (width - len(first))) if has_heads else ()
-    if chosen is not None and len(chosen) == width:
+    if chosen and len(chosen) == width:
         columns = [name if name in COLUMNS else "" for name in chosen]
     elif has_heads:
         columns = [name if name not in found[:place] else "" for place, name in enumerate(found)]
@@ -170,50 +185,61 @@ def read_row(row: int, cells: Sequence[str], columns: Sequence[str], heads: int)
     held.update({name: cells[place] if place < len(cells) else "" for place, name in enumerate(columns) if name})
     if not any(held.values()):
         return None, ["Nothing of a student is in this row: a name is missing."]
-    wrong = [
-        f"{quoted(cell)} begins like a formula. Put the value there, without {cell[0]}."
-        for cell in held.values()
-        if cell.startswith(FORMULA)
-    ]
-    doubt = ""
+    whole, doubt = held.pop("whole"), ""
     if "whole" in columns:
-        family, given = split_name(held["whole"])
-        if held["whole"] and "," not in held["whole"] and given:
-            doubt = f"Read as family name {family}, given name {given}"
-        if not (family and given) and held["whole"] and not wrong:
-            wrong.append(f"{quoted(held['whole'])} is one name: write it as “Family, Given”.")
-    else:
-        family, given = held["family"], held["given"]
-    if not family and not wrong:
-        wrong.append("The family name is missing.")
-    if not given and not wrong:
-        wrong.append("The given name is missing.")
-    for name in (family, given):
-        wrong += unfit(name)
-    number, email = held["number"], held["email"]
-    if number and not number.startswith(FORMULA) and (len(number) > LONGEST_NUMBER or not NUMBER.fullmatch(number)):
-        wrong.append(
-            f"{quoted(number)} is no school number: up to {LONGEST_NUMBER} letters, digits, points and strokes."
-        )
-    if email and not email.startswith(FORMULA) and (len(email) > 254 or not EMAIL.fullmatch(email)):
-        wrong.append(f"{quoted(email)} is no e-mail address. Mend it, or leave it out.")
+        held["family"], held["given"] = split_name(whole)
+        if formula := begins_like_formula(whole):
+            return None, [formula]
+        if whole and not (held["family"] and held["given"]):
+            return None, [f"{quoted(whole)} is one name: write it as “Family, Given”."]
+        if "," not in whole and held["given"]:
+            doubt = f"Read as family name {held['family']}, given name {held['given']}"
+    wrong = unfit(held)
     if wrong:
-        return None, wrong
-    return Entry(row, family, given, number, email.lower(), doubt), []
+        return None, list(wrong.values())
+    return Entry(row, held["family"], held["given"], held["number"], held["email"].lower(), doubt), []
 
 
-def unfit(name: str) -> list[str]:
-    """Why something is no name."""
+def unfit(held: Mapping[str, str]) -> dict[str, str]:
+    """What is wrong with ``family``, ``given``, ``number`` and ``email``, by the field; number and address may be
+    empty."""
+    wrong = {}
+    for name in ("family", "given"):
+        if not held[name]:
+            wrong[name] = f"The {COLUMNS[name][0].lower()} is missing."
+        elif why := unfit_name(held[name]):
+            wrong[name] = why
+    number, email = held["number"], held["email"]
+    if number and (len(number) > LONGEST_NUMBER or not NUMBER.fullmatch(number)):
+        may_have = f"up to {LONGEST_NUMBER} letters, digits, points and strokes"
+        wrong["number"] = begins_like_formula(number) or f"{quoted(number)} is no school number: {may_have}."
+    if email and (len(email) > 254 or not EMAIL.fullmatch(email) or begins_like_formula(email)):
+        no_address = f"{quoted(email)} is no e-mail address. Mend it, or leave it out."
+        wrong["email"] = begins_like_formula(email) or no_address
+    return wrong
+
+
+def begins_like_formula(cell: str) -> str:
+    if not cell.startswith(FORMULA):
+        return ""
+    return f"{quoted(cell)} begins like a formula. Put the value there, without {cell[0]}."
+
+
+def unfit_name(name: str) -> str:
+    """Why something is no name; empty where it is one."""
+    if formula := begins_like_formula(name):
+        return formula
     if len(name) > LONGEST_NAME:
-        return [f"{quoted(name)} is longer than {LONGEST_NAME} characters."]
-    if lost := misread(name):
-        return [f"{quoted(name)} was read with the wrong encoding, it seems: {quoted(lost)} is meant?"]
-    bad = next((sign for sign in name if unicodedata.category(sign) in {"Cc", "Cf", "Co", "Cn", "Cs"}), "")
-    if bad and bad not in "\u200c\u200d":
-        return [f"{quoted(name)} holds a sign that cannot be seen. Type the name anew."]
-    if name and not name.startswith(FORMULA) and not any(sign.isalpha() for sign in name):
-        return [f"{quoted(name)} is no name."]
-    return []
+        return f"{quoted(name)} is longer than {LONGEST_NAME} characters."
+    if meant := misread(name):
+        return f"{quoted(name)} was read with the wrong encoding, it seems: {quoted(meant)} is meant?"
+    unseen = (sign for sign in name if unicodedata.category(sign) in {"Cc", "Cf", "Co", "Cn", "Cs"})
+    # joiners belong to how some scripts are written
+    if any(sign not in "\u200c\u200d" for sign in unseen):
+        return f"{quoted(name)} holds a sign that cannot be seen. Type the name anew."
+    if not any(sign.isalpha() for sign in name):
+        return f"{quoted(name)} is no name."
+    return ""
 
 
 def misread(name: str) -> str:

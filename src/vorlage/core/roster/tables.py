@@ -21,8 +21,10 @@ MAXIMUM_BYTES = 5_000_000
 MAXIMUM_ROWS = 2_000
 MAXIMUM_COLUMNS = 40
 MAXIMUM_CELL = 300
+# Of all cells together: what is read is sent with the page until it is taken.
+MAXIMUM_TEXT = 400_000
 # What an archive may hold when it is unpacked, in bytes.
-MAXIMUM_UNPACKED = 60_000_000
+MAXIMUM_UNPACKED = 25_000_000
 
 SEPARATORS = {"\t": "tab", ";": "semicolon", ",": "comma", "|": "bar"}
 MARKS = {b"\xef\xbb\xbf": "utf-8-sig", b"\xff\xfe": "utf-16", b"\xfe\xff": "utf-16"}
@@ -225,6 +227,8 @@ def bounded(rows: list[tuple[int, tuple[str, ...]]], faults: list[tuple[int, str
         raise RosterError("empty", "There is nothing in this table.")
     if len(kept) > MAXIMUM_ROWS:
         raise too_many()
+    if sum(len(cell) for _, cells in kept for cell in cells) > MAXIMUM_TEXT:
+        raise RosterError("too_large", "There is more in this table than a class list has. Keep the names and numbers.")
     for number, cells in kept:
         if len(cells) > MAXIMUM_COLUMNS:
             raise RosterError("no_table", f"Row {number} has more than {MAXIMUM_COLUMNS} cells: this is no class list.")

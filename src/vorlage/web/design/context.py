@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import HttpRequest
 from django.template import Context
 
 from vorlage.core.notation import USUAL, Habits
@@ -12,15 +11,17 @@ from vorlage.core.notation import USUAL, Habits
 STATIONS = [("questions", "Questions"), ("tests", "Tests")]
 
 
-def frame(request: HttpRequest) -> dict[str, Any]:
+def frame(request: Any) -> dict[str, Any]:
     """The stations, the membership in force and the departments to change to."""
-    membership = getattr(request, "membership", None)
+    membership, user = getattr(request, "membership", None), request.user
     return {
         "stations": STATIONS,
         "membership": membership,
         "memberships": getattr(request, "memberships", []),
         "habits": membership.department.habits if membership is not None else USUAL,
         "may_write": membership is not None and membership.may_write,
+        "works_here": user.is_authenticated and user.is_staff_here,
+        "looks_after_people": user.is_authenticated and (user.administers or any(each.leads for each in user.roles)),
     }
 
 

@@ -138,9 +138,9 @@ class Desk:
         )
 
     @staticmethod
-    def blank() -> Desk:
-        """A new question: one empty row of everything."""
-        return Desk(parameters=[ParameterRow()], conditions=[ConditionRow()], parts=[PartRow(marks="2")])
+    def blank(marks: str = "2") -> Desk:
+        """A new question: one empty row of everything; its part has the marks that parts begin with."""
+        return Desk(parameters=[ParameterRow()], conditions=[ConditionRow()], parts=[PartRow(marks=marks)])
 
     # to a draft and back
 

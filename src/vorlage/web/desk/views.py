@@ -5,14 +5,13 @@ from __future__ import annotations
 import json
 import uuid
 from dataclasses import dataclass, field, replace
-from decimal import Decimal
 
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
-from vorlage.core.answers import KINDS, total_marks
+from vorlage.core.answers import KINDS, plain_marks
 from vorlage.core.draws import DEFINITION_WORDS
 from vorlage.core.figures import STATEMENTS, STYLES
 from vorlage.core.notation import COMPLETIONS, Habits, from_document
@@ -69,6 +68,17 @@ class Fresh:
     figure: FigureRow = field(default_factory=lambda: FigureRow(lines="frame 0..8, 0..5\n", uid=FRESH))
     part: PartRow = field(default_factory=lambda: PartRow(uid=FRESH))
 
+    @staticmethod
+    def of(request: MemberRequest) -> Fresh:
+        """As they are typed in the department of somebody."""
+        habits = request.membership.department.habits
+        return Fresh(part=PartRow(uid=FRESH, marks=from_document(first_marks(request), habits)))
+
+
+def first_marks(request: MemberRequest) -> str:
+    """The marks with which a part of a new question begins, as documents have them."""
+    return str(plain_marks(request.membership.department.first_marks))
+
 
 def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict[str, object]:
     """All that the page of the desk shows."""
@@ -83,7 +93,7 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
         "covers": request.POST.get("covers", ""),
         "stroke": chosen_number(request.POST.get("stroke", "")),
         "kinds": KINDS.values(),
-        "fresh": Fresh() if request.membership.may_write else None,
+        "fresh": Fresh.of(request) if request.membership.may_write else None,
         "signs": [(look, from_document(inserted, habits), name) for look, inserted, name in SIGNS],
         "ways": ways(habits),
         "statements": STATEMENTS,
@@ -103,7 +113,7 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
 def new_question(request: MemberRequest) -> HttpResponse:
     """An empty desk, one that was left, a copy of another question, or, for whoever has written none, an example."""
     habits = request.membership.department.habits
-    desk, key, is_example = replace(Desk.blank(), habits=habits), str(uuid.uuid4()), False
+    desk, key, is_example = by_habits(Desk.blank(first_marks(request)), habits), str(uuid.uuid4()), False
     drafts = list(own_drafts(request).filter(question=None, key=identity(request.GET.get("draft", ""))))
     draft, windows = next(iter(drafts), None), None
     if draft is not None:
@@ -123,7 +133,7 @@ def new_question(request: MemberRequest) -> HttpResponse:
         return render(request, "desk/desk.html", context | {"covers": covers(drafts)})
     shown = Preview(
         no_draws="Write the wording, say what varies, give the answer: eight draws appear here as you type.",
-        marks=total_marks(Decimal(row.marks) for row in desk.parts),
+        marks=plain_marks(request.membership.department.first_marks),
     )
     return render(request, "desk/desk.html", desk_context(request, Posted(desk, None, key, 1), shown))
 

@@ -27,9 +27,9 @@ FORMS = 50
 @does(MAKING)
 def make_form_set(job: Job) -> None:
     """Make the forms of a set from its places, and keep everything in one transaction."""
-    order = FormSet.objects.select_related("test__department").get(pk=job.arguments["form_set"])
+    order = FormSet.objects.select_related("test__department__school").get(pk=job.arguments["form_set"])
     places = order.ordered
-    heading = Heading(order.title, str(order.test.department), order.instructions)
+    heading = Heading(order.title, order.test.department.heads_papers, order.instructions)
     habits = Habits(**order.habits)
     plan = Plan(order.title, [placed(place, habits) for place in places], order.instructions, habits)
     # the processes of the press have no database of their own

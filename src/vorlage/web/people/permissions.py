@@ -18,7 +18,7 @@ from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, render
 from django.utils.http import url_has_allowed_host_and_scheme
 
-from .models import Membership
+from .models import Membership, User
 from .requests import MemberRequest
 
 View = Callable[..., HttpResponseBase]
@@ -37,9 +37,9 @@ def same_department(membership: Membership, thing: Any) -> bool:
     return bool(thing.department_id == membership.department_id)
 
 
-def may(membership: Membership, permission: str, thing: Any = None) -> bool:
-    """Whether a member may do something, with a thing or at all."""
-    return bool(rules.has_perm(permission, membership, thing))
+def may(who: Membership | User, permission: str, thing: Any = None) -> bool:
+    """Whether a member, or a person whatever department they work in, may do something, with a thing or at all."""
+    return bool(rules.has_perm(permission, who, thing))
 
 
 def signed_in(view: View) -> View:
@@ -97,15 +97,32 @@ def allowed(permission: str) -> Callable[[View], View]:
     return guard
 
 
-def held(request: MemberRequest, permission: str, among: QuerySet[Held], **lookup: Any) -> Held:
-    """The object that is asked for, when the member may do this with it.
+def personally(permission: str) -> Callable[[View], View]:
+    """For people who may do something at all, whatever department they work in, and if in none."""
+
+    def guard(view: View) -> View:
+        @signed_in
+        @wraps(view)
+        def guarded(request: MemberRequest, *args: Any, **kwargs: Any) -> HttpResponseBase:
+            if not may(request.user, permission):
+                raise PermissionDenied
+            return view(request, *args, **kwargs)
+
+        return guarded
+
+    return guard
+
+
+def held(request: MemberRequest, permission: str, among: QuerySet[Held], by: User | None = None, **lookup: Any) -> Held:
+    """The object that is asked for, when the member, or the person ``by``, may do this with it.
 
     Raises ``Http404`` when there is none or they may not see it, ``PermissionDenied`` when they may see it and no more.
     """
     found = get_object_or_404(among, **lookup)
     meta = found._meta
-    if may(request.membership, permission, found):
+    who = by or request.membership
+    if may(who, permission, found):
         return found
-    if may(request.membership, f"{meta.app_label}.view_{meta.model_name}", found):
+    if may(who, f"{meta.app_label}.view_{meta.model_name}", found):
         raise PermissionDenied
     raise Http404

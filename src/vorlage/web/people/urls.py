@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import second_step, views
+from . import second_step, staff, views
 
 # Names that begin with account_ or mfa_ are those that allauth looks for.
 urlpatterns = [
@@ -20,5 +20,14 @@ urlpatterns = [
     path("session/", views.session, name="session"),
     path("account-closed/", views.account_closed, name="account_inactive"),
     path("department/settings/", views.department_settings, name="department-settings"),
+    path("departments/<int:department>/settings/", views.department_settings, name="settings-of-department"),
+    path("departments/new/", staff.new_department, name="new-department"),
+    path("people/", staff.people, name="people"),
+    path("people/invite/", staff.invite, name="invite"),
+    path("people/<int:pk>/", staff.person, name="person"),
+    path("people/<int:pk>/roles/", staff.set_roles, name="set-roles"),
+    path("people/<int:pk>/account/", staff.with_person, name="with-person"),
+    path("people/<int:pk>/hand-over/", staff.hand_over_all, name="hand-over"),
+    path("school/", staff.school, name="school"),
     path("departments/<int:department>/change/", views.change_department, name="change-department"),
 ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import fields
 from typing import Any
 
 from allauth.account.views import LoginView
@@ -23,7 +24,7 @@ from vorlage.core.notation import Habits, from_document, mathml, read
 from .forms import ChangePasswordForm, DepartmentForm, ForgottenForm, NewPasswordForm
 from .middleware import SESSION_KEY
 from .models import Department
-from .permissions import held, may, member, signed_in
+from .permissions import held, may, personally, signed_in
 from .requests import MemberRequest
 
 
@@ -136,32 +137,38 @@ EXAMPLES = (
 )
 
 
-@member
+@personally("people.view_departments")
 @require_http_methods(["GET", "POST"])
-def department_settings(request: MemberRequest) -> HttpResponse:
-    """How numbers and formulas are written in the department, with examples that follow what is chosen."""
-    department = request.membership.department
-    if request.method == "POST":
-        department = held(request, "people.change_department", Department.objects.all(), pk=department.pk)
-        form = DepartmentForm(request.POST, instance=department)
-        if form.is_valid():
-            form.save()
-            messages.success(request, "Saved. It holds from now on for everybody in the department.")
-            return redirect("department-settings")
-    else:
-        form = DepartmentForm(instance=department)
-    status, chosen = 200 if not form.is_bound else 422, department.habits
+def department_settings(request: MemberRequest, department: int = 0) -> HttpResponse:
+    """What holds in a department, the one in force if none is named, with examples of how numbers are written there."""
+    if not department and request.membership is None:
+        return redirect("home")
+    among = Department.objects.select_related("school")
+    wanted = department or request.membership.department_id
+    permission = "people.change_department" if request.method == "POST" else "people.view_department"
+    found = held(request, permission, among, by=request.user, pk=wanted)
+    form = DepartmentForm(request.POST if request.method == "POST" else None, instance=found)
+    if request.method == "POST" and form.is_valid():
+        form.save()
+        messages.success(request, "Saved. It holds from now on for everybody in the department.")
+        return redirect(request.path)
     if request.htmx:
-        tried = DepartmentForm(request.GET, instance=department)
-        chosen = tried.instance.habits if tried.is_valid() else chosen
-        return render(request, "people/_habits.html", {"examples": examples(chosen)})
+        tried = DepartmentForm(request.GET, instance=found)
+        tried.is_valid()
+        chosen = {name: tried.cleaned_data.get(name, getattr(found, name)) for name in HABITS}
+        return render(request, "people/_habits.html", {"examples": examples(Habits(**chosen))})
+    # what was refused stays in the form, and the page speaks of what is kept
+    kept = Department.objects.select_related("school").get(pk=found.pk) if form.is_bound else found
     context = {
         "form": form,
-        "department": department,
-        "may_change": may(request.membership, "people.change_department", department),
-        "examples": examples(chosen),
+        "department": kept,
+        "may_change": may(request.user, "people.change_department", kept),
+        "examples": examples(kept.habits),
     }
-    return render(request, "people/department.html", context, status=status)
+    return render(request, "people/department.html", context, status=422 if form.is_bound else 200)
+
+
+HABITS = [each.name for each in fields(Habits)]
 
 
 def examples(habits: Habits) -> list[tuple[str, str, SafeString]]:

@@ -6,5 +6,5 @@ class PlansConfig(AppConfig):
     label = "plans"
 
     def ready(self) -> None:
-        """What it shows on the pages of others is put there."""
-        from . import slots  # noqa: F401
+        """What it shows on the pages of others is put there, and what belongs to people is said."""
+        from . import owned, slots  # noqa: F401

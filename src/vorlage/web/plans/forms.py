@@ -4,17 +4,9 @@ from __future__ import annotations
 
 from django import forms
 
-from vorlage.core.text import put_right, unprintable
+from vorlage.web.design.asking import for_paper
 
 from .models import Test
-
-
-def for_paper(text: str) -> str:
-    """What stands on every paper, put right. Raises ``ValidationError`` for what cannot be printed."""
-    found = next(unprintable(text), None)
-    if found is not None:
-        raise forms.ValidationError(found.message)
-    return put_right(text)
 
 
 class TestForm(forms.ModelForm):

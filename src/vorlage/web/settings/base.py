@@ -27,6 +27,7 @@ INSTALLED_APPS = [
     "vorlage.web.files",
     "vorlage.web.jobs",
     "vorlage.web.people",
+    "vorlage.web.classes",
     "vorlage.web.bank",
     "vorlage.web.desk",
     "vorlage.web.plans",
@@ -81,8 +82,9 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
     {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
 ]
-ACCOUNT_USER_MODEL_USERNAME_FIELD = None
-ACCOUNT_LOGIN_METHODS = {"email"}
+ACCOUNT_USER_MODEL_USERNAME_FIELD = "sign_in_name"
+# students without an address sign in with a name
+ACCOUNT_LOGIN_METHODS = {"email", "username"}
 ACCOUNT_SIGNUP_FIELDS = ["email*", "password1*"]
 ACCOUNT_EMAIL_VERIFICATION = "none"
 # A school is one address on the network: a whole year group signs in within a minute, and many mistype. What keeps

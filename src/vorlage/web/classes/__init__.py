@@ -1,0 +1,1 @@
+"""Classes and their students: class lists, sign-ins, allowances."""

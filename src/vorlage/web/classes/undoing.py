@@ -1,0 +1,62 @@
+"""What was last done to a class, and taking it back."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+
+from vorlage.web.people.models import User
+from vorlage.web.people.requests import MemberRequest
+
+from .lists import Taken
+from .models import Class, Enrolment, Student
+
+KEY = "undo-class"
+
+
+def remember(request: MemberRequest, held: Class, words: str, **done: Any) -> None:
+    """Note what was done to a class, in words and as what takes it back: ``left`` and ``joined`` (students),
+    ``closed`` and ``opened`` (their sign-ins), ``made`` (students), ``changed`` (student, field, before, after),
+    ``copied`` (another class and who was put in)."""
+    request.session[KEY] = {"class": held.pk, "words": words, **done}
+
+
+def remember_list(request: MemberRequest, held: Class, taken: Taken) -> None:
+    if taken.anything:
+        remember(
+            request, held, taken.in_words, made=taken.new, joined=taken.joined, changed=taken.changed, left=taken.left
+        )
+
+
+def last_done(request: MemberRequest, held: Class) -> str:
+    """What was last done to this class and can be taken back, in words."""
+    done = request.session.get(KEY, {})
+    return str(done.get("words", "")) if done.get("class") == held.pk else ""
+
+
+def forget(request: MemberRequest) -> dict[str, Any]:
+    found: dict[str, Any] = request.session.pop(KEY, {})
+    return found
+
+
+@transaction.atomic
+def take_back(held: Class, done: dict[str, Any]) -> None:
+    """Undo what was done; whoever has changed since stays as they are now."""
+    held.enrol(Student.objects.filter(pk__in=done.get("left", [])).values_list("pk", flat=True))
+    Enrolment.objects.filter(held=held, student__in=done.get("joined", [])).delete()
+    for student, field, before, after in done.get("changed", []):
+        found = Student.objects.select_related("user").filter(pk=student).first()
+        if found is not None and getattr(found, field) == after:
+            setattr(found, field, before)
+            found.save()
+            found.tell_user()
+    made = Student.objects.filter(pk__in=done.get("made", []), user=None)
+    elsewhere = Enrolment.objects.filter(student__in=made).exclude(held=held).values("student")
+    Enrolment.objects.filter(held=held, student__in=done.get("made", [])).delete()
+    made.exclude(pk__in=elsewhere).delete()
+    User.objects.filter(pk__in=done.get("closed", [])).update(is_active=True)
+    User.objects.filter(pk__in=done.get("opened", [])).update(is_active=False)
+    if "copied" in done:
+        other, students = done["copied"]
+        Enrolment.objects.filter(held=other, student__in=students).delete()
