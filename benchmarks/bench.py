@@ -30,6 +30,9 @@ from .busy import TAKING, TYPING, busy, p95
 from .large_set import large_set
 from .pairs import PAIRS
 
+# A large school: so many students beside those of the demo.
+STUDENTS = 5_000
+
 
 @dataclass(frozen=True)
 class Measure:
@@ -181,7 +184,8 @@ def previews() -> Measure:
 
 
 class Pages:
-    """Every page of the demo, with a set of forty forms, as each of its people gets it from the application itself."""
+    """Every page of the demo, with a set of forty forms and a large school, as each of its people gets it from the
+    application itself."""
 
     def __init__(self) -> None:
         self.cluster = Cluster(Path(__file__).resolve().parents[1] / f".vorlage/bench-{os.getpid()}")
@@ -197,12 +201,21 @@ class Pages:
         from django.core.management import call_command
 
         from vorlage.operations.demo_data import load
+        from vorlage.web.classes.models import Student
         from vorlage.web.forms.models import FormSet
         from vorlage.web.jobs.tasks import perform
+        from vorlage.web.people.models import School
         from vorlage.web.plans.models import Test
 
         call_command("migrate", verbosity=0)
         load()
+        school = School.objects.get()
+        Student.objects.bulk_create(
+            Student(
+                school=school, family=f"Family{k}", given="Given", number=f"F{k}", search_text=f"family{k} given f{k}"
+            )
+            for k in range(STUDENTS)
+        )
         for test in Test.objects.all():
             perform(FormSet.order(test, 40, test.author).work.pk)
         return self
@@ -215,6 +228,7 @@ class Pages:
         from django.urls import reverse
 
         from vorlage.web.bank.models import Question
+        from vorlage.web.classes.models import Class
         from vorlage.web.forms.models import FormSet
         from vorlage.web.people.models import User
         from vorlage.web.plans.models import Test
@@ -222,9 +236,17 @@ class Pages:
         found: list[tuple[Any, str]] = []
         for user in User.objects.all():
             held = user.memberships.order_by("-role").values_list("department", flat=True)
+            if not held:
+                wanted = ["people", "school", "classes", "students"] if user.administers else ["mine"]
+                found += [(user, reverse(name)) for name in wanted]
+                found += [(user, f"{reverse('students')}?find=am43")] if user.administers else []
+                continue
             names = ["questions", "tests", "formula-book", "jump", "new-question", "gallery", "from-fixed"]
             writes = user.memberships.exclude(role="reader").exists()
             pages = [reverse(name) for name in (names if writes else names[:4])]
+            pages += [reverse("classes"), reverse("students"), f"{reverse('students')}?find=am43"]
+            for taught in Class.objects.seen_by(user):
+                pages += [reverse("class", args=[taught.pk]), reverse("add-students", args=[taught.pk])]
             pages += [f"{reverse('questions')}?search=crane", f"{reverse('jump')}?jump=a"]
             for question in Question.objects.filter(department__in=held[:1]):
                 pages += [reverse("question", args=[question.pk]), reverse("question-history", args=[question.pk])]

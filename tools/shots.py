@@ -17,6 +17,14 @@ from vorlage.operations.testing import chromium
 FOLDER = Path(__file__).resolve().parent.parent / "docs/screenshots"
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 
+# Of the class of the demo: one as before, one renamed, one doubtful, one new.
+CHANGED = """Name;Number
+Abara, Ada;2401
+Achterberg-Moss, Lale;2402
+Almeida, Tamsin;2999
+Newman, Otto;2998
+"""
+
 
 def sign_in(page: Page, address: str) -> None:
     page.goto(f"{address}/sign-in/")
@@ -62,6 +70,13 @@ def at_the_desk(page: Page, address: str) -> None:
     page.goto(f"{address}/questions/gallery/")
     take(page, "gallery")
     take_fixed(page, address)
+    page.goto(f"{address}/classes/")
+    page.get_by_role("link", name="10 A").click()
+    page.get_by_role("link", name="Add students").click()
+    page.get_by_label("One student a line").fill(CHANGED)
+    page.get_by_role("button", name="Show what would change").click()
+    page.get_by_role("button", name="Take this list").wait_for()
+    take(page, "class-list")
     page.goto(f"{address}/questions/formulas/?topic=Work%2C+energy+and+power")
     take(page, "formula-book")
     page.goto(f"{address}/questions/new/")
@@ -94,7 +109,6 @@ def at_the_desk(page: Page, address: str) -> None:
     page.get_by_role("link", name="History").click()
     take(page, "history")
     page.goto(f"{address}/tests/")
-    take(page, "tests")
     page.get_by_role("link", name="Moments, energy and waves").click()
     take(page, "test")
     page.get_by_role("link", name="Set 1").click()

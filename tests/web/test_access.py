@@ -56,6 +56,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "class": ("get", [SIGN_IN, 404, 403, 404, 404, 200, 200, 404, 200, 404, 403]),
     "edit-class": ("post", [SIGN_IN, 404, 403, 404, 404, 422, 422, 404, 422, 404, 403]),
     "add-students": ("get", [SIGN_IN, 404, 403, 404, 404, 200, 200, 404, 200, 404, 403]),
+    "drop-class": ("post", [SIGN_IN, 404, 403, 404, 404, 302, 302, 404, 302, 404, 403]),
     "with-students": ("post", [SIGN_IN, 404, 403, 404, 404, 302, 302, 404, 302, 404, 403]),
     "undo-class": ("post", [SIGN_IN, 404, 403, 404, 404, 302, 302, 404, 302, 404, 403]),
     "slips": ("post", [SIGN_IN, 404, 403, 404, 404, 200, 200, 404, 200, 404, 403]),
@@ -199,7 +200,7 @@ class Access(TestCase):
             "paper-beside": {"pk": self.form_set.pk, "code": code},
             "paper-page": {"pk": self.form_set.pk, "code": code, "page": 1},
         }
-        for each in ("class", "edit-class", "add-students", "with-students", "undo-class", "slips"):
+        for each in ("class", "edit-class", "add-students", "with-students", "undo-class", "slips", "drop-class"):
             arguments[each] = {"pk": self.held.pk}
         arguments["class-list"] = {"pk": self.held.pk, "kind": "csv"}
         for each in ("student", "edit-student", "edit-allowance"):

@@ -322,6 +322,15 @@ class Classes(InAClass):
         self.assertRedirects(answer, reverse("classes"))
         self.assertEqual(self.client.get(reverse("class", args=[self.held.pk])).status_code, 404)
 
+    def test_a_class_is_removed_while_nobody_was_in_it(self) -> None:
+        address = reverse("drop-class", args=[self.held.pk])
+        self.take(LIST)
+        self.client.post(address)
+        self.assertEqual(Enrolment.objects.count(), 3)
+        self.undo()
+        self.client.post(address)
+        self.assertFalse(Class.objects.exists())
+
     def test_nobody_of_another_school_teaches_here(self) -> None:
         foreign = person("foreign", department("Physics", "Lighthouse School"))
         body = {

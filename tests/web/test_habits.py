@@ -25,7 +25,10 @@ from .samples import department, frozen, person, question, test_of
 from .test_mistakes import FIELDS
 
 COMMA = Habits("comma", "apostrophe", "dot", True, True)
-SET = {"decimal_mark": "comma", "thousands": "apostrophe", "times": "dot", "colon": "on", "tg": "on"}
+SET = {
+    "decimal_mark": "comma", "thousands": "apostrophe", "times": "dot", "colon": "on", "tg": "on",
+    "name": "Physics", "first_marks": "2", "rounding": "exact",
+}  # fmt: skip
 
 
 class OnTheDesk(TestCase):

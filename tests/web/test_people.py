@@ -2,9 +2,11 @@
 
 import re
 from decimal import Decimal
+from fractions import Fraction
 
 from django.contrib.auth.tokens import default_token_generator
 from django.http import HttpResponse
+from django.template import Context, Template
 from django.test import TestCase
 from django.urls import reverse
 
@@ -189,6 +191,27 @@ class Departments(InASchool):
         desk = self.client.get(reverse("new-question"), {"empty": ""}).content.decode()
         # the part that is there, and the one that the browser makes new parts from
         self.assertEqual(len(re.findall(r'-marks" value="1,5"', desk)), 2)
+
+    def test_levels_have_names_and_there_are_five(self) -> None:
+        self.settings(self.head, level_names="recall, apply", boundary_names="merit, pass")
+        self.physics.refresh_from_db()
+        self.assertEqual(
+            (self.physics.level_names, self.physics.boundary_names), (["recall", "apply"], ["merit", "pass"])
+        )
+        shown = question(self.physics, self.author)
+        self.assertEqual(shown.level, 2)
+        self.assertContains(self.client.get(reverse("questions")), "level 2, apply")
+        self.assertContains(self.settings(self.head, level_names="a,b,c,d,e,f"), "five levels", status_code=422)
+        self.assertContains(self.settings(self.head, level_names="a" * 31), "at most 30", status_code=422)
+
+    def test_marks_are_shown_as_the_department_rounds_them(self) -> None:
+        for rounding, told in (("exact", "0.67 of 2 marks"), ("halves", "0.5 of 2 marks"), ("whole", "1 of 2 marks")):
+            with self.subTest(rounding):
+                self.settings(self.head, rounding=rounding)
+                membership = Membership.objects.select_related("department").get(user=self.head)
+                words = "{% load local %}{% marks_earned share marks %}"
+                context = {"membership": membership, "share": Fraction(1, 3), "marks": Decimal(2)}
+                self.assertEqual(Template(words).render(Context(context)), told)
 
     def test_the_letterhead_stands_on_the_papers(self) -> None:
         import pypdfium2

@@ -86,6 +86,23 @@ def total_marks(marks: Iterable[Decimal]) -> Decimal:
     return plain_marks(sum(marks, Decimal(0)))
 
 
+# How marks can be shown; they are kept and added up as they are.
+ROUNDINGS = {"exact": None, "halves": Fraction(1, 2), "whole": Fraction(1)}
+
+
+def shown_marks(marks: Fraction, rounding: str = "exact") -> Decimal:
+    """Marks as they are shown: to halves, to whole marks, or as they are, to two decimal places where they have more.
+    What lies halfway goes away from zero. Never work with what this gives.
+
+    >>> shown_marks(Fraction(2, 3)), shown_marks(Fraction(2, 3), "halves"), shown_marks(Fraction(5, 2), "whole")
+    (Decimal('0.67'), Decimal('0.5'), Decimal('3'))
+    """
+    step = ROUNDINGS[rounding] or Fraction(1, 100)
+    count, left = divmod(abs(marks), step)
+    exact = (int(count) + (2 * left >= step)) * step * (-1 if marks < 0 else 1)
+    return plain_marks(Decimal(exact.numerator) / Decimal(exact.denominator))
+
+
 def as_json_number(marks: Decimal) -> int | float:
     return int(marks) if marks == int(marks) else float(marks)
 

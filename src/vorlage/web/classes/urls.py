@@ -7,6 +7,7 @@ urlpatterns = [
     path("classes/new/", views.new_class, name="new-class"),
     path("classes/<int:pk>/", views.class_page, name="class"),
     path("classes/<int:pk>/edit/", views.edit_class, name="edit-class"),
+    path("classes/<int:pk>/drop/", views.drop_class, name="drop-class"),
     path("classes/<int:pk>/add/", views.add_students, name="add-students"),
     path("classes/<int:pk>/students/", views.with_students, name="with-students"),
     path("classes/<int:pk>/undo/", views.undo, name="undo-class"),

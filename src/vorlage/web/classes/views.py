@@ -141,6 +141,17 @@ def edit_class(request: MemberRequest, pk: int) -> HttpResponse:
     return redirect("class", pk) if may(request.user, "classes.view_class", changed) else redirect("classes")
 
 
+@personally("classes.list_classes")
+@require_POST
+def drop_class(request: MemberRequest, pk: int) -> HttpResponse:
+    """Remove a class in which nobody ever was; another one stays, with all that was done in it."""
+    found = class_of(request, pk)
+    if found.enrolments.exists():
+        return redirect("class", pk)
+    found.delete()
+    return redirect("classes")
+
+
 # adding students
 
 

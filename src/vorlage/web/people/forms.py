@@ -28,7 +28,7 @@ class AccountAdapter(DefaultAccountAdapter):
         "email_password_mismatch": MISMATCH,
         "username_password_mismatch": MISMATCH,
         "too_many_login_attempts": "Too many tries. Wait five minutes, then try again.",
-        "account_inactive": "This account has been closed. Ask your technician.",
+        "account_inactive": "This account has been closed. Ask an administrator of your school.",
     }
 
     def is_open_for_signup(self, request: HttpRequest) -> bool:
@@ -197,18 +197,24 @@ class NewDepartmentForm(forms.ModelForm):
         return name
 
 
+TOO_LONG = "A name has at most 30 characters; name %(nth)s:"
+
+
 class DepartmentForm(forms.ModelForm):
     """What holds in a department: its name, what papers and questions begin with, how numbers are written."""
 
     class Meta:
         model = Department
         fields = [
-            "name", "letterhead", "first_marks", "rounding", "decimal_mark", "thousands", "times", "colon", "tg",
+            "name", "letterhead", "first_marks", "level_names", "boundary_names", "rounding",
+            "decimal_mark", "thousands", "times", "colon", "tg",
         ]  # fmt: skip
         labels = {
             "name": "Name",
             "letterhead": "At the top of every paper",
             "first_marks": "A part of a new question begins with these marks",
+            "level_names": "Names of the levels, from 1 on, with commas between",
+            "boundary_names": "Names of the grade boundaries, from the best on, with commas between",
             "rounding": "Marks of students are shown",
             "decimal_mark": "Decimals are marked with",
             "thousands": "Thousands are parted with",
@@ -220,12 +226,22 @@ class DepartmentForm(forms.ModelForm):
             "name": forms.TextInput(TYPED),
             "letterhead": forms.TextInput(TYPED),
             "first_marks": forms.TextInput(TYPED | {"inputmode": "decimal"}),
+            "level_names": forms.TextInput(TYPED | {"placeholder": "recall, apply, combine"}),
+            "boundary_names": forms.TextInput(TYPED | {"placeholder": "distinction, merit, pass"}),
             **dict.fromkeys(
                 ("rounding", "decimal_mark", "thousands", "times"), forms.RadioSelect({"class": "form-check-input"})
             ),
             **dict.fromkeys(("colon", "tg"), forms.CheckboxInput({"class": "form-check-input"})),
         }
-        error_messages = {"name": {"required": "The department needs a name."}}
+        error_messages = {
+            "name": {"required": "The department needs a name."},
+            "level_names": {
+                "max_length": "There are five levels.", "item_invalid": TOO_LONG
+            },
+            "boundary_names": {
+                "max_length": "At most twelve boundaries.", "item_invalid": TOO_LONG
+            },
+        }  # fmt: skip
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -239,7 +255,7 @@ class DepartmentForm(forms.ModelForm):
 
     @property
     def texts(self) -> list[forms.BoundField]:
-        return [self[name] for name in ("name", "letterhead", "first_marks")]
+        return [self[name] for name in ("name", "letterhead", "first_marks", "level_names", "boundary_names")]
 
     @property
     def written(self) -> list[forms.BoundField]:

@@ -11,6 +11,7 @@ from zoneinfo import available_timezones
 from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
 from django.contrib.auth.models import PermissionsMixin
 from django.contrib.auth.password_validation import validate_password
+from django.contrib.postgres.fields import ArrayField
 from django.core.exceptions import ValidationError
 from django.db import models
 from django.db.models import Q
@@ -134,6 +135,9 @@ class Department(models.Model):
     rounding = models.CharField(max_length=10, choices=Rounding, default=Rounding.EXACT)
     # the marks that a part of a new question begins with
     first_marks = models.DecimalField(max_digits=5, decimal_places=2, default=2)
+    # what the levels of difficulty are called, from 1 on, and the grade boundaries, from the best on
+    level_names = ArrayField(models.CharField(max_length=30), default=list, blank=True, size=5)
+    boundary_names = ArrayField(models.CharField(max_length=30), default=list, blank=True, size=12)
     # what stands at the top of every paper; the department and the school where it is empty
     letterhead = models.CharField(max_length=160, blank=True)
 

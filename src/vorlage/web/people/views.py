@@ -100,7 +100,8 @@ LETTER: dict[str, Any] = {
 @require_GET
 def account_closed(request: HttpRequest) -> HttpResponse:
     """Where somebody lands whose account has been closed."""
-    context = {"title": "This account has been closed", "message": "Ask your technician to open it again."}
+    whom = "An administrator of your school opens it again; students ask their teacher."
+    context = {"title": "This account has been closed", "message": whom}
     return render(request, "design/problem.html", context)
 
 

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from fractions import Fraction
 
 from django import template
 from django.template import Context
 
+from vorlage.core.answers import shown_marks
 from vorlage.core.notation import told
 from vorlage.web.design.context import habits_in
 
@@ -23,3 +25,27 @@ def marks_words(context: Context, marks: Decimal) -> str:
 def marks_here(context: Context, marks: Decimal) -> str:
     """Marks as a number."""
     return told(str(marks), habits_in(context))
+
+
+@register.simple_tag(takes_context=True)
+def marks_earned(context: Context, share: Fraction, marks: Decimal) -> str:
+    """What a share of the marks of a part comes to, as the department shows marks: ``1.5 of 2``."""
+    membership = context.get("membership")
+    rounding = membership.department.rounding if membership is not None else "exact"
+    earned = shown_marks(share * Fraction(marks), rounding)
+    return f"{marks_here(context, earned)} of {marks_words(context, marks)}"
+
+
+@register.simple_tag(takes_context=True)
+def level_here(context: Context, level: int | str) -> str:
+    """A level by its number and the name that the department has for it: ``level 2, recall``."""
+    name = level_name(context, level)
+    return f"level {level}, {name}" if name else f"level {level}"
+
+
+@register.simple_tag(takes_context=True)
+def level_name(context: Context, level: int | str) -> str:
+    """The name that the department has for a level; empty where it has none."""
+    membership = context.get("membership")
+    names = membership.department.level_names if membership is not None else []
+    return str(names[int(level) - 1]) if int(level) <= len(names) else ""

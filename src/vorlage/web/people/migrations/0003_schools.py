@@ -1,6 +1,7 @@
 from datetime import time
 
 import django.db.models.deletion
+from django.contrib.postgres.fields import ArrayField
 from django.db import migrations, models
 from django.db.models import Q
 
@@ -104,6 +105,14 @@ class Migration(migrations.Migration):
         ),
         migrations.AddField(
             "department", "first_marks", models.DecimalField(decimal_places=2, default=2, max_digits=5)
+        ),
+        migrations.AddField(
+            "department", "level_names", ArrayField(models.CharField(max_length=30), blank=True, default=list, size=5)
+        ),
+        migrations.AddField(
+            "department",
+            "boundary_names",
+            ArrayField(models.CharField(max_length=30), blank=True, default=list, size=12),
         ),
         migrations.AddField("department", "letterhead", models.CharField(blank=True, max_length=160)),
     ]
