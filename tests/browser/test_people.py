@@ -85,7 +85,7 @@ class FromNothing(PeopleTest):
         head.get_by_role("link", name="Add students").first.click()
         head.get_by_label("One student a line").fill("Abara, Ada\nBielski, Idris")
         head.get_by_role("button", name="Show what would change").click()
-        expect(head.get_by_text("2 new")).to_be_visible()
+        expect(head.get_by_role("status").filter(has_text="2 new")).to_be_visible()
         self.assert_accessible(head, "preview")
         head.get_by_role("button", name="Take this list").click()
         expect(head.get_by_role("link", name="Bielski, Idris")).to_be_visible()

@@ -78,7 +78,7 @@ class Screens(BrowserTest):
     def test_by_keyboard_alone(self) -> None:
         page = self.sign_in()
         page.keyboard.press("/")
-        expect(page.get_by_label("Jump to a question or a test by name")).to_be_focused()
+        expect(page.get_by_label("Jump to a question, a test or a class by name")).to_be_focused()
         page.keyboard.type("lock")
         expect(page.locator("#jump-results").get_by_role("link", name="Pushing the lock gate")).to_be_visible()
         page.keyboard.press("Tab")

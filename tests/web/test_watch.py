@@ -176,7 +176,7 @@ class Passwords(TestCase):
             link_for("nobody@sandhaven.example")
 
     def test_forgotten_without_mail_one_is_told_whom_to_ask(self) -> None:
-        self.assertContains(self.client.get(reverse("forgotten-password")), "Ask whoever looks after Vorlage")
+        self.assertContains(self.client.get(reverse("forgotten-password")), "Ask an administrator of your school")
         self.client.post(reverse("forgotten-password"), {"email": self.ines.email})
         self.assertEqual(mail.outbox, [])
 

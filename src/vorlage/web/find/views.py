@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.contrib.auth.views import redirect_to_login
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_safe
@@ -20,7 +21,9 @@ def home(request: MemberRequest) -> HttpResponse:
     """Where somebody begins: with the questions of their department, with the people whom they look after, with what
     they are to sit."""
     user = request.user
-    if user.is_authenticated and not user.roles:
+    if not user.is_authenticated:
+        return redirect_to_login("/")
+    if not user.roles:
         if user.administers:
             return redirect("people")
         if Student.objects.filter(user=user).exists():

@@ -85,8 +85,14 @@ def invite(request: MemberRequest) -> HttpResponse:
     if not fresh:
         messages.success(request, f"{person.name} had an account already, and has this role now.")
         return redirect("people")
+    return link_page(request, person, invited=True)
+
+
+def link_page(request: MemberRequest, person: User, invited: bool = False) -> HttpResponse:
+    """A one-time link for an account, shown this once."""
     link = request.build_absolute_uri(path_for(person))
-    return render(request, "people/link.html", {"person": person, "link": link, "invited": True})
+    context = {"heading": f"A link for {person.name}", "person": person, "link": link, "invited": invited}
+    return render(request, "people/link.html", context)
 
 
 def person_of(request: MemberRequest, pk: int, permission: str = "people.change_user") -> User:
@@ -155,8 +161,7 @@ def with_person(request: MemberRequest, pk: int) -> HttpResponse:
     what = request.POST.get("do")
     others = User.objects.filter(school=found.school_id, administers=True, is_active=True).exclude(pk=found.pk)
     if what == "link" and found.is_active:
-        link = request.build_absolute_uri(path_for(found))
-        return render(request, "people/link.html", {"person": found, "link": link, "invited": False})
+        return link_page(request, found)
     if what in {"close", "no-administrator"} and found.administers and not others.exists():
         messages.error(request, f"{found.name} is the only administrator of the school: make somebody else one first.")
     elif what == "close" and found == request.user:
