@@ -7,45 +7,31 @@ import subprocess
 import sys
 import time
 from pathlib import Path
-from typing import Any
 
 FORMS = 1000
 QUESTIONS = 10
+MAKE = "import django; django.setup(); from vorlage.web.jobs.tasks import perform; perform({})"
 
 
 def large_set() -> tuple[float, float]:
-    """Seconds from ordering the set of a worker that is there until it is kept, and the megabytes (10^6) of memory that
-    the worker's processes have at most between them."""
+    """Seconds that it takes, and the megabytes (10^6) of memory that its processes have at most between them."""
     from vorlage.web.bank.models import Question
+    from vorlage.web.forms.models import FormSet
     from vorlage.web.plans.models import Test
 
     test = Test.objects.all()[0]
     test.places.all().delete()
     for question in Question.objects.filter(department=test.department).order_by("pk")[:QUESTIONS]:
         test.add(question)
-    worker = subprocess.Popen([sys.executable, "-m", "vorlage.command", "worker"], env=os.environ)
-    try:
-        # the first set waits until the worker has loaded what every set needs
-        made(test, 1, worker.pid)
-        return made(test, FORMS, worker.pid)
-    finally:
-        worker.terminate()
-        worker.wait()
-
-
-def made(test: Any, count: int, worker: int) -> tuple[float, float]:
-    """Order a set and wait for it: seconds, and megabytes at most."""
-    from vorlage.web.forms.models import FormSet
-    from vorlage.web.jobs.models import Job
-
+    form_set = FormSet.order(test, FORMS, test.author)
     began, most = time.perf_counter(), 0
-    form_set = FormSet.order(test, count, test.author)
-    while Job.objects.get(pk=form_set.work.pk).state in {Job.State.WAITING, Job.State.RUNNING}:
-        most = max(most, memory_of(worker))
+    maker = subprocess.Popen([sys.executable, "-c", MAKE.format(form_set.work.pk)], env=os.environ)
+    while maker.poll() is None:
+        most = max(most, memory_of(maker.pid))
         time.sleep(0.2)
     took = time.perf_counter() - began
     form_set.refresh_from_db()
-    if not form_set.frozen or form_set.forms.count() != count:
+    if not form_set.frozen or form_set.forms.count() != FORMS:
         raise AssertionError(f"The set was not made: {form_set.work.reason}")
     return took, most / 1e6
 
