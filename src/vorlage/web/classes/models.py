@@ -128,9 +128,10 @@ class Student(models.Model):
     objects = StudentQuerySet.as_manager()
 
     class Meta:
-        ordering = ["family", "given", "number"]
+        # by the letters of the name, whatever accents they have
+        ordering = ["search_text", "pk"]
         constraints = [models.UniqueConstraint(fields=["school", "number"], name="one_student_a_number")]
-        indexes = [models.Index(fields=["school", "family", "given"], name="students_by_name")]
+        indexes = [models.Index(fields=["school", "search_text"], name="students_by_name")]
 
     def __str__(self) -> str:
         return f"{self.family}, {self.given}"
@@ -162,7 +163,7 @@ class Enrolment(models.Model):
 
     held = models.ForeignKey(Class, on_delete=models.CASCADE, related_name="enrolments")
     student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="enrolments")
-    since = models.DateField(auto_now_add=True)
+    since = models.DateField(default=timezone.localdate)
     left = models.DateField(null=True)
 
     class Meta:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import transaction
+from django.utils import timezone
 
 from vorlage.web.people.models import User
 from vorlage.web.people.requests import MemberRequest
@@ -44,7 +45,7 @@ def forget(request: MemberRequest) -> dict[str, Any]:
 def take_back(held: Class, done: dict[str, Any]) -> None:
     """Undo what was done; whoever has changed since stays as they are now."""
     held.enrol(Student.objects.filter(pk__in=done.get("left", [])).values_list("pk", flat=True))
-    Enrolment.objects.filter(held=held, student__in=done.get("joined", [])).delete()
+    put_out(held.pk, done.get("joined", []))
     for student, field, before, after in done.get("changed", []):
         found = Student.objects.select_related("user").filter(pk=student).first()
         if found is not None and getattr(found, field) == after:
@@ -59,4 +60,12 @@ def take_back(held: Class, done: dict[str, Any]) -> None:
     User.objects.filter(pk__in=done.get("opened", [])).update(is_active=False)
     if "copied" in done:
         other, students = done["copied"]
-        Enrolment.objects.filter(held=other, student__in=students).delete()
+        put_out(other, students)
+
+
+def put_out(held: int, students: list[int]) -> None:
+    """Take students out of a class who were put into it by mistake; whoever was in it before has left it again."""
+    put = Enrolment.objects.filter(held=held, student__in=students)
+    today = timezone.localdate()
+    put.filter(since=today).delete()
+    put.filter(left=None).update(left=today)

@@ -98,7 +98,7 @@ def class_page(request: MemberRequest, pk: int) -> HttpResponse:
 
 def of_class(request: MemberRequest, found: Class, form: ClassForm | None = None) -> HttpResponse:
     """The page of a class: who is in it, who has left, and what can be done."""
-    enrolments = found.enrolments.select_related("student__user").order_by("student__family", "student__given")
+    enrolments = found.enrolments.select_related("student__user").order_by("student__search_text")
     listed = list(enrolments)
     teachers = list(found.teachers.order_by("name"))
     teaches = request.user in teachers
