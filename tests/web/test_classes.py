@@ -121,6 +121,17 @@ class Lists(InAClass):
         self.take("Cho, Min")
         self.assertEqual([each.number for each in Student.objects.all()], ["V1001", "V1002", "V1003"])
 
+    def test_a_number_that_the_list_brings_is_given_to_nobody_else(self) -> None:
+        self.take("Name;Number\nAdair, Kofi;\nBlom, Wanda;v1001\nCho, Min;V999999999\nDray, Ola;")
+        self.assertEqual([each.number for each in Student.objects.all()], ["V1002", "v1001", "V999999999", "V1003"])
+
+    def test_a_number_that_is_somebody_elses_by_now_stays_theirs(self) -> None:
+        self.take(LIST)
+        self.take("Name;Number\nBielski, Idris;9402\n", **{"row-2": "same"})
+        Student.objects.create(school=self.physics.school, family="Zorn", given="Mia", number="2402")
+        self.undo()
+        self.assertEqual(Student.objects.get(family="Bielski").number, "9402")
+
     def test_with_anything_wrong_nothing_is_taken_and_nothing_typed_is_lost(self) -> None:
         wrong = "Name;Number\nAbara, Ada;2401\n=1+1;2402\n"
         for answer in (self.look(wrong), self.take(wrong)):

@@ -2,45 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 
 from .tree import Drawn, Name, Node, fields_of
 
 
 def rebuild(node: Node, change: Callable[[Node], Node]) -> Node:
     """A copy of ``node`` in which ``change`` has been applied to everything directly inside it."""
-    # this is where most of the time of making forms goes: a node that stays is not put together anew
-    altered: list[object] | None = None
-    fields = fields_of(node)
-    for place, field in enumerate(fields):
-        held = getattr(node, field)
-        if isinstance(held, Node):
-            fresh: object = change(held)
-        elif type(held) is tuple:
-            fresh = _rebuilt(held, change)
-        else:
-            continue
-        if fresh is not held:
-            if altered is None:
-                altered = [getattr(node, each) for each in fields]
-            altered[place] = fresh
+    altered = _altered([getattr(node, field) for field in fields_of(node)], change)
     return node if altered is None else type(node)(*altered)
 
 
-def _rebuilt(held: tuple[object, ...], change: Callable[[Node], Node]) -> tuple[object, ...]:
+def _altered(held: Sequence[object], change: Callable[[Node], Node]) -> list[object] | None:
+    """What is held with everything in it changed; nothing where all of it stays, so that no node is put together anew
+    without need: much of the time of making forms goes here."""
     altered: list[object] | None = None
     for place, item in enumerate(held):
+        fresh = item
         if isinstance(item, Node):
-            fresh: object = change(item)
-        elif type(item) is tuple:
-            fresh = _rebuilt(item, change)
-        else:
-            continue
+            fresh = change(item)
+        elif type(item) is tuple and (inner := _altered(item, change)) is not None:
+            fresh = tuple(inner)
         if fresh is not item:
-            if altered is None:
-                altered = list(held)
+            altered = list(held) if altered is None else altered
             altered[place] = fresh
-    return held if altered is None else tuple(altered)
+    return altered
 
 
 def substitute(node: Node, values: Mapping[str, Node], mark: bool = False) -> Node:

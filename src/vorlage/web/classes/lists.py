@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import count
 
-from django.db import connection, transaction
+from django.db import transaction
 
 from vorlage.core.roster import Decision, Entry, Kind, Known, Line, compare, unaccented
 from vorlage.web.people.models import School
@@ -31,7 +32,7 @@ class Taken:
     def in_words(self) -> str:
         counts = (len(self.new), len(self.joined), len({each[0] for each in self.changed}), len(self.left))
         words = ("new", "already at the school", "changed", "taken out")
-        told = [f"{count} {word}" for count, word in zip(counts, words) if count]
+        told = [f"{number} {word}" for number, word in zip(counts, words) if number]
         return f"{', '.join(told)}." if told else "The class was like that already: nothing has changed."
 
 
@@ -61,7 +62,7 @@ def take(held: Class, entries: Sequence[Entry], decisions: Mapping[int, str], un
             fresh.append(line.entry)
         elif who is not None:
             known.append((line, who))
-    numbers = own_numbers(school)
+    numbers = own_numbers(school, entries)
     made = Student.objects.bulk_create(student_of(school, entry, numbers) for entry in fresh)
     changed = [each for line, who in known for each in change(who.id, line)]
     joined = [who.id for _, who in known if not who.here]
@@ -71,22 +72,15 @@ def take(held: Class, entries: Sequence[Entry], decisions: Mapping[int, str], un
     return Taken([each.pk for each in made], joined, changed, left)
 
 
-def own_numbers(school: School) -> Iterable[str]:
-    """Numbers for whoever comes without one: V1001, V1002 …, each free."""
-    with connection.cursor() as cursor:
-        cursor.execute(
-            "SELECT coalesce(max(substring(number FROM '^V([0-9]{4,9})$')::bigint), 1000)"
-            f" FROM {Student._meta.db_table} WHERE school_id = %s",
-            [school.pk],
-        )
-        last = int(cursor.fetchone()[0])
-    while True:
-        last += 1
-        yield f"V{last}"
+def own_numbers(school: School, entries: Sequence[Entry]) -> Iterator[str]:
+    """Numbers for whoever comes without one: V1001, V1002 …, each that nobody has and nobody in the list brings."""
+    own = Student.objects.filter(school=school, number__istartswith="V").values_list("number", flat=True)
+    taken = {number.upper() for number in [*own, *(entry.number for entry in entries)]}
+    return (number for k in count(1001) if (number := f"V{k}") not in taken)
 
 
-def student_of(school: School, entry: Entry, numbers: Iterable[str]) -> Student:
-    number = entry.number or next(iter(numbers))
+def student_of(school: School, entry: Entry, numbers: Iterator[str]) -> Student:
+    number = entry.number or next(numbers)
     searched = unaccented(f"{entry.family} {entry.given} {number}")
     return Student(
         school=school, family=entry.family, given=entry.given, number=number, email=entry.email, search_text=searched

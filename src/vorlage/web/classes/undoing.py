@@ -48,7 +48,11 @@ def take_back(held: Class, done: dict[str, Any]) -> None:
     put_out(held.pk, done.get("joined", []))
     for student, field, before, after in done.get("changed", []):
         found = Student.objects.select_related("user").filter(pk=student).first()
-        if found is not None and getattr(found, field) == after:
+        if found is None or getattr(found, field) != after:
+            continue
+        others = Student.objects.filter(school=found.school_id).exclude(pk=student)
+        # a number that somebody else has been given since is theirs
+        if field != "number" or not others.filter(number=before).exists():
             setattr(found, field, before)
             found.save()
             found.tell_user()

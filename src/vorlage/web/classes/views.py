@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from itertools import zip_longest
 from typing import Any
 
+from django.contrib import messages
 from django.core.exceptions import PermissionDenied
 from django.core.paginator import Paginator
 from django.db import IntegrityError, transaction
@@ -218,7 +219,7 @@ def with_students(request: MemberRequest, pk: int) -> HttpResponse:
     ticked = ticked_in(request, found)
     what, _, where = request.POST.get("do", "").partition(" ")
     if not ticked and what != "back":
-        remember(request, found, "Nobody was ticked.")
+        messages.warning(request, "Nobody was ticked.")
     elif what == "take-out":
         left = found.take_out(each.pk for each in ticked)
         remember(request, found, f"{students_words(left)} taken out of {found.name}.", left=left)

@@ -105,14 +105,12 @@ def person(request: MemberRequest, pk: int) -> HttpResponse:
     found = person_of(request, pk)
     roles = {each.department_id: each for each in found.roles}
     departments = list(departments_of(request.user))
-    names = [each.department for each in found.roles]
-    has = belongings(found, names)
     context = {
         "person": found,
         "rows": [(each, roles.get(each.pk)) for each in departments],
         "elsewhere": [each for each in found.roles if each.department not in departments],
         "roles": Membership.Role.choices,
-        "belongings": has,
+        "belongings": belongings(found, [each.department for each in found.roles]),
         "colleagues": colleagues_of(request, found),
         "may_administer": may(request.user, "people.administer_user", found),
         "self": found == request.user,
@@ -122,11 +120,11 @@ def person(request: MemberRequest, pk: int) -> HttpResponse:
 
 def colleagues_of(request: MemberRequest, found: User) -> QuerySet[User]:
     """Those who may be given what somebody has: whoever has a role in one of the same departments."""
-    shared = Membership.objects.filter(department__in=lead_in_common(request, found)).values("user")
+    shared = Membership.objects.filter(department__in=led_in_common(request, found)).values("user")
     return User.objects.filter(pk__in=shared, is_active=True).exclude(pk=found.pk).order_by("name")
 
 
-def lead_in_common(request: MemberRequest, found: User) -> list[Department]:
+def led_in_common(request: MemberRequest, found: User) -> list[Department]:
     """The departments of somebody that the one who asks looks after."""
     own = set(departments_of(request.user).values_list("pk", flat=True))
     return [each.department for each in found.roles if each.department_id in own]
@@ -189,7 +187,7 @@ def hand_over_all(request: MemberRequest, pk: int) -> HttpResponse:
     colleague = get_object_or_404(
         colleagues_of(request, found), pk=int(chosen) if chosen.isdecimal() and len(chosen) < 10 else 0
     )
-    given = [each for each in lead_in_common(request, found) if colleague.role_in(each.pk)]
+    given = [each for each in led_in_common(request, found) if colleague.role_in(each.pk)]
     what = belongings(found, given)
     hand_over(found, colleague, given)
     words = "; ".join(f"{', '.join(each)} in {department.name}" for department, each in what) or "nothing"
