@@ -42,7 +42,7 @@ def ready_questions() -> dict[str, Ready]:
     found = [ready(entry) for entry in raw["question"]]
     there = samples()
     found += [Ready(name, idea, *there[name]) for name, idea in raw["sample"].items()]
-    found.sort(key=lambda each: (each.filing.subject, each.filing.topic, each.document.title))
+    found.sort(key=lambda each: (each.filing.topic, each.document.title))
     return {each.name: each for each in found}
 
 

@@ -67,11 +67,13 @@ class Formats(TestCase):
                 before = deepcopy(raw)
                 document, filing = load_filed(raw)
                 self.assertEqual(raw, before)
-                self.assertEqual(filing, Filing(subject="physics", topic="Everything", level=3))
+                self.assertEqual(filing, Filing(topics=(("Physics", "Everything"),), level=3, calculator=filing.calculator, note=filing.note))
                 self.assertEqual(CompiledQuestion(document).problems, [])
                 again = document.model_dump(mode="json")
                 self.assertEqual((again["format"], load_document(again)), (FORMAT, document))
-                self.assertFalse({"subject", "topic", "level"} & again.keys())
+                self.assertFalse({"subject", "topic", "level", "calculator", "note"} & again.keys())
+                self.assertEqual(filing.note, before.get("note", ""))
+                self.assertEqual(filing.calculator, before.get("calculator", True))
                 # nothing that it said is lost
                 kept = {name: value for name, value in upgraded(raw).items() if name != "filing"}
                 self.assertTrue(says_the_same(kept, again))
@@ -82,10 +84,11 @@ class Formats(TestCase):
                 load_document(raw)
 
     def test_filing_stands_beside_the_document(self) -> None:
-        document, filing = load_filed(crane(format=FORMAT, filing={"topic": "Energy", "level": 4}))
-        self.assertEqual((filing.topic, filing.level, filing.subject), ("Energy", 4, "mathematics"))
+        filed = {"topics": [["Physics", "Energy"], ["Physics", " energy "]], "level": 4, "tags": ["crane", "Crane "]}
+        document, filing = load_filed(crane(format=FORMAT, filing=filed))
+        self.assertEqual((filing.topics, filing.level, filing.tags), ((("Physics", "Energy"),), 4, ("crane",)))
         self.assertEqual(document, load_document(crane()))
-        for wrong, place in [({"level": 6}, ("filing", "level")), ({"subject": "music"}, ("filing", "subject"))]:
+        for wrong, place in [({"level": 6}, ("filing", "level")), ({"subject": "music"}, ("filing", "subject")), ({"topics": [["a", "b", "c", "d"]]}, ("filing", "topics", 0))]:
             with self.assertRaises(DocumentError) as caught:
                 load_filed(crane(format=FORMAT, filing=wrong))
             self.assertEqual(caught.exception.faults[0].path, place)

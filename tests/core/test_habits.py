@@ -137,7 +137,7 @@ class Printed(TestCase):
 
 class Answered(TestCase):
     RAW = {
-        "format": "vorlage-question-2", "title": "Tide", "wording": "$h$",
+        "format": "vorlage-question-3", "title": "Tide", "wording": "$h$",
         "parameters": [{"name": "h", "definition": "2.5"}],
         "figures": [{"name": "gauge", "lines": 'frame 0..2, 0..1\naxes\ntext (1, 0.5) "$h$"'}],
         "parts": [

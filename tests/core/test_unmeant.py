@@ -69,7 +69,7 @@ def question(definitions: dict[str, str], key: str, wording: str = "$m$", **more
     units = more.pop("units", {})
     rows = [{"name": name, "definition": text, "unit": units.get(name, "")} for name, text in definitions.items()]
     part = {"wording": "Work it out.", "after": after, "answer": {"kind": "number", "key": key, **more}}
-    raw = {"format": "vorlage-question-2", "title": "T", "wording": wording, "parameters": rows, "parts": [part]}
+    raw = {"format": "vorlage-question-3", "title": "T", "wording": wording, "parameters": rows, "parts": [part]}
     return CompiledQuestion(load_document(raw))
 
 
@@ -106,7 +106,7 @@ class Definitions(unittest.TestCase):
 
     def test_an_error_in_a_row_is_told_once(self) -> None:
         raw = {
-            "format": "vorlage-question-2", "title": "T", "wording": "$m$", "conditions": ["m > 3"],
+            "format": "vorlage-question-3", "title": "T", "wording": "$m$", "conditions": ["m > 3"],
             "parameters": [{"name": "m", "definition": "150.."}, {"name": "W", "definition": "2*m"}],
             "parts": [{"answer": {"kind": "number", "key": "m*W"}}],
         }  # fmt: skip

@@ -13,7 +13,7 @@ from tests.web.reading import read_page
 from .samples import department, person
 
 FIELDS: dict[str, Any] = {
-    "title": "Crate", "wording": "A crate of $m$ is lifted by $h$.", "subject": "physics", "level": "1",
+    "title": "Crate", "wording": "A crate of $m$ is lifted by $h$.", "topics": "", "level": "1",
     "angle": "degrees", "parameter": ["p1", "p2"], "touched": "1",
     "parameter-p1-name": "m", "parameter-p1-definition": "2..40", "parameter-p1-unit": "kg",
     "parameter-p2-name": "h", "parameter-p2-definition": "3..9", "parameter-p2-unit": "m",

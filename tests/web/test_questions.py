@@ -13,7 +13,7 @@ from django.urls import reverse
 from tests.web.reading import read_page, sent_by
 from vorlage.core.questions import load_document
 from vorlage.library import ready_questions, samples
-from vorlage.web.bank.models import Question, Revision
+from vorlage.web.bank.models import Question, Revision, Topic
 from vorlage.web.desk.form import Desk
 from vorlage.web.desk.models import Draft
 from vorlage.web.desk.preview import Wish, preview
@@ -51,8 +51,7 @@ EVERY_KIND: list[dict[str, Any]] = [
 FIELDS = {
     "touched": "1",
     "title": "Anchor chain",
-    "subject": "physics",
-    "topic": "Mass",
+    "topics": "Physics ▸ Mass",
     "level": "2",
     "angle": "degrees",
     "wording": "A chain has $n$ links of $w$.",
@@ -538,7 +537,7 @@ class Gallery(TestCase):
         page = read_page(self.client.get(reverse("gallery")))
         for ready in ready_questions().values():
             self.assertIn(f"?ready={ready.name}", page)
-        chosen = read_page(self.client.get(reverse("gallery"), {"subject": "chemistry"}))
+        chosen = read_page(self.client.get(reverse("gallery"), {"subject": "Chemistry"}))
         self.assertIn("Why ice floats", chosen)
         self.assertNotIn("Harbour crane", chosen)
         desk = read_page(self.client.get(reverse("new-question"), {"ready": "speed-of-a-ferry"}))
@@ -652,14 +651,15 @@ class Lists(TestCase):
 
     def titles(self, **query: str) -> set[str]:
         page = self.client.get(reverse("questions"), query)
-        return {found.title for found, _ in page.context["sheets"]}
+        return {entry.question.title for entry in page.context["entries"]}
 
     def test_search_finds_words_anywhere_and_only_in_the_department(self) -> None:
         self.assertEqual(self.titles(search="crane"), {"Harbour crane"})
         self.assertEqual(self.titles(search="LOCK hinge"), {"Pushing the lock gate"})
         self.assertEqual(self.titles(search="concentration brine"), {"Concentration of brine", "Thinning out brine"})
         self.assertEqual(self.titles(search="zebra"), set())
-        self.assertEqual(len(self.titles(subject="chemistry")), 3)
+        chemistry = Topic.objects.get(department=self.physics, name="Chemistry")
+        self.assertEqual(len(self.titles(topic=str(chemistry.pk))), 3)
 
     def test_a_search_for_nothing_says_what_to_do(self) -> None:
         page = read_page(self.client.get(reverse("questions"), {"search": "zebra"}))

@@ -102,14 +102,14 @@ class Revisions(Records):
     def test_filing_belongs_to_the_question(self) -> None:
         self.client.post(reverse("save-question"), FIELDS)
         made = called("Anchor chain")
-        self.assertEqual((made.topic, made.level, made.subject), ("Mass", 2, "physics"))
+        self.assertEqual((made.filing.topics, made.level), ((("Physics", "Mass"),), 2))
         page = self.client.get(reverse("question", args=[made.pk]))
-        fields = FIELDS | {"question": str(made.pk), "base": "1", "topic": "Weight", "level": "4"}
+        fields = FIELDS | {"question": str(made.pk), "base": "1", "topics": "Physics > Weight", "level": "4"}
         self.assertIn("draft kept", self.client.post(reverse("preview-question"), fields).content.decode())
         said = self.client.post(reverse("save-question"), fields, follow=True)
         self.assertContains(said, "Filed anew; revision 1 stands as it is.")
         made.refresh_from_db()
-        self.assertEqual((made.topic, made.level, made.revisions.count()), ("Weight", 4, 1))
+        self.assertEqual((made.filing.topics, made.level, made.revisions.count()), ((("Physics", "Weight"),), 4, 1))
         self.assertIn("Anchor chain", self.page("questions", search="weight"))
         self.assertNotIn("Anchor chain", self.page("questions", search="mass"))
         again = self.client.post(reverse("save-question"), fields, follow=True)

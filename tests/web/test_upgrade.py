@@ -100,7 +100,7 @@ class Upgraded(TestCase):
         for key, number, document in self.before["revisions"]:
             found = self.after["revisions"][f"{key} {number}"]
             with self.subTest(found["title"]):
-                self.assertEqual((found["title"], found["format"]), (document["title"], "vorlage-question-2"))
+                self.assertEqual((found["title"], found["format"]), (document["title"], "vorlage-question-3"))
                 self.assertEqual(found["marks"], str(sum(part["marks"] for part in document["parts"])))
                 kinds = [part["answer"]["kind"] for part in document["parts"]]
                 self.assertEqual(found["kinds"], list(dict.fromkeys(kinds)))
@@ -108,8 +108,9 @@ class Upgraded(TestCase):
                 self.assertTrue(found["sheet"].strip())
 
     def test_questions_are_filed_where_they_were(self) -> None:
-        for key, *facts in self.before["questions"]:
-            self.assertEqual(self.after["questions"][str(key)], facts)
+        for key, latest, title, subject, topic, level in self.before["questions"]:
+            filed = [latest, title, subject.capitalize(), topic, level]
+            self.assertEqual(self.after["questions"][str(key)], filed)
         # versions before kept what cannot be drawn as well
         titles = {facts[1] for facts in self.after["questions"].values()}
         self.assertTrue({document.title for document, _ in samples().values()} - {"Harbour crane"} <= titles)

@@ -46,7 +46,8 @@ PEOPLE = [
     Person("marit.osei@sandhaven.example", "Marit Osei", (), "administers the school", administers=True),
     Person("petra.lindqvist@sandhaven.example", "Petra Lindqvist", (("Physics", "reader"),), "reads in physics"),
 ]  # fmt: skip
-DEPARTMENTS = {"mathematics": "Mathematics", "physics": "Physics", "chemistry": "Chemistry"}
+# the department of each subject
+DEPARTMENTS = {"Mathematics": "Mathematics", "Physics": "Physics", "Chemistry": "Chemistry"}
 
 
 # Some students are in two of them.
@@ -112,7 +113,7 @@ def fill() -> None:
     }
     questions = {}
     for name, (document, filing) in samples().items():
-        department = DEPARTMENTS[filing.subject]
+        department = DEPARTMENTS[filing.topic[0]]
         # the same identity on every machine, so that the demo's numbers are the same everywhere
         key = uuid.uuid5(uuid.NAMESPACE_URL, f"sandhaven/{name}")
         revision = Question.save_revision(departments[department], writers[department], document, filing, key=key)

@@ -21,7 +21,7 @@ from vorlage.web.desk.form import Desk  # noqa: E402
 from vorlage.web.desk.preview import Wish, preview  # noqa: E402
 
 FIELDS = {
-    "title": "Mixing mortar", "subject": "mathematics", "level": "1", "angle": "degrees",
+    "title": "Mixing mortar", "topics": "", "level": "1", "angle": "degrees",
     "wording": "Take $a$ parts of sand and $b$ of lime.", "parameter": ["a1", "b1"],
     "parameter-a1-name": "a", "parameter-a1-definition": "2..5", "parameter-b1-name": "b",
     "parameter-b1-definition": "6..9", "part": ["p1"], "part-p1-kind": "ratio", "part-p1-key": "a : b",

@@ -31,6 +31,7 @@ from .records import (
 from .ruler import Ruler, ruler
 from .spaces import Items, Options, Pairs, Ruled, Scale, Space, Words
 from .spelling import tolerance_reaching
+from .unmarked import DrawnUnmarked
 from .verdict import Verdict
 
 __all__ = [
@@ -45,6 +46,7 @@ __all__ = [
     "Checker",
     "Demanded",
     "DrawnAnswer",
+    "DrawnUnmarked",
     "Holds",
     "Identity",
     "InGap",

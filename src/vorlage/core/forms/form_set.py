@@ -121,8 +121,11 @@ def form_codes(seed: str, count: int) -> tuple[str, ...]:
 def first_draw(place: Place, seed: str, position: int, count: int) -> int:
     """Where a form set begins in a question's draws, so that two sets of one test differ.
 
-    As many draws as there are forms follow without a repeat whenever the question has that many.
+    As many draws as there are forms follow without a repeat whenever the question has that many; behind the last draw
+    comes the first. A place can say itself where it begins.
     """
+    if place.first is not None:
+        return place.first
     digest = blake2b(f"{seed}\x1f{position}\x1f{place.key}".encode(), digest_size=8, person=b"vorlage start").digest()
     number = int.from_bytes(digest, "big")
     available = place.question.parameters.count
@@ -131,6 +134,14 @@ def first_draw(place: Place, seed: str, position: int, count: int) -> int:
     if available <= count:
         return 1
     return 1 + number % (available - count + 1)
+
+
+def following(place: Place, start: int, number: int, count: int) -> int:
+    """The draw of a form by its number from 0."""
+    available = place.question.parameters.count
+    if available is None or available <= count:
+        return start + number
+    return 1 + (start + number - 1) % available
 
 
 def make_forms(plan: Plan, count: int, seed: str, progress: Callable[[int], None] = lambda made: None) -> MadeSet:
@@ -158,8 +169,8 @@ def drawn_forms(plan: Plan, count: int, seed: str, numbers: range) -> Iterator[M
     codes = form_codes(seed, count)
     for number in numbers:
         items = tuple(
-            make_item(drawing, start + number, codes[number], position)
-            for position, (drawing, start) in enumerate(zip(drawings, starts))
+            make_item(drawing, following(place, start, number, count), codes[number], position)
+            for position, (place, drawing, start) in enumerate(zip(plan.places, drawings, starts))
         )
         yield MadeForm(codes[number], items)
 

@@ -19,6 +19,8 @@ class Place:
     # the identity under which its draws are made, kept for ever
     key: str
     revision: int
+    # the draw that the first form has; None leaves it to the seed
+    first: int | None = None
 
     @property
     def marks(self) -> Decimal:

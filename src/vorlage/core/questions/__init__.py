@@ -12,7 +12,6 @@ from .document import (
     DataTable,
     DocumentError,
     Fault,
-    Filing,
     Parameter,
     Part,
     PartLabel,
@@ -23,7 +22,20 @@ from .document import (
 )
 from .drawing import QuestionDrawing
 from .drawn import DrawnQuestion
-from .facts import facts
+from .facts import Facts, facts, words_of
+from .filing import (
+    ARROW,
+    DEEP,
+    DEMANDS,
+    LEVELS,
+    Filing,
+    FoundTopics,
+    folded,
+    listed,
+    read_paths,
+    topics_meant,
+    written_paths,
+)
 from .frozen import FrozenDraw, freeze, thaw
 from .giveaways import Demand
 from .identities import adopted, says_the_same
@@ -37,7 +49,11 @@ from .varying import FoundFormula, Proposal, keeping_sign, propose, read_named
 from .writing import key_picture, spoken, written, written_part, written_solution
 
 __all__ = [
+    "ARROW",
+    "DEEP",
+    "DEMANDS",
     "FORMAT",
+    "LEVELS",
     "LOOKED_AT",
     "Caution",
     "CompiledQuestion",
@@ -47,9 +63,11 @@ __all__ = [
     "DocumentError",
     "DrawnQuestion",
     "Extreme",
+    "Facts",
     "Fault",
     "Filing",
     "FoundFormula",
+    "FoundTopics",
     "FrozenDraw",
     "Parameter",
     "Part",
@@ -68,13 +86,16 @@ __all__ = [
     "diagnose",
     "differences",
     "facts",
+    "folded",
     "freeze",
     "keeping_sign",
     "key_picture",
+    "listed",
     "load_document",
     "load_filed",
     "propose",
     "read_named",
+    "read_paths",
     "run_trials",
     "says_the_same",
     "schema",
@@ -84,11 +105,14 @@ __all__ = [
     "thaw",
     "to_point",
     "too_costly",
+    "topics_meant",
     "unmeant",
     "unworked",
     "upgraded",
     "varied",
+    "words_of",
     "written",
     "written_part",
+    "written_paths",
     "written_solution",
 ]

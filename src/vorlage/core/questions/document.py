@@ -29,6 +29,7 @@ from ..answers import (
 from ..draws import read_shown
 from ..errors import CoreError
 from ..text import put_right
+from .filing import Filing
 from .upgrades import FORMAT, UnknownFormat, upgraded
 
 
@@ -177,20 +178,11 @@ class PartLabel:
         return self.short if not self.numeral else f"({self.letter})({self.numeral})"
 
 
-class Filing(Strict):
-    """Where a question is filed. It belongs to the question and not to what one revision of it says."""
-
-    subject: Literal["mathematics", "physics", "chemistry"] = "mathematics"
-    topic: str = Field(default="", max_length=100)
-    level: int = Field(default=1, ge=1, le=5)
-
-
 class QuestionDocument(Strict):
     """A question as it is written, kept and exchanged."""
 
-    format: Literal["vorlage-question-2"] = FORMAT
+    format: Literal["vorlage-question-3"] = FORMAT
     title: str = Field(min_length=1, max_length=200)
-    calculator: bool = True
     wording: Said = Field(default="", max_length=20_000)
     parameters: tuple[Parameter, ...] = Field(default=(), max_length=60)
     conditions: tuple[Annotated[str, HOLDS_LINE], ...] = Field(default=(), max_length=40)
@@ -203,7 +195,6 @@ class QuestionDocument(Strict):
     angle: Literal["radians", "degrees"] = "degrees"
     # whether i is the imaginary unit
     complex: bool = False
-    note: str = Field(default="", max_length=5_000)
 
     @property
     def marks(self) -> Decimal:

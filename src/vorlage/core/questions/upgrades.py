@@ -11,7 +11,7 @@ from ..answers import read_rubric
 from ..errors import CoreError
 from .identities import identified, members_of
 
-FORMAT: Literal["vorlage-question-2"] = "vorlage-question-2"
+FORMAT: Literal["vorlage-question-3"] = "vorlage-question-3"
 
 
 class UnknownFormat(CoreError, ValueError):
@@ -24,6 +24,19 @@ class UnknownFormat(CoreError, ValueError):
 def filing_apart(raw: dict[str, Any]) -> dict[str, Any]:
     """From format 1: subject, topic and level were part of the document."""
     filed = {name: raw.pop(name) for name in ("subject", "topic", "level") if name in raw}
+    return raw | {"filing": filed} if filed else raw
+
+
+def filing_under_topics(raw: dict[str, Any]) -> dict[str, Any]:
+    """From format 2: one of three subjects and one topic; the calculator and the note were part of the document."""
+    filed = raw.pop("filing", {})
+    if not isinstance(filed, dict):
+        return raw | {"filing": filed}
+    subject, topic = filed.pop("subject", ""), filed.pop("topic", "")
+    if subject or topic:
+        path = [subject or "mathematics", topic]
+        filed["topics"] = [[str(path[0]).capitalize(), *filter(None, path[1:])]]
+    filed |= {name: raw.pop(name) for name in ("calculator", "note") if name in raw}
     return raw | {"filing": filed} if filed else raw
 
 
@@ -45,7 +58,8 @@ def in_full(document: dict[str, Any]) -> dict[str, Any]:
 
 
 STEPS: dict[str, tuple[str, Callable[[dict[str, Any]], dict[str, Any]]]] = {
-    "vorlage-question-1": (FORMAT, filing_apart),
+    "vorlage-question-1": ("vorlage-question-2", filing_apart),
+    "vorlage-question-2": (FORMAT, filing_under_topics),
 }
 # A document that does not say its format is one of the first, which might leave it out.
 FIRST = "vorlage-question-1"

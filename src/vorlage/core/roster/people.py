@@ -7,6 +7,7 @@ import unicodedata
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from ..text import unaccented
 from .tables import Table
 
 # What a column can hold, and how it is called at its head, with nothing but letters in it.
@@ -71,22 +72,6 @@ class Reading:
     heads: tuple[str, ...]
     entries: tuple[Entry, ...] = ()
     faults: tuple[Fault, ...] = field(default=())
-
-
-# Letters that are no other letter with an accent, and are typed as one all the same.
-TYPED_AS = str.maketrans(
-    {"ł": "l", "ø": "o", "đ": "d", "ð": "d", "þ": "th", "ß": "ss", "æ": "ae", "œ": "oe", "ı": "i", "ħ": "h", "ŋ": "n"}
-)
-
-
-def unaccented(text: str) -> str:
-    """A text without case, accents and what only colours a letter.
-
-    >>> unaccented("Łaskowska Øyvind Müller")
-    'laskowska oyvind muller'
-    """
-    plain = unicodedata.normalize("NFD", text.casefold().translate(TYPED_AS))
-    return "".join(sign for sign in plain if not unicodedata.combining(sign))
 
 
 def letters_of(text: str) -> str:

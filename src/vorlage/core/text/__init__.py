@@ -3,7 +3,7 @@
 A printer is one module of ``printers`` and its line in the register there.
 """
 
-from .characters import Unprintable, printable, put_right, unprintable
+from .characters import Unprintable, printable, put_right, unaccented, unprintable
 from .printers import HTML, PRINTERS, TYPST, TextPrinter
 from .reading import WORKED_OUT, QuestionText, TextProblem, lone_span, read_text
 
@@ -20,5 +20,6 @@ __all__ = [
     "printable",
     "put_right",
     "read_text",
+    "unaccented",
     "unprintable",
 ]

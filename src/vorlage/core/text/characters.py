@@ -97,3 +97,19 @@ def cure(signs: str, instead: str) -> str:
 def printable(text: str) -> str:
     """A text as paper can show it: what it has no sign for is left out."""
     return text if PLAIN.fullmatch(text) else strange().sub("", put_right(text))
+
+
+# Letters that are no other letter with an accent, and are typed as one all the same.
+TYPED_AS = str.maketrans(
+    {"ł": "l", "ø": "o", "đ": "d", "ð": "d", "þ": "th", "ß": "ss", "æ": "ae", "œ": "oe", "ı": "i", "ħ": "h", "ŋ": "n"}
+)
+
+
+def unaccented(text: str) -> str:
+    """A text without case, accents and what only colours a letter.
+
+    >>> unaccented("Łaskowska Øyvind Müller")
+    'laskowska oyvind muller'
+    """
+    plain = unicodedata.normalize("NFD", text.casefold().translate(TYPED_AS))
+    return "".join(sign for sign in plain if not unicodedata.combining(sign))

@@ -1,4 +1,4 @@
-"""The list of questions, ready ones to start from, and what each revision changed."""
+"""Ready questions to start from, and what each revision changed."""
 
 from __future__ import annotations
 
@@ -6,7 +6,6 @@ import difflib
 import re
 from functools import cache
 
-from django.core.paginator import Paginator
 from django.http import HttpResponse
 from django.shortcuts import render
 from django.utils.safestring import SafeString
@@ -20,35 +19,8 @@ from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed, held, member
 from vorlage.web.people.requests import MemberRequest
 
-from .markup import rewritten, safe
+from .markup import safe
 from .models import Question
-
-PAGE = 24
-SUBJECTS = [(name, name.capitalize()) for name in ("mathematics", "physics", "chemistry")]
-
-
-@member
-@require_GET
-def questions(request: MemberRequest) -> HttpResponse:
-    """The department's questions, found by words and narrowed by subject."""
-    text, subject = request.GET.get("search", ""), request.GET.get("subject", "")
-    habits = request.membership.department.habits
-    found = Question.objects.of(request.membership).listed().search(text)
-    if subject in dict(SUBJECTS):
-        found = found.filter(subject=subject)
-    page = Paginator(found, PAGE).get_page(request.GET.get("page"))
-    context = {
-        "page": page,
-        "sheets": [(question, safe(rewritten(question.newest.sheet, habits))) for question in page.object_list],
-        "search": text,
-        "subject": subject,
-        "subjects": SUBJECTS,
-    }
-    template = "bank/_results.html" if request.htmx and not request.htmx.boosted else "bank/list.html"
-    return render(request, template, context)
-
-
-# the desk
 
 
 def question_of(request: MemberRequest, pk: int, permission: str = "bank.view_question") -> Question:
@@ -61,13 +33,17 @@ def question_of(request: MemberRequest, pk: int, permission: str = "bank.view_qu
 def gallery(request: MemberRequest) -> HttpResponse:
     """Ready questions to start from, by subject and topic."""
     subject = request.GET.get("subject", "")
-    wanted = [each for each in ready_questions().values() if subject in {"", each.filing.subject}]
+    ready = ready_questions().values()
+    subjects = list(dict.fromkeys(each.filing.topic[0] for each in ready))
     habits = request.membership.department.habits
     topics: dict[str, list[tuple[Ready, SafeString]]] = {}
-    for each in wanted:
-        topics.setdefault(each.filing.topic, []).append((each, first_draw(each, habits)))
-    context = {"topics": topics, "count": len(wanted), "subjects": SUBJECTS, "subject": subject}
-    return render(request, "bank/gallery.html", context)
+    for each in ready:
+        if subject in {"", each.filing.topic[0]}:
+            topics.setdefault(each.filing.topic[-1], []).append((each, first_draw(each, habits)))
+    count = sum(len(entries) for entries in topics.values())
+    return render(
+        request, "bank/gallery.html", {"topics": topics, "count": count, "subjects": subjects, "subject": subject}
+    )
 
 
 def load_gallery() -> None:

@@ -8,7 +8,8 @@ from itertools import count
 
 from django.db import transaction
 
-from vorlage.core.roster import Decision, Entry, Kind, Known, Line, compare, unaccented
+from vorlage.core.roster import Decision, Entry, Kind, Known, Line, compare
+from vorlage.core.text import unaccented
 from vorlage.web.people.models import School
 
 from .models import Class, Student

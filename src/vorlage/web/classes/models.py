@@ -11,7 +11,8 @@ from django.db import models, transaction
 from django.db.models import Count, Prefetch, Q
 from django.utils import timezone
 
-from vorlage.core.roster import Known, unaccented
+from vorlage.core.roster import Known
+from vorlage.core.text import unaccented
 from vorlage.web.people.models import Department, School, User
 
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from django.contrib.auth.hashers import PBKDF2PasswordHasher, get_hasher, make_password
 from django.db import transaction
 
-from vorlage.core.roster import unaccented
+from vorlage.core.text import unaccented
 from vorlage.web.people.models import User
 
 from .models import Student

@@ -7,6 +7,7 @@ moved or removed. Nothing typed is ever dropped: what cannot be used is named an
 from __future__ import annotations
 
 import json
+from contextlib import suppress
 from copy import deepcopy
 from dataclasses import asdict, dataclass, field
 from dataclasses import fields as dataclass_fields
@@ -15,11 +16,13 @@ from itertools import pairwise
 from typing import Any
 
 from django.http import QueryDict
+from pydantic import ValidationError
 
-from vorlage.core.answers import KINDS, Input, identity_of, number_or_text, used_rows
+from vorlage.core.answers import KINDS, Input, identity_of, used_rows
 from vorlage.core.notation import USUAL, Habits
 from vorlage.core.questions import FORMAT, DocumentError, Filing, Problem, QuestionDocument, load_filed, to_point
 
+from .filed import FILED_FIELDS, as_filed, as_typed, earlier_fields
 from .rows import (
     HINTS,
     TRIALS,
@@ -37,7 +40,7 @@ from .rows import (
 from .typed import kept_rows, member_of, rows_in, typed_in, usable_typed
 from .uids import usable
 
-TEXT_FIELDS = ("title", "subject", "topic", "level", "wording", "note", "angle")
+TEXT_FIELDS = ("title", *FILED_FIELDS, "wording", "angle")
 
 
 # So many times a document is mended where fields cannot be used.
@@ -58,12 +61,19 @@ class Desk:
     """All that stands in the desk's fields, as it is typed."""
 
     title: str = ""
-    subject: str = "mathematics"
-    topic: str = ""
+    # its filing, as ``filed`` has it; ``filed_before`` is the filing with which the desk was opened, as JSON
+    topics: str = ""
     level: str = "1"
-    calculator: bool = True
-    wording: str = ""
+    demand: str = "0"
+    minutes: str = ""
+    tags: str = ""
+    references: str = ""
+    source: str = ""
+    licence: str = ""
     note: str = ""
+    calculator: bool = True
+    filed_before: str = ""
+    wording: str = ""
     angle: str = "degrees"
     complex: bool = False
     parameters: list[ParameterRow] = field(default_factory=list)
@@ -81,7 +91,7 @@ class Desk:
     @staticmethod
     def from_post(post: QueryDict, habits: Habits = USUAL) -> Desk:
         desk = Desk(calculator="calculator" in post, complex="complex" in post, habits=habits)
-        for name in TEXT_FIELDS:
+        for name in (*TEXT_FIELDS, "filed_before"):
             setattr(desk, name, post.get(name, ""))
         for uid in post.getlist("parameter")[:200]:
             desk.parameters.append(ParameterRow(**fields(post, "parameter", uid, ParameterRow), uid=usable(uid)))
@@ -113,12 +123,10 @@ class Desk:
     def from_document(document: QuestionDocument, filing: Filing = Filing()) -> Desk:  # noqa: B008 (frozen)
         return Desk(
             title=document.title,
-            subject=filing.subject,
-            topic=filing.topic,
-            level=str(filing.level),
-            calculator=document.calculator,
+            **as_typed(filing),
+            calculator=filing.calculator,
+            filed_before=filing.model_dump_json(),
             wording=document.wording,
-            note=document.note,
             angle=document.angle,
             complex=document.complex,
             parameters=[
@@ -161,7 +169,12 @@ class Desk:
         }
         desk = Desk(
             **known_fields(
-                Desk, {name: value for name, value in kept.items() if name not in {*lists, "parts", "habits"}}
+                Desk,
+                {
+                    name: value
+                    for name, value in earlier_fields(kept).items()
+                    if name not in {*lists, "parts", "habits"}
+                },
             )
         )
         for name, row in lists.items():
@@ -177,11 +190,9 @@ class Desk:
         """The JSON object that the fields spell; it may not be a question yet."""
         return {
             "format": FORMAT,
-            "filing": {"subject": self.subject, "topic": self.topic, "level": number_or_text(self.level)},
+            "filing": as_filed({name: getattr(self, name) for name in FILED_FIELDS}, self.calculator),
             "title": self.title,
-            "calculator": self.calculator,
             "wording": unix(self.wording),
-            "note": unix(self.note),
             "angle": self.angle,
             "complex": self.complex,
             "parameters": [
@@ -216,9 +227,19 @@ class Desk:
         return [row for row in self.conditions if row.text.strip()]
 
     def files_as(self, filing: Filing) -> bool:
-        """Whether the fields file the question as it is filed."""
-        fields = (self.subject, self.topic.strip(), self.level.strip())
-        return fields == (filing.subject, filing.topic, str(filing.level))
+        """Whether the fields file the question as it is filed, or as it was when they were filled with that."""
+        typed = self.read.filing
+        return typed is not None and self.refiled(filing, typed) == filing
+
+    def refiled(self, filing: Filing, typed: Filing) -> Filing:
+        """The filing that a question has, with what was changed in the fields since they were filled."""
+        before = filing
+        if self.filed_before:
+            # what cannot be read was not written by us
+            with suppress(ValidationError):
+                before = Filing.model_validate_json(self.filed_before)
+        changed = {name: value for name, value in typed if value != getattr(before, name)}
+        return filing.model_copy(update=changed)
 
     @cached_property
     def read(self) -> ReadDesk:
@@ -259,8 +280,10 @@ class Desk:
                 return f"figure-{self.used_figures()[row].uid}"
             case ("parts", int(row), *rest) if row < len(self.parts):
                 return f"part-{self.parts[row].uid}-{message_place(self.parts[row], rest)}"
-            case ("filing", str(name)) | (str(name), *_) if name in {"title", "level", "topic", "note"}:
+            case ("filing", str(name), *_) if name in FILED_FIELDS:
                 return name
+            case ("title", *_):
+                return "title"
         return "wording"
 
     def cell_of(self, part: PartRow, entry: Input, rest: tuple[str | int, ...]) -> tuple[str, str]:
@@ -346,7 +369,7 @@ def known_fields(row: type[Any], kept: dict[str, Any]) -> dict[str, Any]:
 
 # What stands in for a field of the question that cannot be used; for one of an answer, what its kind has there.
 HARMLESS = {
-    "marks": 1, "level": 1, "shown": "exact", "title": "Untitled", "subject": "mathematics",
+    "marks": 1, "level": 1, "shown": "exact", "title": "Untitled", "demand": 0,
     "lines": "frame 0..10, 0..6", "name": "figure",
 }  # fmt: skip
 MISSING = object()

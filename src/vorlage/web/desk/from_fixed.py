@@ -141,7 +141,6 @@ def desk_of(proposal: Proposal, text: str, request: MemberRequest) -> Desk:
     title = " ".join(words[:7]) + ("…" if len(words) > 7 else "")
     return Desk(
         title=title[:200],
-        subject="physics" if proposal.unit else "mathematics",
         wording=varied(text, picked),
         parameters=rows or [ParameterRow()],
         conditions=[ConditionRow(condition)],

@@ -70,8 +70,7 @@ def example() -> Desk:
     """A question that varies, small enough to be seen at a glance and changed at will."""
     return Desk(
         title="Across the bay",
-        subject="physics",
-        topic="Motion",
+        topics="Physics ▸ Motion",
         wording="The Sandhaven ferry crosses the bay at $v$ for $t$.",
         parameters=[ParameterRow("v", "12..30 step 2", "km/h"), ParameterRow("t", "0.5..2 step 0.25", "h", "2 dp")],
         parts=[

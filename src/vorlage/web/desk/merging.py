@@ -17,7 +17,9 @@ from .rows import PartRow
 # What the fields are called in a sentence.
 WORDS = {
     "title": "the title", "wording": "the wording", "note": "the note to colleagues", "angle": "the unit of angles",
-    "subject": "the subject", "topic": "the topic", "level": "the level", "calculator": "the calculator",
+    "topics": "the topics", "level": "the level", "demand": "the demand", "calculator": "the calculator",
+    "minutes": "the minutes", "tags": "the tags", "references": "the references", "source": "the source",
+    "licence": "the licence",
     "complex": "the imaginary unit", "name": "the name", "definition": "the definition", "unit": "the unit",
     "shown": "how it is shown", "kind": "the kind of answer", "marks": "the marks", "after": "what stands after it",
     "solution": "the solution", "gives": "the error carried forward", "under": "the letter it stands under",

@@ -12,8 +12,8 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 from django_htmx.http import HttpResponseClientRedirect, trigger_client_event
 
-from vorlage.core.questions import Unsound
-from vorlage.web.bank.models import Picture, Question
+from vorlage.core.questions import Problem, Unsound, topics_meant
+from vorlage.web.bank.models import Picture, Question, Tree
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed
 from vorlage.web.people.requests import MemberRequest
@@ -36,6 +36,11 @@ def save_question(request: MemberRequest) -> HttpResponse:
     document, filing = read.document, read.filing
     if document is None or filing is None or read.problems:
         return not_saved(request, posted, UNSOUND)
+    meant = topics_meant(filing.topics, list(Tree(request.membership.department).paths))
+    if meant.doubts:
+        read.problems += [Problem(("filing", "topics"), "unknown_topic", doubt) for doubt in meant.doubts]
+        return not_saved(request, posted, UNSOUND)
+    filing = filing.model_copy(update={"topics": tuple(meant.paths)})
     missing = Picture.missing(request.membership.department, document)
     if missing:
         return not_saved(request, posted, f"Not saved yet: {missing[0].message}")
@@ -53,8 +58,10 @@ def save_question(request: MemberRequest) -> HttpResponse:
             return overtaken(request, posted, now)
         if now is not None and now.newest.holds(document):
             words = f"Nothing has changed since revision {now.latest}."
-            if filing != now.filing:
-                now.file_under(filing)
+            # what others filed meanwhile stays, as far as it was not changed here
+            refiled = posted.desk.refiled(now.filing, filing)
+            if refiled != now.filing:
+                now.file_under(refiled)
                 words = f"Filed anew; revision {now.latest} stands as it is."
             Ending.note(request.user, draft_key, stroke, now.current, covered(request))
             return saved(request, posted, now, words)
@@ -63,7 +70,7 @@ def save_question(request: MemberRequest) -> HttpResponse:
                 request.membership.department,
                 request.user,
                 document,
-                filing,
+                filing if now is None else posted.desk.refiled(now.filing, filing),
                 question=now,
                 key=draft_key,
                 note=request.POST.get("revision_note", ""),

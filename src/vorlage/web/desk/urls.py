@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import drafts, formulas, from_fixed, pieces, saving, tools, views
+from . import drafts, formulas, from_fixed, look, pieces, saving, tools, views
 
 urlpatterns = [
     path("questions/new/", views.new_question, name="new-question"),
@@ -9,6 +9,7 @@ urlpatterns = [
     path("questions/from-fixed/look/", from_fixed.look_for_numbers, name="look-for-numbers"),
     path("questions/from-fixed/vary/", from_fixed.vary, name="vary"),
     path("questions/<int:pk>/", views.question, name="question"),
+    path("questions/<int:pk>/look/", look.look, name="look"),
     path("questions/drafts/<int:pk>/drop/", drafts.drop_draft, name="drop-draft"),
     path("questions/preview/", views.preview_question, name="preview-question"),
     path("questions/survey/", views.survey_question, name="survey-question"),

@@ -16,6 +16,7 @@ from vorlage.core.draws import DEFINITION_WORDS
 from vorlage.core.figures import STATEMENTS, STYLES
 from vorlage.core.notation import COMPLETIONS, Habits, from_document
 from vorlage.core.questions import (
+    LEVELS,
     CompiledQuestion,
     Extreme,
     QuestionDrawing,
@@ -26,7 +27,7 @@ from vorlage.core.questions import (
 )
 from vorlage.library import ready_questions
 from vorlage.web.bank.models import Question, Revision
-from vorlage.web.bank.views import SUBJECTS, question_of
+from vorlage.web.bank.views import question_of
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed, member
 from vorlage.web.people.requests import MemberRequest
@@ -100,8 +101,8 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
         "styles": STYLES,
         "completions": json.dumps([*(from_document(each, habits) for each in COMPLETIONS), *DEFINITION_WORDS]),
         "views": VIEWS,
-        "subjects": SUBJECTS,
-        "levels": [str(level) for level in range(1, 6)],
+        "levels": [str(level) for level in LEVELS],
+        "demands": request.membership.department.demands,
         "view": request.POST.get("view", "paper"),
         "rubrics": kept_rubrics(request) if request.membership.may_write else [],
     }

@@ -7,7 +7,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_safe
 
-from vorlage.web.bank.models import Question
+from vorlage.web.bank.search import found_by
 from vorlage.web.classes.models import Class, Student
 from vorlage.web.people.permissions import member
 from vorlage.web.people.requests import MemberRequest
@@ -36,7 +36,7 @@ def home(request: MemberRequest) -> HttpResponse:
 def jump(request: MemberRequest) -> HttpResponse:
     """Questions, tests and classes whose names hold what was typed."""
     text = request.GET.get("jump", "").strip()
-    questions = Question.objects.of(request.membership).listed().search(text)[:SHOWN] if text else []
+    questions = found_by(request.membership.department, text, SHOWN) if text else []
     tests = Test.objects.of(request.membership).named(text)[:SHOWN] if text else []
     classes = Class.objects.seen_by(request.user).named(text)[:SHOWN] if text else []
     found = {"questions": questions, "tests": tests, "classes": classes}

@@ -66,7 +66,13 @@ class FormSet(models.Model):
             habits=asdict(test.department.habits),
         )
         FormSetPlace.objects.bulk_create(
-            FormSetPlace(form_set=form_set, position=number, revision=place.revision, marks=place.revision.marks)
+            FormSetPlace(
+                form_set=form_set,
+                position=number,
+                revision=place.revision,
+                marks=place.revision.marks,
+                first_draw=place.draw,
+            )
             for number, place in enumerate(test.ordered())
         )
         form_set.job = Job.order(MAKING, author, count, form_set=form_set.pk)
@@ -105,6 +111,8 @@ class FormSetPlace(models.Model):
     position = models.PositiveIntegerField()
     revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="+")
     marks = MarksField()
+    # the draw that the first form has, where one was taken along into the test
+    first_draw = models.PositiveIntegerField(null=True)
     # whether the question had fewer different draws than there are forms
     repeats = models.BooleanField(default=False)
     # of how many of its parts two forms share the answer

@@ -82,7 +82,8 @@ def file() -> AbstractContextManager[BinaryIO]:
 
 
 def placed(place: FormSetPlace, habits: Habits) -> Place:
-    return Place(place.revision.compiled(habits), str(place.revision.question.key), place.revision.number)
+    key, number = str(place.revision.question.key), place.revision.number
+    return Place(place.revision.compiled(habits), key, number, place.first_draw)
 
 
 # The paper of a form, its pages, and its keys as markup, by place and part.

@@ -16,7 +16,7 @@ from vorlage.core.answers import plain_marks, to_marks
 from vorlage.core.notation import from_document
 from vorlage.web.design.asking import for_paper
 
-from .models import Department, Membership, School, User
+from .models import DEMANDS, Department, Membership, School, User
 
 MISMATCH = "This address or name and this password do not belong together. Check both and try again."
 
@@ -206,7 +206,7 @@ class DepartmentForm(forms.ModelForm):
     class Meta:
         model = Department
         fields = [
-            "name", "letterhead", "first_marks", "level_names", "boundary_names", "rounding",
+            "name", "letterhead", "first_marks", "level_names", "demand_names", "boundary_names", "rounding",
             "decimal_mark", "thousands", "times", "colon", "tg",
         ]  # fmt: skip
         labels = {
@@ -214,6 +214,7 @@ class DepartmentForm(forms.ModelForm):
             "letterhead": "At the top of every paper",
             "first_marks": "A part of a new question begins with these marks",
             "level_names": "Names of the levels, from 1 on, with commas between",
+            "demand_names": "Names of the kinds of demand, with commas between",
             "boundary_names": "Names of the grade boundaries, from the best on, with commas between",
             "rounding": "Marks of students are shown",
             "decimal_mark": "Decimals are marked with",
@@ -226,7 +227,8 @@ class DepartmentForm(forms.ModelForm):
             "name": forms.TextInput(TYPED),
             "letterhead": forms.TextInput(TYPED),
             "first_marks": forms.TextInput(TYPED | {"inputmode": "decimal"}),
-            "level_names": forms.TextInput(TYPED | {"placeholder": "recall, apply, combine"}),
+            "level_names": forms.TextInput(TYPED | {"placeholder": "first steps, standard, stretch"}),
+            "demand_names": forms.TextInput(TYPED | {"placeholder": ", ".join(DEMANDS)}),
             "boundary_names": forms.TextInput(TYPED | {"placeholder": "distinction, merit, pass"}),
             **dict.fromkeys(
                 ("rounding", "decimal_mark", "thousands", "times"), forms.RadioSelect({"class": "form-check-input"})
@@ -237,6 +239,9 @@ class DepartmentForm(forms.ModelForm):
             "name": {"required": "The department needs a name."},
             "level_names": {
                 "max_length": "There are five levels.", "item_invalid": TOO_LONG
+            },
+            "demand_names": {
+                "max_length": "At most six kinds of demand.", "item_invalid": TOO_LONG
             },
             "boundary_names": {
                 "max_length": "At most twelve boundaries.", "item_invalid": TOO_LONG
@@ -255,7 +260,8 @@ class DepartmentForm(forms.ModelForm):
 
     @property
     def texts(self) -> list[forms.BoundField]:
-        return [self[name] for name in ("name", "letterhead", "first_marks", "level_names", "boundary_names")]
+        names = ("name", "letterhead", "first_marks", "level_names", "demand_names", "boundary_names")
+        return [self[name] for name in names]
 
     @property
     def written(self) -> list[forms.BoundField]:

@@ -39,6 +39,10 @@ def known_time_zone(name: str) -> None:
         raise ValidationError("There is no time zone of this name. Names are such as Europe/Lisbon.")
 
 
+# What the kinds of demand are called where a department has no names of its own.
+DEMANDS = ("recall", "method", "application", "reasoning")
+
+
 class School(models.Model):
     """A school of this installation: its people see nothing of another's."""
 
@@ -137,6 +141,8 @@ class Department(models.Model):
     first_marks = models.DecimalField(max_digits=5, decimal_places=2, default=2)
     # what the levels of difficulty are called, from 1 on, and the grade boundaries, from the best on
     level_names = ArrayField(models.CharField(max_length=30), default=list, blank=True, size=5)
+    # what the kinds of demand are called, from 1 on
+    demand_names = ArrayField(models.CharField(max_length=30), default=list, blank=True, size=6)
     boundary_names = ArrayField(models.CharField(max_length=30), default=list, blank=True, size=12)
     # what stands at the top of every paper; the department and the school where it is empty
     letterhead = models.CharField(max_length=160, blank=True)
@@ -152,6 +158,11 @@ class Department(models.Model):
     def heads_papers(self) -> str:
         """What stands at the top of a paper."""
         return self.letterhead or str(self)
+
+    @property
+    def demands(self) -> list[tuple[int, str]]:
+        """The kinds of demand by their numbers."""
+        return list(enumerate(self.demand_names or DEMANDS, start=1))
 
     @property
     def habits(self) -> Habits:

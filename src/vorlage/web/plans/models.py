@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from django.db import models, transaction
-from django.db.models import Count, Max, Sum
+from collections.abc import Iterable
 
-from vorlage.web.bank.models import Question, Revision
+from django.db import models, transaction
+from django.db.models import Count, Max, OuterRef, Subquery, Sum
+from django.db.models.functions import Coalesce
+
+from vorlage.web.bank.models import Found, Question, Revision
 from vorlage.web.people.models import Department, Membership, User
 
 
@@ -44,7 +47,7 @@ class Test(models.Model):
     def ordered(self) -> list[TestPlace]:
         """The places in order, with what their revisions are called and worth, and where their questions are."""
         with_questions = self.places.select_related("revision__question__current")
-        unread = ["revision__document", "revision__sheet", "revision__question__search_text"]
+        unread = ["revision__document", "revision__sheet", "revision__question__note"]
         unread += ["revision__question__current__document", "revision__question__current__sheet"]
         return list(with_questions.defer(*unread).order_by("position"))
 
@@ -54,22 +57,25 @@ class Test(models.Model):
         self.save(update_fields=["changed"])
 
     @transaction.atomic
-    def add(self, question: Question) -> TestPlace:
-        """Put a question, as it now stands, at the end."""
+    def add(self, question: Question, draw: int | None = None) -> TestPlace:
+        """Put a question, as it now stands, at the end; ``draw`` is the one that was seen and taken along."""
         self.touch()
         last = self.places.aggregate(last=Max("position"))["last"]
-        return self.places.create(position=0 if last is None else last + 1, revision=question.newest)
+        place = self.places.create(position=0 if last is None else last + 1, revision=question.newest, draw=draw)
+        count_uses([question.pk])
+        return place
 
     @transaction.atomic
     def take_out(self, place: TestPlace) -> None:
         self.touch()
         place.delete()
+        count_uses([place.revision.question_id])
 
     @transaction.atomic
     def renew(self, place: TestPlace) -> None:
         """Take the latest revision of the question in this place."""
         self.touch()
-        self.places.filter(pk=place.pk).update(revision=place.revision.question.current)
+        self.places.filter(pk=place.pk).update(revision=place.revision.question.current, draw=None)
 
     @transaction.atomic
     def move(self, place: TestPlace, by: int) -> None:
@@ -105,6 +111,8 @@ class TestPlace(models.Model):
     test = models.ForeignKey(Test, on_delete=models.CASCADE, related_name="places")
     position = models.PositiveIntegerField()
     revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="places")
+    # the draw of this revision that was seen when it was collected, which the first form has
+    draw = models.PositiveIntegerField(null=True)
 
     class Meta:
         ordering = ["test", "position"]
@@ -116,3 +124,15 @@ class TestPlace(models.Model):
     def outdated(self) -> bool:
         """Whether the question has been revised since it was put here."""
         return self.revision_id != self.revision.question.current_id
+
+
+def count_uses(questions: Iterable[int]) -> None:
+    """Note with these questions how many tests have each."""
+    tests = (
+        TestPlace.objects.filter(revision__question=OuterRef("pk"))
+        .order_by()
+        .values("revision__question")
+        .annotate(count=Count("test", distinct=True))
+    )
+    counted = Coalesce(Subquery(tests.values("count")), 0)
+    Found.objects.filter(pk__in=list(questions)).update(uses=counted)

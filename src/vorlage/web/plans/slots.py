@@ -7,9 +7,13 @@ from typing import Any
 
 from vorlage.web.bank.models import Question
 from vorlage.web.design.slots import fills
+from vorlage.web.people.models import Membership
 from vorlage.web.people.requests import MemberRequest
 
-from .models import TestPlace
+from .models import Test, TestPlace
+
+# so many tests are offered, those last worked on
+RECENT = 30
 
 
 @fills("question-uses", "plans/_uses.html")
@@ -20,3 +24,9 @@ def uses(request: MemberRequest, questions: Sequence[Question]) -> dict[Any, dic
     for place in placed.defer("revision__document", "revision__sheet").order_by("test"):
         found[place.revision.question_id][place.test_id] = place.test
     return {key: {"uses": list(tests.values())} for key, tests in found.items()}
+
+
+@fills("tray", "plans/_tray.html")
+def tests_of_tray(request: MemberRequest, memberships: Sequence[Membership]) -> dict[Any, dict[str, Any]]:
+    """What can become of the tray: a test, or more of one."""
+    return {each.pk: {"tests": Test.objects.of(each)[:RECENT]} for each in memberships if each.may_write}

@@ -5,6 +5,7 @@ from . import views
 urlpatterns = [
     path("tests/", views.tests, name="tests"),
     path("tests/new/", views.new_test, name="new-test"),
+    path("tests/from-tray/", views.from_tray, name="test-from-tray"),
     path("tests/<int:pk>/", views.test, name="test"),
     path("tests/<int:pk>/edit/", views.edit_test, name="edit-test"),
     path("tests/<int:pk>/offers/", views.offers, name="offers"),

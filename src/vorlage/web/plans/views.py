@@ -9,8 +9,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.answers import total_marks
-from vorlage.web.bank.models import Question
-from vorlage.web.design.asking import chosen_number
+from vorlage.web.bank.models import Collected, Question
+from vorlage.web.bank.search import found_by
+from vorlage.web.bank.tray import in_tray
+from vorlage.web.design.asking import chosen_number, for_paper
 from vorlage.web.once.models import claim, once
 from vorlage.web.people.permissions import allowed, held, member
 from vorlage.web.people.requests import MemberRequest
@@ -40,6 +42,28 @@ def new_test(request: MemberRequest) -> HttpResponse:
     test.department, test.author = request.membership.department, request.user
     test.save()
     return redirect("test", test.pk)
+
+
+@allowed("plans.add_test")
+@require_POST
+@once
+def from_tray(request: MemberRequest) -> HttpResponse:
+    """What is in the tray becomes a test, or is added to one; the tray is empty then."""
+    collected = in_tray(request)
+    title = for_paper(" ".join(request.POST.get("title", "").split()))[:200]
+    if not collected:
+        messages.error(request, "There is nothing in the tray.")
+        return redirect("questions")
+    if chosen := chosen_number(request.POST.get("test", "")):
+        found = test_of(request, chosen, "plans.change_test")
+    else:
+        department = request.membership.department
+        found = Test.objects.create(department=department, author=request.user, title=title or "New test")
+    for each in collected:
+        # a draw of a revision that is not the newest any more was another one
+        found.add(each.question, each.draw if each.revision_id == each.question.current_id else None)
+    Collected.objects.filter(pk__in=[each.pk for each in collected]).delete()
+    return redirect("test", found.pk)
 
 
 @member
@@ -81,7 +105,7 @@ def test_context(request: MemberRequest, found: Test, **more: object) -> dict[st
 def offered(request: MemberRequest, chosen: set[int]) -> list[Question]:
     """Questions that are not in the test yet, found by the words typed."""
     search = request.GET.get("search", "")
-    return list(Question.objects.of(request.membership).listed().search(search).exclude(pk__in=chosen)[:OFFERED])
+    return found_by(request.membership.department, search, OFFERED, chosen)
 
 
 @member

@@ -9,6 +9,14 @@ from csp.constants import NONE, SELF
 env = environ.Env()
 WEB = Path(__file__).resolve().parent.parent
 
+
+def database(default: str | None = None, **more: object) -> dict[str, object]:
+    """The database of an installation. Pages ask for little at a time: compiling a query takes longer than most of
+    them."""
+    given = env.db_url("VORLAGE_DATABASE", default) if default else env.db_url("VORLAGE_DATABASE")
+    return given | {"OPTIONS": {"options": "-c jit=off"}} | more
+
+
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",

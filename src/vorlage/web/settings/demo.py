@@ -3,12 +3,12 @@
 from pathlib import Path
 
 from .base import *  # noqa: F403
-from .base import env
+from .base import database, env
 
 DEBUG = False
 SECRET_KEY = env("VORLAGE_SECRET_KEY")
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
-DATABASES = {"default": env.db_url("VORLAGE_DATABASE") | {"CONN_MAX_AGE": 600, "CONN_HEALTH_CHECKS": True}}
+DATABASES = {"default": database(CONN_MAX_AGE=600, CONN_HEALTH_CHECKS=True)}
 STATIC_ROOT = Path(env("VORLAGE_STATIC"))
 # cookies know no ports: two demos on one machine have cookies of their own
 SESSION_COOKIE_NAME = f"vorlage-{env('VORLAGE_DEMO', default='demo')}"

@@ -3,14 +3,14 @@
 from pathlib import Path
 
 from .base import *  # noqa: F403
-from .base import env
+from .base import database, env
 
 DEBUG = False
 SECRET_KEY = env("VORLAGE_SECRET_KEY")
 SECRET_KEY_FALLBACKS = env.list("VORLAGE_OLD_SECRET_KEYS", default=[])
 ALLOWED_HOSTS = env.list("VORLAGE_HOSTS")
 CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
-DATABASES = {"default": env.db_url("VORLAGE_DATABASE") | {"CONN_MAX_AGE": 600, "CONN_HEALTH_CHECKS": True}}
+DATABASES = {"default": database(CONN_MAX_AGE=600, CONN_HEALTH_CHECKS=True)}
 STATIC_ROOT = Path(env("VORLAGE_STATIC"))
 
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")

@@ -1,12 +1,12 @@
 """The tests: fast passwords, files served straight from the sources."""
 
 from .base import *  # noqa: F403
-from .base import env
+from .base import database
 
 DEBUG = False
 SECRET_KEY = "only for the tests, never anywhere else"
 ALLOWED_HOSTS = ["*"]
-DATABASES = {"default": env.db_url("VORLAGE_DATABASE", "postgresql://vorlage@127.0.0.1:5432/vorlage")}
+DATABASES = {"default": database("postgresql://vorlage@127.0.0.1:5432/vorlage")}
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},

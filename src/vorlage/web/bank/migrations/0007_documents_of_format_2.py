@@ -14,13 +14,16 @@ def documents(apps, schema_editor):
         earlier = newest = None
         for revision in revisions.objects.filter(question=question).order_by("number"):
             document = upgraded(revision.document)
-            document.pop("filing", None)
+            filed = document.pop("filing", {})
             if earlier is not None:
                 document = adopted(document, earlier)
             earlier, newest = document, revision
             revision.document = document
             for name, value in columns(document, str(question.key), revision.number).items():
                 setattr(revision, name, value)
+            # what a later step files with the question
+            said = {name: filed[name] for name in ("calculator", "note") if name in filed}
+            revision.document = {**revision.document, "filing": said}
             revision.save()
         questions.objects.filter(pk=question.pk).update(current=newest)
 

@@ -5,5 +5,6 @@ import "./held.js";
 import "./keys.js";
 import "./leaving.js";
 import "./network.js";
+import "./offers.js";
 import "./session.js";
 import "./widgets.js";

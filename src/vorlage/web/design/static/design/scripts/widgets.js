@@ -29,4 +29,24 @@ document.addEventListener("alpine:init", () => {
       return this.count === "1" ? "form" : "forms";
     },
   }));
+  // what is ticked in a list
+  window.Alpine.data("ticked", () => ({
+    ticked: 0,
+    boxes() {
+      return [...this.$root.querySelectorAll("input[type=checkbox][name]:not([data-apart])")];
+    },
+    init() {
+      this.count();
+    },
+    count() {
+      this.ticked = this.boxes().filter((box) => box.checked).length;
+    },
+    all(event) {
+      for (const box of this.boxes()) box.checked = event.target.checked;
+      this.count();
+    },
+    get words() {
+      return this.ticked ? `With the ${this.ticked} ticked:` : "With those ticked:";
+    },
+  }));
 });

@@ -8,7 +8,6 @@ from decimal import Decimal
 from typing import Any
 
 from django.contrib.postgres.fields import ArrayField
-from django.contrib.postgres.indexes import GinIndex
 from django.db import models, transaction
 
 from vorlage.core.answers import plain_marks
@@ -28,6 +27,9 @@ from vorlage.core.questions import (
 from vorlage.web.files.models import Stored
 from vorlage.web.people.models import Department, Membership, User
 
+from .finding import know_words, note_found, note_words, words_in
+from .topics import Tree, file_question
+
 
 class MarksField(models.DecimalField):
     """Marks with two decimal places at most; read without zeros at the end."""
@@ -44,42 +46,48 @@ class QuestionQuerySet(models.QuerySet["Question"]):
         """The questions of the department that a member works in."""
         return self.filter(department=membership.department_id)
 
+    def in_use(self) -> QuestionQuerySet:
+        """Without those that were put into the archive."""
+        return self.filter(archived=None)
+
     def listed(self) -> QuestionQuerySet:
         """With all that a list shows of them, in one query, and without their documents."""
-        return self.select_related("current").defer("search_text", "current__document")
-
-    def search(self, text: str) -> QuestionQuerySet:
-        """Questions that hold every word, in title, topic, wording or note, wherever they are filed."""
-        found = self
-        for word in text.lower().split()[:8]:
-            found = found.filter(search_text__contains=word)
-        return found
+        return self.select_related("current").defer("note", "source", "current__document")
 
 
 class Question(models.Model):
-    """A question of a department, and where it is filed; what it says is in its revisions."""
+    """A question of a department, and where it is filed; what it says is in its revisions, what it is found by in
+    ``Found``."""
 
     department = models.ForeignKey(Department, on_delete=models.PROTECT, related_name="questions")
     # the identity under which draws are made, kept for ever
     key = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
-    subject = models.CharField(max_length=20)
-    topic = models.CharField(max_length=100, blank=True)
-    level = models.PositiveSmallIntegerField()
+    # who looks after it
+    owner = models.ForeignKey(User, on_delete=models.PROTECT, related_name="questions")
     # the newest revision; null only while the first one is being stored
     current = models.OneToOneField("Revision", on_delete=models.PROTECT, null=True, related_name="+")
-    # what it is found by as it now stands: its filing, and the words of its newest revision
-    search_text = models.TextField()
+
+    # its filing, as ``Filing`` has it; the topics are in ``Filed``
+    level = models.PositiveSmallIntegerField(default=1)
+    demand = models.PositiveSmallIntegerField(default=0)
+    calculator = models.BooleanField(default=True)
+    minutes = models.DecimalField(max_digits=5, decimal_places=2, null=True)
+    tags = ArrayField(models.CharField(max_length=60), default=list)
+    references = ArrayField(models.CharField(max_length=60), default=list)
+    source = models.CharField(max_length=300, blank=True)
+    licence = models.CharField(max_length=100, blank=True)
+    note = models.TextField(blank=True)
+    # out of the way and still there; when it was put there
+    archived = models.DateTimeField(null=True)
+
     created = models.DateTimeField(auto_now_add=True)
+    # last worked on: what it says or where it is filed
     changed = models.DateTimeField(auto_now=True)
 
     objects = QuestionQuerySet.as_manager()
 
     class Meta:
         ordering = ["-changed", "-pk"]
-        indexes = [
-            models.Index(fields=["department", "-changed", "-id"], name="questions_of_department"),
-            GinIndex(fields=["search_text"], opclasses=["gin_trgm_ops"], name="questions_search"),
-        ]
 
     def __str__(self) -> str:
         return self.title
@@ -103,7 +111,11 @@ class Question(models.Model):
 
     @property
     def filing(self) -> Filing:
-        return Filing.model_validate({"subject": self.subject, "topic": self.topic, "level": self.level})
+        """Where it is filed."""
+        tree = Tree(self.department_id)
+        topics = [tree.path(pk) for pk in self.filed.values_list("topic", flat=True)]
+        said = {name: getattr(self, name) for name in Filing.model_fields if name != "topics"}
+        return Filing.model_validate({**said, "topics": topics})
 
     @staticmethod
     @transaction.atomic
@@ -125,7 +137,8 @@ class Question(models.Model):
             question = Question.objects.select_for_update(of=("self",)).select_related("current").get(pk=question.pk)
         else:
             taken = key is not None and Question.objects.filter(key=key).exists()
-            question = Question(department=department, key=uuid.uuid4() if taken or key is None else key)
+            new_key = uuid.uuid4() if taken or key is None else key
+            question = Question(department=department, key=new_key, owner=author)
         number = question.latest + 1
         if question.current is not None:
             document = joined(document, question.current)
@@ -134,7 +147,7 @@ class Question(models.Model):
         judged.problems += Picture.missing(department, document)
         if not judged.sound:
             raise Unsound(judged.reasons)
-        question.file_under(filing, document)
+        question.save()
         revision = Revision.objects.create(
             question=question,
             number=number,
@@ -143,16 +156,23 @@ class Question(models.Model):
             note=note[:200],
             **asdict(facts(judged.drawn[0])),
         )
-        Question.objects.filter(pk=question.pk).update(current=revision)
         question.current = revision
+        question.file_under(filing, document)
         return revision
 
+    @transaction.atomic
     def file_under(self, filing: Filing, document: QuestionDocument | None = None) -> None:
         """File the question, which says what the document says or else what its newest revision does."""
-        document = document or load_document(self.newest.document)
-        self.subject, self.topic, self.level = filing.subject, filing.topic, filing.level
-        self.search_text = search_text(document, filing)
+        for name in Filing.model_fields:
+            if name != "topics":
+                setattr(self, name, list(value) if isinstance(value := getattr(filing, name), tuple) else value)
         self.save()
+        file_question(self, filing)
+        note_found([self.pk])
+        note_words(self, document or load_document(self.newest.document))
+        know_words(
+            self.department.school_id, words_in(" ".join([*self.tags, *self.references, self.source, self.note]))
+        )
 
 
 def joined(document: QuestionDocument, earlier: Revision) -> QuestionDocument:
@@ -164,13 +184,6 @@ def joined(document: QuestionDocument, earlier: Revision) -> QuestionDocument:
     if {part.id for part in document.parts} & {part.id for part in before.parts}:
         return document
     return load_document(adopted(document.model_dump(mode="json"), before.model_dump(mode="json")))
-
-
-def search_text(document: QuestionDocument, filing: Filing) -> str:
-    """Everything of a question that somebody may search for, in lower case."""
-    pieces = [document.title, filing.topic, filing.subject, document.wording, document.note]
-    pieces += [part.wording for part in document.parts]
-    return "\n".join(piece for piece in pieces if piece).lower()
 
 
 class Revision(models.Model):
@@ -189,6 +202,9 @@ class Revision(models.Model):
     draws = models.BigIntegerField(null=True)
     # what it asks, with the numbers of the first draw, as HTML
     sheet = models.TextField()
+    # whether a person marks any of it, and whether there is anything to look at
+    by_hand = models.BooleanField(default=False)
+    figure = models.BooleanField(default=False)
     author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     note = models.CharField(max_length=200, blank=True)
     created = models.DateTimeField(auto_now_add=True)

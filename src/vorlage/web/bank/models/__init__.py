@@ -1,0 +1,26 @@
+"""The bank: questions and their revisions, how they are filed, found and collected."""
+
+from .collecting import Collected, Done, Pool, Pooled
+from .finding import Found, KeptSearch, Word, Worded
+from .questions import MarksField, Picture, Question, Revision, Rubric
+from .topics import HEIGHTS, Filed, Topic, Tree
+
+__all__ = [
+    "HEIGHTS",
+    "Collected",
+    "Done",
+    "Filed",
+    "Found",
+    "KeptSearch",
+    "MarksField",
+    "Picture",
+    "Pool",
+    "Pooled",
+    "Question",
+    "Revision",
+    "Rubric",
+    "Topic",
+    "Tree",
+    "Word",
+    "Worded",
+]
