@@ -67,7 +67,12 @@ class Formats(TestCase):
                 before = deepcopy(raw)
                 document, filing = load_filed(raw)
                 self.assertEqual(raw, before)
-                self.assertEqual(filing, Filing(topics=(("Physics", "Everything"),), level=3, calculator=filing.calculator, note=filing.note))
+                self.assertEqual(
+                    filing,
+                    Filing(
+                        topics=(("Physics", "Everything"),), level=3, calculator=filing.calculator, note=filing.note
+                    ),
+                )
                 self.assertEqual(CompiledQuestion(document).problems, [])
                 again = document.model_dump(mode="json")
                 self.assertEqual((again["format"], load_document(again)), (FORMAT, document))
@@ -88,7 +93,11 @@ class Formats(TestCase):
         document, filing = load_filed(crane(format=FORMAT, filing=filed))
         self.assertEqual((filing.topics, filing.level, filing.tags), ((("Physics", "Energy"),), 4, ("crane",)))
         self.assertEqual(document, load_document(crane()))
-        for wrong, place in [({"level": 6}, ("filing", "level")), ({"subject": "music"}, ("filing", "subject")), ({"topics": [["a", "b", "c", "d"]]}, ("filing", "topics", 0))]:
+        for wrong, place in [
+            ({"level": 6}, ("filing", "level")),
+            ({"subject": "music"}, ("filing", "subject")),
+            ({"topics": [["a", "b", "c", "d"]]}, ("filing", "topics", 0)),
+        ]:
             with self.assertRaises(DocumentError) as caught:
                 load_filed(crane(format=FORMAT, filing=wrong))
             self.assertEqual(caught.exception.faults[0].path, place)

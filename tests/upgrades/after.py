@@ -94,7 +94,7 @@ def main() -> None:
             for revision in Revision.objects.select_related("question")
         },
         "questions": {
-            str(each.key): [each.latest, each.title, *(each.filing.topic + ("",))[:2], each.level]
+            str(each.key): [each.latest, each.title, *(*each.filing.topic, "")[:2], each.level]
             for each in Question.objects.select_related("current")
         },
         "sets": {form_set.pk: set_of(form_set) for form_set in frozen},

@@ -9,7 +9,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from vorlage.core.questions import load_document
-from vorlage.web.bank.models import Question
+from vorlage.web.bank.models import Done, KeptSearch, Pool, Question, Topic
 from vorlage.web.classes.models import Class, Student
 from vorlage.web.classes.slips import make_slips
 from vorlage.web.desk.models import Draft
@@ -81,6 +81,24 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "session": ("get", [200, 200, 200, 200, 200, 200]),
     "jump": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "questions": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
+    "facets": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
+    "look": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "keep-search": ("post", [SIGN_IN, 302, 403, 302, 302, 302]),
+    "drop-search": ("post", [SIGN_IN, 404, 403, 403, 302, 403, 403, 404, 403, 403, 403]),
+    "with-questions": ("post", [SIGN_IN, 302, 403, 403, 302, 302]),
+    "take-back": ("post", [SIGN_IN, 404, 403, 403, 302, 404, 403, 404, 404, 403, 403]),
+    "topics": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
+    "add-topic": ("post", [SIGN_IN, 422, 403, 403, 422, 422]),
+    "topic-offers": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
+    "change-topic": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "collect": ("post", [SIGN_IN, 404, 403, 302, 302, 302]),
+    "put-back": ("post", [SIGN_IN, 302, 403, 302, 302, 302]),
+    "arrange-tray": ("post", [SIGN_IN, 302, 403, 302, 302, 302]),
+    "empty-tray": ("post", [SIGN_IN, 302, 403, 302, 302, 302]),
+    "pools": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
+    "make-pool": ("post", [SIGN_IN, 302, 403, 403, 302, 302]),
+    "edit-pool": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "test-from-tray": ("post", [SIGN_IN, 302, 403, 403, 302, 302]),
     "formula-book": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "new-question": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "question": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
@@ -125,7 +143,8 @@ QUERIES = {
     "home": 3, "account_login": 3, "account_inactive": 3, "session": 3, "change-password": 3, "forgotten-password": 3, "set-password": 4,
     # those that ask for the password first count the tries and keep what was asked for
     "mfa_authenticate": 3, "account_reauthenticate": 9, "mfa_reauthenticate": 6, "mfa_index": 4, "mfa_activate_totp": 9,
-    "mfa_deactivate_totp": 4, "mfa_view_recovery_codes": 9, "mfa_generate_recovery_codes": 9, "department-settings": 4, "jump": 3, "questions": 6, "formula-book": 3,
+    "mfa_deactivate_totp": 4, "mfa_view_recovery_codes": 9, "mfa_generate_recovery_codes": 9, "department-settings": 4, "jump": 3, "questions": 10, "formula-book": 3,
+    "facets": 6, "look": 5, "topics": 5, "topic-offers": 3, "pools": 6,
     "new-question": 5, "question": 6, "gallery": 3, "from-fixed": 3, "question-history": 5,
     "picture": 4,
     "tests": 5, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,
@@ -199,6 +218,17 @@ class Access(TestCase):
             "paper": {"pk": self.form_set.pk, "code": code},
             "paper-beside": {"pk": self.form_set.pk, "code": code},
             "paper-page": {"pk": self.form_set.pk, "code": code, "page": 1},
+        }
+        for each in ("look", "collect", "put-back"):
+            arguments[each] = {"pk": self.question.pk}
+        author, physics = self.people["author"], self.physics
+        kept = KeptSearch.objects.get_or_create(user=author, department=physics, name="Cranes", shared=True)[0]
+        arguments["drop-search"] = {"pk": kept.pk}
+        done = Done.objects.get_or_create(user=author, department=physics, before={"column": "level", "questions": []})
+        arguments["take-back"] = {"pk": done[0].pk}
+        arguments["change-topic"] = {"pk": Topic.objects.filter(department=physics)[0].pk}
+        arguments["edit-pool"] = {
+            "pk": Pool.objects.get_or_create(department=physics, owner=author, name="Cranes")[0].pk
         }
         for each in ("class", "edit-class", "add-students", "with-students", "undo-class", "slips", "drop-class"):
             arguments[each] = {"pk": self.held.pk}

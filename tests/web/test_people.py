@@ -144,7 +144,7 @@ class People(InASchool):
         )
         self.client.force_login(self.head)
         page = self.client.get(reverse("person", args=[self.author.pk]))
-        self.assertContains(page, "2 classes, 1 draft, 1 test")
+        self.assertContains(page, "2 classes, 2 questions, 1 draft, 1 test")
         self.post(self.head, "hand-over", self.author.pk, to=colleague.pk)
         self.assertEqual(Test.objects.get(pk=test.pk).author, colleague)
         # the head looks after physics alone

@@ -14,7 +14,6 @@ from django.views.decorators.http import require_GET, require_POST
 from django_htmx.http import trigger_client_event
 
 from vorlage.core.notation import from_document
-from vorlage.web.design.asking import for_paper
 from vorlage.web.people.models import User
 from vorlage.web.people.permissions import allowed, held, member
 from vorlage.web.people.requests import MemberRequest
@@ -253,7 +252,7 @@ def topic_offers(counted: dict[str, int], chosen: tuple[str, ...], names: Names)
 def keep_search(request: MemberRequest) -> HttpResponse:
     """Name a search, for oneself or for all of the department."""
     asked = Search.of(QueryDict(request.POST.get("asked", "")[:2_000])).address
-    name = " ".join(for_paper(request.POST.get("name", "")).split())[:80]
+    name = " ".join(request.POST.get("name", "").split())[:80]
     address = f"{reverse('questions')}?{asked}"
     if not name:
         return redirect(f"{address}{'&' if asked else ''}{urlencode({'unnamed': 1})}")

@@ -121,6 +121,10 @@ class Meant:
     instead: list[str] = field(default_factory=list)
 
     @property
+    def in_its_place(self) -> str:
+        return " or ".join(f"“{word}”" for word in self.instead)
+
+    @property
     def query(self) -> str:
         return "(" + " | ".join(f"'{stem}'" for stem in self.stems) + ")"
 
@@ -309,7 +313,8 @@ class Counting:
             asked += [*(() if self.hunt.meant else given), *values]
         with connection.cursor() as cursor:
             cursor.execute(statement, asked)
-            return cursor.fetchall()
+            found: list[tuple[int, list[str], list[int]]] = cursor.fetchall()
+        return found
 
 
 # The readings of several facets at once.
@@ -323,7 +328,7 @@ def counts(hunt: Hunt) -> tuple[int, dict[str, dict[str, int]]]:
     Reading many rows is what costs: facets of which nothing is chosen are counted in as few readings as can be.
     """
     counting, narrowed = Counting(hunt), [facet for facet, _ in hunt.chosen]
-    few, some, apart = [], [], []
+    few, some, apart = list[Facet](), list[Facet](), list[Facet]()
     for facet in FACETS:
         (few if facet.few else apart if facet.apart else some).append(facet)
     open_few, open_some = ([each for each in kind if each not in narrowed] for kind in (few, some))

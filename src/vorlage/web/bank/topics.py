@@ -28,11 +28,10 @@ def topics(request: MemberRequest) -> HttpResponse:
     return topics_page(request)
 
 
-def topics_page(request: MemberRequest, status: int = 200, **more: Any) -> HttpResponse:
+def topics_page(request: MemberRequest, status: int = 200, chosen: int = 0, **more: Any) -> HttpResponse:
     tree = Tree(request.membership.department)
     counted = questions_under(request.membership.department_id)
-    chosen = chosen_number(request.GET.get("topic", request.POST.get("topic", "")))
-    topic = tree.topics.get(chosen)
+    topic = tree.topics.get(chosen or chosen_number(request.GET.get("topic", request.POST.get("topic", ""))))
     rows = [
         {"topic": each, "height": height, "what": HEIGHTS[height], "count": counted.get(each.pk, 0)}
         for each, height in tree.rows
@@ -130,7 +129,7 @@ def change_topic(request: MemberRequest, pk: int) -> HttpResponse:
             chosen = topic.parent_id or 0
             topic.delete()
     except ValueError as problem:
-        return topics_page(request, 422, refused=str(problem), refused_at=do, chosen_again=topic)
+        return topics_page(request, 422, chosen=pk, refused=str(problem))
     return redirect(f"{request.path.rsplit('/', 2)[0]}/?topic={chosen}" if chosen else "topics")
 
 

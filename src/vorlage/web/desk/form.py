@@ -13,7 +13,7 @@ from dataclasses import asdict, dataclass, field
 from dataclasses import fields as dataclass_fields
 from functools import cached_property
 from itertools import pairwise
-from typing import Any
+from typing import Any, cast
 
 from django.http import QueryDict
 from pydantic import ValidationError
@@ -123,7 +123,7 @@ class Desk:
     def from_document(document: QuestionDocument, filing: Filing = Filing()) -> Desk:  # noqa: B008 (frozen)
         return Desk(
             title=document.title,
-            **as_typed(filing),
+            **cast(dict[str, Any], as_typed(filing)),
             calculator=filing.calculator,
             filed_before=filing.model_dump_json(),
             wording=document.wording,

@@ -38,7 +38,7 @@ def save_question(request: MemberRequest) -> HttpResponse:
         return not_saved(request, posted, UNSOUND)
     meant = topics_meant(filing.topics, list(Tree(request.membership.department).paths))
     if meant.doubts:
-        read.problems += [Problem(("filing", "topics"), "unknown_topic", doubt) for doubt in meant.doubts]
+        read.problems.extend(Problem(("filing", "topics"), "unknown_topic", doubt) for doubt in meant.doubts)
         return not_saved(request, posted, UNSOUND)
     filing = filing.model_copy(update={"topics": tuple(meant.paths)})
     missing = Picture.missing(request.membership.department, document)

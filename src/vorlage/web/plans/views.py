@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.contrib import messages
+from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -50,7 +51,11 @@ def new_test(request: MemberRequest) -> HttpResponse:
 def from_tray(request: MemberRequest) -> HttpResponse:
     """What is in the tray becomes a test, or is added to one; the tray is empty then."""
     collected = in_tray(request)
-    title = for_paper(" ".join(request.POST.get("title", "").split()))[:200]
+    try:
+        title = for_paper(" ".join(request.POST.get("title", "").split()))[:200]
+    except ValidationError as problem:
+        messages.error(request, problem.messages[0])
+        return redirect("questions")
     if not collected:
         messages.error(request, "There is nothing in the tray.")
         return redirect("questions")

@@ -1,6 +1,7 @@
 """What every installation shares."""
 
 from pathlib import Path
+from typing import Any
 
 import environ
 from csp.constants import NONE, SELF
@@ -10,10 +11,10 @@ env = environ.Env()
 WEB = Path(__file__).resolve().parent.parent
 
 
-def database(default: str | None = None, **more: object) -> dict[str, object]:
+def database(default: str | None = None, **more: object) -> dict[str, Any]:
     """The database of an installation. Pages ask for little at a time: compiling a query takes longer than most of
     them."""
-    given = env.db_url("VORLAGE_DATABASE", default) if default else env.db_url("VORLAGE_DATABASE")
+    given: dict[str, Any] = env.db_url("VORLAGE_DATABASE", default) if default else env.db_url("VORLAGE_DATABASE")
     return given | {"OPTIONS": {"options": "-c jit=off"}} | more
 
 

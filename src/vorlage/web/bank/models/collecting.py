@@ -37,7 +37,9 @@ class Pool(models.Model):
     owner = models.ForeignKey(User, on_delete=models.PROTECT, related_name="pools")
     name = models.CharField(max_length=120)
     note = models.CharField(max_length=500, blank=True)
-    questions = models.ManyToManyField(Question, through="Pooled", related_name="pools")
+    questions: models.ManyToManyField[Question, Pooled] = models.ManyToManyField(
+        Question, through="Pooled", related_name="pools"
+    )
     archived = models.DateTimeField(null=True)
     created = models.DateTimeField(auto_now_add=True)
 
