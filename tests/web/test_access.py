@@ -83,6 +83,8 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "questions": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "facets": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "look": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "copy-question": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "move-on": ("post", [SIGN_IN, 404, 403, 302, 302, 302]),
     "keep-search": ("post", [SIGN_IN, 302, 403, 302, 302, 302]),
     "drop-search": ("post", [SIGN_IN, 404, 403, 403, 302, 403, 403, 404, 403, 403, 403]),
     "with-questions": ("post", [SIGN_IN, 302, 403, 403, 302, 302]),
@@ -143,13 +145,13 @@ QUERIES = {
     "home": 3, "account_login": 3, "account_inactive": 3, "session": 3, "change-password": 3, "forgotten-password": 3, "set-password": 4,
     # those that ask for the password first count the tries and keep what was asked for
     "mfa_authenticate": 3, "account_reauthenticate": 9, "mfa_reauthenticate": 6, "mfa_index": 4, "mfa_activate_totp": 9,
-    "mfa_deactivate_totp": 4, "mfa_view_recovery_codes": 9, "mfa_generate_recovery_codes": 9, "department-settings": 4, "jump": 3, "questions": 10, "formula-book": 3,
-    "facets": 6, "look": 5, "topics": 5, "topic-offers": 3, "pools": 6,
-    "new-question": 5, "question": 6, "gallery": 3, "from-fixed": 3, "question-history": 5,
-    "picture": 4,
+    "mfa_deactivate_totp": 4, "mfa_view_recovery_codes": 9, "mfa_generate_recovery_codes": 9, "department-settings": 4, "jump": 3, "questions": 11, "formula-book": 3,
+    "facets": 7, "look": 6, "topics": 5, "topic-offers": 3, "pools": 6,
+    "new-question": 5, "question": 9, "gallery": 3, "from-fixed": 3, "question-history": 5,
+    "picture": 5,
     "tests": 5, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,
     "paper-beside": 4, "paper-page": 6,
-    "settings-of-department": 4, "people": 8, "person": 11, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
+    "settings-of-department": 4, "people": 8, "person": 14, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
     "students": 6, "student": 8, "mine": 4,
 }  # fmt: skip
 
@@ -219,7 +221,7 @@ class Access(TestCase):
             "paper-beside": {"pk": self.form_set.pk, "code": code},
             "paper-page": {"pk": self.form_set.pk, "code": code, "page": 1},
         }
-        for each in ("look", "collect", "put-back"):
+        for each in ("look", "collect", "put-back", "copy-question", "move-on"):
             arguments[each] = {"pk": self.question.pk}
         author, physics = self.people["author"], self.physics
         kept = KeptSearch.objects.get_or_create(user=author, department=physics, name="Cranes", shared=True)[0]

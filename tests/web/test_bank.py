@@ -521,6 +521,125 @@ class Desks(Bank):
         self.assertEqual(made.filing.topics, (("Mathematics", "Waves"), ("Physics", "Mass")))
 
 
+class Sharing(Bank):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        super().setUpTestData()
+        cls.maths = department("Mathematics")
+        cls.music = department("Music")
+        cls.reckoner = person("reckoner", cls.maths)
+        cls.piper = person("piper", cls.music)
+        cls.outsider = person("outsider", department("Physics", "Lighthouse School"))
+        cls.crane = question(cls.physics, cls.author)
+        cls.wave = filed(cls.physics, cls.author, "Wave", "Physics > Waves", tags=["exam"])
+
+    def share(self, one: Question, share: str) -> None:
+        self.client.force_login(self.author)
+        self.client.post(reverse("with-questions"), {"do": "share", "share": share, "question": [str(one.pk)]})
+
+    def reach(self, user: Any, one: Question) -> int:
+        self.client.force_login(user)
+        found = self.found("others=yes")
+        status = self.client.get(reverse("question", args=[one.pk])).status_code
+        self.assertEqual(one.title in found, status == 200)
+        self.assertNotIn(one.title, self.found(""))
+        return int(status)
+
+    def test_who_may_use_it(self) -> None:
+        everybody = [self.reckoner, self.piper, self.outsider]
+        for share, expected in (
+            ("", [404, 404, 404]), (str(self.maths.pk), [200, 404, 404]), (str(self.music.pk), [200, 200, 404]),
+            ("none", [404, 404, 404]), ("school", [200, 200, 404]), ("0", [200, 200, 404]), ("none", [404, 404, 404]),
+        ):  # fmt: skip
+            with self.subTest(share):
+                self.share(self.wave, share)
+                self.assertEqual([self.reach(user, self.wave) for user in everybody], expected)
+
+    def test_sharing_is_taken_back(self) -> None:
+        self.share(self.wave, "school")
+        self.client.post(reverse("take-back", args=[Done.objects.get().pk]))
+        self.assertEqual(self.reach(self.reckoner, self.wave), 404)
+
+    def test_what_is_shared_is_used_and_not_changed(self) -> None:
+        self.share(self.crane, "school")
+        self.client.force_login(self.reckoner)
+        page = self.page("question", self.crane.pk)
+        self.assertIn("Change it for me", page)
+        self.assertNotIn('id="save"', page)
+        from .test_questions import FIELDS
+
+        posted = FIELDS | {"question": str(self.crane.pk), "base": "1"}
+        self.assertEqual(self.client.post(reverse("save-question"), posted).status_code, 403)
+        self.client.post(reverse("preview-question"), posted)
+        self.client.post(reverse("with-questions"), {"do": "level", "level": "5", "question": [str(self.crane.pk)]})
+        self.crane.refresh_from_db()
+        self.assertEqual((self.crane.latest, self.crane.level), (1, 2))
+        # following: the test has the colleague's question, and a new revision is offered
+        self.client.post(reverse("collect", args=[self.crane.pk]))
+        self.client.post(reverse("test-from-tray"), {"title": "Lifting"})
+        test = Test.objects.get(title="Lifting")
+        self.assertEqual(frozen(test, 3).forms.count(), 3)
+        document = load_document(self.crane.current.document | {"title": "Derrick"})
+        Question.save_revision(self.physics, self.author, document, self.crane.filing, question=self.crane)
+        self.assertTrue(test.places.get().outdated)
+        self.client.force_login(self.author)
+        self.assertIn("In 1 test of other departments.", self.page("question", self.crane.pk))
+
+    def test_a_change_for_oneself_leaves_the_colleagues_as_it_is(self) -> None:
+        from vorlage.web.bank.models import Picture
+        from vorlage.web.files.models import Stored
+
+        kept = Stored.keep(b"a picture")
+        values = {"media_type": "image/png", "width": 10, "height": 10}
+        Picture.objects.create(department=self.physics, file=kept, **values)
+        shown = {"name": "quay", "digest": kept.digest, "width": 10, "height": 10}
+        document = load_document(self.wave.current.document | {"pictures": [shown]})
+        Question.save_revision(self.physics, self.author, document, self.wave.filing, question=self.wave)
+        picture = reverse("picture", args=[kept.digest])
+        self.client.force_login(self.reckoner)
+        self.assertEqual(self.client.get(picture).status_code, 404)
+        self.share(self.wave, str(self.maths.pk))
+        self.client.force_login(self.reckoner)
+        self.assertEqual(self.client.get(picture).status_code, 200)
+        sent = {"once": "8c5b4a8e-5f43-4b8f-9d0c-0d8c4ac6c002"}
+        for _ in range(2):
+            self.client.post(reverse("copy-question", args=[self.wave.pk]), sent)
+        made = Question.objects.get(department=self.maths)
+        self.assertEqual((made.title, made.owner, made.latest), ("Wave", self.reckoner, 1))
+        self.assertEqual((made.filing.topics, made.filing.tags), ((("Physics", "Waves"),), ("exam",)))
+        self.assertTrue(Picture.objects.filter(department=self.maths, file=kept).exists())
+        self.assertNotEqual(made.key, self.wave.key)
+        changed = load_document(made.current.document | {"title": "Mine"})
+        Question.save_revision(self.maths, self.reckoner, changed, made.filing, question=made)
+        self.wave.refresh_from_db()
+        self.assertEqual(self.wave.newest.title, "Wave")
+        self.assertIn("Copied from revision 2 of", self.page("question", made.pk))
+        self.share(self.wave, "none")
+        self.client.force_login(self.reckoner)
+        self.assertEqual(self.client.get(picture).status_code, 200)
+
+    def test_the_author_picks_which_tests_move_on(self) -> None:
+        tests = [test_of(self.physics, self.author, self.crane, title=title) for title in ("A", "B")]
+        made = frozen(tests[0], 2)
+        values = list(FormItem.objects.filter(form__form_set=made).values_list("values", flat=True))
+        document = load_document(self.crane.current.document | {"title": "Derrick"})
+        Question.save_revision(self.physics, self.author, document, self.crane.filing, question=self.crane)
+        page = self.page("question", self.crane.pk)
+        self.assertIn("revision 1, 1 frozen set that stays as it is", page)
+        answer = self.client.post(
+            reverse("move-on", args=[self.crane.pk]), {"moving": [str(tests[1].pk)]}, headers={"HX-Request": "true"}
+        )
+        self.assertContains(answer, "Move A on")
+        self.assertNotContains(answer, "Move B on")
+        self.assertEqual([test.places.get().revision.number for test in tests], [1, 2])
+        self.assertEqual(list(FormItem.objects.filter(form__form_set=made).values_list("values", flat=True)), values)
+        # nobody else's tests are moved
+        other = test_of(self.maths, self.reckoner, self.crane, title="C")
+        other.places.update(revision=self.crane.revisions.get(number=1))
+        self.client.post(reverse("move-on", args=[self.crane.pk]), {"moving": [str(other.pk)]})
+        self.assertEqual(other.places.get().revision.number, 1)
+
+
 class Trays(Bank):
     @classmethod
     def setUpTestData(cls) -> None:

@@ -525,10 +525,13 @@ class Drafts(TestCase):
         self.assertIn("This is revision 1.", old)
         self.assertIn('value="Harbour crane"', old)
 
-    def test_a_question_is_duplicated(self) -> None:
-        page = read_page(self.client.get(reverse("new-question"), {"from": self.crane.pk}))
-        self.assertIn('value="Harbour crane (copy)"', page)
-        self.assertIn('name="question" value=""', page)
+    def test_a_question_is_copied_and_keeps_its_title(self) -> None:
+        answer = self.client.post(reverse("copy-question", args=[self.crane.pk]), follow=True)
+        made = Question.objects.exclude(pk=self.crane.pk).get(current__title="Harbour crane")
+        self.assertEqual(made.origin, self.crane.current)
+        page = read_page(answer)
+        self.assertIn("Copied from revision 1 of", page)
+        self.assertIn('value="Harbour crane"', page)
 
 
 class Gallery(TestCase):
@@ -666,7 +669,7 @@ class Lists(TestCase):
         self.assertIn("Try fewer words", page)
 
     def test_the_number_of_queries_does_not_grow_with_the_list(self) -> None:
-        for query, count in (({"search": "crane"}, 13), ({"search": ""}, 10)):
+        for query, count in (({"search": "crane"}, 14), ({"search": ""}, 11)):
             with self.subTest(query), self.assertNumQueries(count):
                 self.client.get(reverse("questions"), query)
 

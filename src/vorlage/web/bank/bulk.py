@@ -20,7 +20,7 @@ from django.views.decorators.http import require_POST
 from vorlage.core.questions import DEMANDS, LEVELS, folded, listed, read_paths, topics_meant
 from vorlage.core.questions.filing import MOST_TAGS, MOST_TOPICS
 from vorlage.web.design.asking import chosen_number
-from vorlage.web.people.models import Membership, User
+from vorlage.web.people.models import Department, Membership, User
 from vorlage.web.people.permissions import allowed, held
 from vorlage.web.people.requests import MemberRequest
 
@@ -31,7 +31,7 @@ from .search import Hunt, Search
 # so many at a time
 MOST = 5_000
 # for so long what was done last is offered to be taken back
-OFFERED = timedelta(hours=1)
+OFFERED = timedelta(minutes=15)
 
 
 class Refused(ValueError):
@@ -147,6 +147,20 @@ def restore(request: MemberRequest) -> Change:
     return Change("Taken out of the archive:", "archived", lambda old: None)
 
 
+def share(request: MemberRequest) -> Change:
+    """With another department too, with the whole school, or with nobody else any more."""
+    wanted, department = request.POST.get("share", ""), request.membership.department
+    if wanted == "none":
+        return Change(f"For {department.name} alone:", "sharing", lambda old: [False, []])
+    if wanted == "school":
+        return Change("For the whole school:", "sharing", lambda old: [True, old[1]])
+    others = Department.objects.filter(school=department.school_id).exclude(pk=department.pk)
+    other = others.filter(pk=chosen_number(wanted)).first()
+    if other is None:
+        raise Refused("Choose with whom they are shared.")
+    return Change(f"Shared with {other.name}:", "sharing", lambda old: [old[0], sorted({*old[1], other.pk})])
+
+
 def typed_tags(request: MemberRequest) -> list[str]:
     tags = listed(request.POST.get("tags", ""))
     if not tags:
@@ -210,7 +224,7 @@ def only_under(request: MemberRequest) -> Change:
 ASKED: dict[str, Callable[[MemberRequest], Change]] = {
     "put-under": put_under, "only-under": only_under, "take-from": take_from, "tag": tag, "untag": untag,
     "level": level, "demand": demand, "calculator": calculator, "minutes": minutes, "hand-over": owner,
-    "archive": archive, "restore": restore,
+    "archive": archive, "restore": restore, "share": share,
 }  # fmt: skip
 
 
@@ -237,6 +251,12 @@ def carry_out(request: MemberRequest, chosen: list[int], change: Change) -> Done
 def values_of(questions: list[int], column: str) -> dict[int, Any]:
     """What stands in a column of each question; they are held for this transaction."""
     held_ones = Question.objects.filter(pk__in=questions).order_by("pk").select_for_update()
+    if column == "sharing":
+        sharing: dict[int, list[Any]] = {pk: [whole, []] for pk, whole in held_ones.values_list("pk", "whole_school")}
+        through = Question.shared.through.objects.filter(question__in=questions).order_by("department")
+        for question, department in through.values_list("question", "department"):
+            sharing[question][1].append(department)
+        return sharing
     if column != "topics":
         return dict(held_ones.values_list("pk", column))
     found: dict[int, list[int]] = {pk: [] for pk in held_ones.values_list("pk", flat=True)}
@@ -259,6 +279,17 @@ def store(column: str, changed: dict[int, Any]) -> None:
             batch_size=2_000,
         )
         Question.objects.filter(pk__in=changed).update(changed=now)
+    elif column == "sharing":
+        through = Question.shared.through
+        through.objects.filter(question__in=changed).delete()
+        through.objects.bulk_create(
+            through(question_id=pk, department_id=department)
+            for pk, (_, others) in changed.items()
+            for department in others
+        )
+        for whole in (True, False):
+            meant = [pk for pk, value in changed.items() if value[0] == whole]
+            Question.objects.filter(pk__in=meant).update(whole_school=whole, changed=now)
     else:
         by_value: dict[str, tuple[Any, list[int]]] = {}
         for pk, value in changed.items():

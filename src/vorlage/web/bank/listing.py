@@ -14,7 +14,7 @@ from django.views.decorators.http import require_GET, require_POST
 from django_htmx.http import trigger_client_event
 
 from vorlage.core.notation import from_document
-from vorlage.web.people.models import User
+from vorlage.web.people.models import Department, User
 from vorlage.web.people.permissions import allowed, held, member
 from vorlage.web.people.requests import MemberRequest
 
@@ -88,9 +88,16 @@ def found_context(request: MemberRequest, search: Search) -> dict[str, Any]:
         "kept": [each for each in kept if each.shared or each.user_id == request.user.pk],
         "is_empty": not rows and not search.is_asked and search.page == 1,
         "levels": range(1, 6),
+        "departments": other_departments(request) if request.membership.may_write else [],
         "demands": department.demands,
         "colleagues": colleagues(request) if request.membership.may_write else [],
     }
+
+
+def other_departments(request: MemberRequest) -> list[Department]:
+    """The departments that questions can be shared with."""
+    school = request.membership.department.school_id
+    return list(Department.objects.filter(school=school).exclude(pk=request.membership.department_id))
 
 
 def entries(rows: list[Found], tree: Tree, habits: Any) -> list[Entry]:
@@ -125,6 +132,8 @@ def chips(search: Search, tree: Tree, request: MemberRequest) -> list[Chip]:
         for value in search.chosen.get(facet.name, ()):
             address = f"{reverse('questions')}?{search.without(facet.name, value)}"
             found.append(Chip(f"{facet.label}: {names.of(facet, value)}", address))
+    if search.others:
+        found.append(Chip("Of other departments", f"{reverse('questions')}?{replace(search, others=False).address}"))
     if search.archive:
         found.append(Chip("In the archive", f"{reverse('questions')}?{replace(search, archive=False).address}"))
     return found
@@ -187,7 +196,9 @@ def facets(request: MemberRequest) -> HttpResponse:
     total, counted = counts(hunt)
     names = Names(request, hunt.tree, search)
     offered = [(facet, offers(facet, counted[facet.name], search, names)) for facet in FACETS]
+    elsewhere = 0 if search.archive else Hunt(replace(search, chosen={}, others=True), hunt.department).among().count()
     context = {
+        "elsewhere": elsewhere,
         "facets": [(facet, values) for facet, values in offered if worth_showing(values)],
         "total": total,
         "search": search,

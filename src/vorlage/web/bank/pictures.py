@@ -2,22 +2,31 @@
 
 from __future__ import annotations
 
-from django.http import HttpResponseBase
+from django.http import Http404, HttpResponseBase
 from django.views.decorators.http import require_GET
 
 from vorlage.web.files.responses import sent
-from vorlage.web.people.permissions import held, member
+from vorlage.web.people.permissions import member
 from vorlage.web.people.requests import MemberRequest
 
 from .models import Picture
+from .search import others
 
 
 @member
 @require_GET
 def picture(request: MemberRequest, digest: str) -> HttpResponseBase:
-    """The content of a picture of one's own department; a hash never changes what it stands for."""
-    own = Picture.objects.select_related("file").filter(department=request.membership.department)
-    found = held(request, "bank.view_picture", own, file=digest)
+    """The content of a picture of one's own department, or of a question that is shared with it; a hash never changes
+    what it stands for."""
+    pictures = Picture.objects.select_related("file").filter(file=digest)
+    found = pictures.filter(department=request.membership.department).first()
+    if found is None:
+        shown = others(request.membership.department).filter(
+            question__revisions__document__pictures__contains=[{"digest": digest}]
+        )
+        found = pictures.first() if shown.exists() else None
+    if found is None:
+        raise Http404
     response = sent(request, found.file, found.media_type)
     response["Cache-Control"] = "private, max-age=31536000, immutable"
     return response

@@ -26,7 +26,13 @@ def seen(membership: Membership, thing: Any) -> bool:
     return bool(thing.department_id == membership.department_id and (thing.shared or own(membership, thing)))
 
 
-rules.add_perm("bank.view_question", same_department)
+@rules.predicate
+def shared(membership: Membership, thing: Any) -> bool:
+    """A question of the department, or one of another that may be used here."""
+    return bool(thing.open_to(membership))
+
+
+rules.add_perm("bank.view_question", shared)
 rules.add_perm("bank.view_picture", same_department)
 rules.add_perm("bank.add_question", writes)
 rules.add_perm("bank.change_question", same_department & writes)

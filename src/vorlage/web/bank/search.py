@@ -37,7 +37,8 @@ RANKED = 300
 WEIGHTS = [0.1, 0.3, 0.6, 1.0]
 
 SORTS = {
-    "relevance": "relevance",
+    # where there are no words, what was last worked on
+    "": "relevance",
     "worked": "last worked on",
     "newest": "newest",
     "used": "most used",
@@ -61,6 +62,8 @@ class Search:
     text: str = ""
     chosen: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     archive: bool = False
+    # what other departments share, in the place of the department's own
+    others: bool = False
     sort: str = ""
     look: str = "sheets"
     page: int = 1
@@ -78,6 +81,7 @@ class Search:
             asked.get("search", "")[:LONGEST].replace("\0", ""),
             chosen,
             asked.get("archive") == "yes",
+            asked.get("others") == "yes",
             sort if sort in SORTS else "",
             look if look in LOOKS else "sheets",
             min(max(1, chosen_number(asked.get("page", ""), 1)), 100_000),
@@ -86,13 +90,11 @@ class Search:
     @property
     def is_asked(self) -> bool:
         """Whether anything is asked for, or else everything."""
-        return bool(self.text.strip() or self.chosen or self.archive)
+        return bool(self.text.strip() or self.chosen or self.archive or self.others)
 
     @property
     def by(self) -> str:
         """What it is sorted by: by relevance where there are words, if nothing was chosen."""
-        if self.sort == "relevance" and not self.text.strip():
-            return "worked"
         return self.sort or ("relevance" if self.text.strip() else "worked")
 
     @property
@@ -101,6 +103,7 @@ class Search:
         asked: list[tuple[str, str]] = [("search", self.text)] if self.text else []
         asked += [(name, each) for name, values in self.chosen.items() for each in values]
         asked += [("archive", "yes")] if self.archive else []
+        asked += [("others", "yes")] if self.others else []
         asked += [("sort", self.sort)] if self.sort else []
         asked += [("look", self.look)] if self.look != "sheets" else []
         return urlencode(asked)
@@ -172,7 +175,11 @@ class Hunt:
 
     def among(self, column: str = "words") -> QuerySet[Found]:
         """What has the words, anywhere or in its title (``titled``), whatever was chosen of the facets."""
-        found = Found.objects.filter(department=self.department, archived=self.search.archive).order_by()
+        if self.search.others:
+            found = others(self.department)
+        else:
+            found = Found.objects.filter(department=self.department, archived=self.search.archive)
+        found = found.order_by()
         return found.filter(**{f"worded__{column}": raw_query(self.meant)}) if self.meant else found
 
     def matching(self, column: str = "words") -> QuerySet[Found]:
@@ -197,6 +204,13 @@ class Hunt:
         rank = SearchRank(F("worded__words"), raw_query(self.meant), weights=WEIGHTS)
         ranked = Found.objects.filter(pk__in=near).annotate(rank=rank)
         return ranked.order_by("-rank", "-uses", "-changed", "-pk")
+
+
+def others(department: Department) -> QuerySet[Found]:
+    """What other departments of the school share with one, and is in use."""
+    school = Q(whole_school=True, department__school=department.school_id)
+    found = Found.objects.filter(school | Q(shared__contains=[department.pk]), archived=False)
+    return found.exclude(department=department)
 
 
 def raw_query(meant: Iterable[Meant]) -> SearchQuery:
@@ -255,7 +269,7 @@ def found_by(department: Department, text: str, most: int, without: Iterable[int
 def shown(found: QuerySet[Found]) -> QuerySet[Found]:
     """With all that a list shows of the questions, in the same query, and without their documents."""
     unread = ("question__note", "question__source", "question__current__document")
-    return found.select_related("question__current").defer(*unread)
+    return found.select_related("question__current", "department", "owner").defer(*unread)
 
 
 @dataclass

@@ -10,6 +10,7 @@ urlpatterns = [
     path("questions/with/", bulk.with_questions, name="with-questions"),
     path("questions/done/<int:pk>/back/", bulk.take_back, name="take-back"),
     path("questions/gallery/", views.gallery, name="gallery"),
+    path("questions/<int:pk>/copy/", views.copy_question, name="copy-question"),
     path("questions/<int:pk>/history/", views.history, name="question-history"),
     re_path(r"^questions/pictures/(?P<digest>[0-9a-f]{64})/$", pictures.picture, name="picture"),
     path("topics/", topics.topics, name="topics"),

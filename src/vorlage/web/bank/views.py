@@ -7,15 +7,16 @@ import re
 from functools import cache
 
 from django.http import HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 from django.utils.safestring import SafeString
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.notation import USUAL, Habits
 from vorlage.core.questions import CompiledQuestion, Difference, QuestionDrawing, differences, load_document, written
 from vorlage.core.text import HTML
 from vorlage.library import Ready, ready_questions
 from vorlage.web.design.asking import chosen_number
+from vorlage.web.once.models import once
 from vorlage.web.people.permissions import allowed, held, member
 from vorlage.web.people.requests import MemberRequest
 
@@ -25,7 +26,8 @@ from .models import Question
 
 def question_of(request: MemberRequest, pk: int, permission: str = "bank.view_question") -> Question:
     """A question with its newest revision, when the member may do this with it."""
-    return held(request, permission, Question.objects.select_related("current__author"), pk=pk)
+    among = Question.objects.select_related("current__author", "department", "owner", "origin__question__department")
+    return held(request, permission, among.defer("origin__document", "origin__sheet"), pk=pk)
 
 
 @allowed("bank.add_question")
@@ -58,6 +60,15 @@ def first_draw(ready: Ready, habits: Habits) -> SafeString:
     drawn = QuestionDrawing(CompiledQuestion(ready.document, habits), ready.name, 1).draw(1)
     texts = [drawn.question.wording, *drawn.question.part_wordings[:1]]
     return safe("".join(written(drawn, text, HTML) for text in texts))
+
+
+@allowed("bank.add_question")
+@require_POST
+@once
+def copy_question(request: MemberRequest, pk: int) -> HttpResponse:
+    """Make a question one's own, to change it for oneself; a colleague's stays as it is."""
+    made = question_of(request, pk).copy_for(request.user, request.membership.department)
+    return redirect("question", made.pk)
 
 
 @member

@@ -20,7 +20,16 @@ from pydantic import ValidationError
 
 from vorlage.core.answers import KINDS, Input, identity_of, used_rows
 from vorlage.core.notation import USUAL, Habits
-from vorlage.core.questions import FORMAT, DocumentError, Filing, Problem, QuestionDocument, load_filed, to_point
+from vorlage.core.questions import (
+    FORMAT,
+    DocumentError,
+    Filing,
+    Problem,
+    QuestionDocument,
+    load_filed,
+    read_paths,
+    to_point,
+)
 
 from .filed import FILED_FIELDS, as_filed, as_typed, earlier_fields
 from .rows import (
@@ -213,6 +222,12 @@ class Desk:
             "pictures": [row.raw() for row in self.pictures],
             "pins": [row.raw() for row in self.pins],
         }
+
+    @property
+    def about(self) -> str:
+        """The last name of the first topic, as it is typed."""
+        paths = read_paths(self.topics)
+        return paths[0][-1] if paths else ""
 
     def used_parameters(self) -> list[ParameterRow]:
         return [row for row in self.parameters if not row.empty]

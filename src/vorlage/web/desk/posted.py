@@ -42,7 +42,7 @@ def posted_desk(request: MemberRequest) -> Posted:
     if pk := chosen_number(request.POST.get("question", "")):
         found = question_of(request, pk, "bank.view_question")
     habits = request.membership.department.habits
-    if request.membership.may_write:
+    if may_change(request, found):
         desk = Desk.from_post(request.POST, habits)
     else:
         desk = opened(load_document(found.newest.document), found.filing, habits) if found else Desk.blank()
@@ -51,6 +51,12 @@ def posted_desk(request: MemberRequest) -> Posted:
     if found:
         revision = found.latest if stands(found, desk) else found.latest + 1
     return Posted(desk, found, key, revision)
+
+
+def may_change(request: MemberRequest, found: Question | None) -> bool:
+    """Whether what is typed becomes of this question, or of a new one; another department's is only read."""
+    own = found is None or found.department_id == request.membership.department_id
+    return request.membership.may_write and own
 
 
 def stands(question: Question, desk: Desk) -> bool:

@@ -6,6 +6,7 @@ import uuid
 from dataclasses import replace
 
 from django.contrib import messages
+from django.core.exceptions import PermissionDenied
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -20,7 +21,7 @@ from vorlage.web.people.requests import MemberRequest
 
 from .drafts import covered, keep_draft, stroke_of
 from .models import Ending, desk_held
-from .posted import Posted, posted_desk, wish
+from .posted import Posted, may_change, posted_desk, wish
 from .preview import preview
 from .views import desk_context
 
@@ -33,6 +34,8 @@ def save_question(request: MemberRequest) -> HttpResponse:
     """Keep what stands on the desk as a revision; when it cannot be kept, everything typed is still there."""
     posted = posted_desk(request)
     found, read = posted.question, posted.desk.read
+    if not may_change(request, found):
+        raise PermissionDenied
     document, filing = read.document, read.filing
     if document is None or filing is None or read.problems:
         return not_saved(request, posted, UNSOUND)
@@ -86,6 +89,8 @@ def saved(request: MemberRequest, posted: Posted, question: Question, words: str
     if not request.htmx:
         messages.success(request, words)
         return redirect("question", question.pk)
+    # what is changed from here on is a change of this filing
+    posted.desk.filed_before = question.filing.model_dump_json()
     standing = replace(posted, question=question, revision=question.latest)
     shown = preview(posted.desk, posted.key, question.latest, wish(request))
     context = desk_context(request, standing, shown) | {"saved": words, "changed": False, "covers": ""}

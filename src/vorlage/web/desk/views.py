@@ -41,7 +41,7 @@ from .local import by_habits, opened
 from .merging import Merged, merged
 from .models import Draft
 from .pieces import kept_rubrics
-from .posted import Posted, identity, posted_desk, wish
+from .posted import Posted, identity, may_change, posted_desk, wish
 from .preview import Preview, preview
 from .rows import ConditionRow, FigureRow, ParameterRow, PartRow, TableRow
 from .uids import FRESH
@@ -94,6 +94,8 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
         "covers": request.POST.get("covers", ""),
         "stroke": chosen_number(request.POST.get("stroke", "")),
         "kinds": KINDS.values(),
+        "may_write": may_change(request, question),
+        "may_copy": question is not None and request.membership.may_write,
         "fresh": Fresh.of(request) if request.membership.may_write else None,
         "signs": [(look, from_document(inserted, habits), name) for look, inserted, name in SIGNS],
         "ways": ways(habits),
@@ -112,7 +114,7 @@ def desk_context(request: MemberRequest, posted: Posted, shown: Preview) -> dict
 @never_cache
 @require_GET
 def new_question(request: MemberRequest) -> HttpResponse:
-    """An empty desk, one that was left, a copy of another question, or, for whoever has written none, an example."""
+    """An empty desk, one that was left, a ready question, or, for whoever has written none, an example."""
     habits = request.membership.department.habits
     desk, key, is_example = by_habits(Desk.blank(first_marks(request)), habits), str(uuid.uuid4()), False
     drafts = list(own_drafts(request).filter(question=None, key=identity(request.GET.get("draft", ""))))
@@ -122,13 +124,9 @@ def new_question(request: MemberRequest) -> HttpResponse:
         key = str(draft.key)
     elif ready := ready_questions().get(request.GET.get("ready", "")):
         desk = opened(ready.document, ready.filing, habits)
-    elif copied := chosen_number(request.GET.get("from", "")):
-        source = question_of(request, copied)
-        desk = opened(load_document(source.newest.document), source.filing, habits)
-        desk.title = f"{desk.title} (copy)"[:200]
     elif "empty" not in request.GET and not Revision.objects.filter(author=request.user).exists():
         desk, is_example = by_habits(example(), habits), True
-    if draft is not None or is_example or {"from", "ready"} & request.GET.keys():
+    if draft is not None or is_example or "ready" in request.GET:
         context = desk_context(request, Posted(desk, None, key, 1), preview(desk, key, 1))
         context |= {"draft": draft, "kept": draft is not None, "example": is_example, "windows": windows}
         return render(request, "desk/desk.html", context | {"covers": covers(drafts)})
@@ -146,7 +144,7 @@ def question(request: MemberRequest, pk: int) -> HttpResponse:
     found = question_of(request, pk)
     revision, habits = found.latest, request.membership.department.habits
     desk = opened(load_document(found.newest.document), found.filing, habits)
-    drafts = list(own_drafts(request).filter(question=found)) if request.membership.may_write else []
+    drafts = list(own_drafts(request).filter(question=found)) if may_change(request, found) else []
     draft = next(iter(drafts), None)
     taken_up, both, windows = chosen_number(request.GET.get("revision", "")), None, None
     if taken_up:
@@ -246,7 +244,7 @@ def preview_question(request: MemberRequest) -> HttpResponse:
     shown = preview(posted.desk, posted.key, posted.revision, wish(request))
     context = desk_context(request, posted, shown)
     context["changed"] = not posted.is_unchanged
-    if request.membership.may_write:
+    if may_change(request, posted.question):
         context["kept"] = keep_draft(request, posted, bool(context["changed"]))
         context["others"] = others_writing(request, found)
         context["overtaken"] = found is not None and 0 < chosen_number(request.POST.get("base", "")) < found.latest

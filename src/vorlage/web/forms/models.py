@@ -10,7 +10,7 @@ from django.db.models import Max
 
 from vorlage.core.documents import page_picture
 from vorlage.core.questions import FrozenDraw
-from vorlage.web.bank.models import MarksField, Picture, Revision
+from vorlage.web.bank.models import MarksField, Revision
 from vorlage.web.files.models import Stored
 from vorlage.web.jobs.models import Job
 from vorlage.web.people.models import Membership, User
@@ -96,8 +96,8 @@ class FormSet(models.Model):
         return list(self.places.select_related("revision__question").order_by("position"))
 
     def uploaded(self, digest: str) -> bytes:
-        """The content of a picture of this department."""
-        return Picture.objects.select_related("file").get(department=self.test.department_id, file=digest).file.read()
+        """The content of a picture that one of its questions shows, which may be another department's."""
+        return Stored.objects.get(pk=digest).read()
 
 
 # The kind of job that makes a form set.

@@ -37,3 +37,9 @@ def beside_the_plan(request: MemberRequest, tests: Sequence[Test]) -> dict[Any, 
 def to_order(request: MemberRequest, tests: Sequence[Test]) -> dict[Any, dict[str, Any]]:
     """How many forms are wanted: a form that was sent and refused comes from the page."""
     return {test.pk: {"fresh_form": FormCountForm()} for test in tests}
+
+
+@fills("test-state", "forms/_state_of_test.html")
+def state(request: MemberRequest, tests: Sequence[Test]) -> dict[Any, dict[str, Any]]:
+    """How many frozen sets a test has, which nothing changes any more."""
+    return {key: {"frozen": sum(1 for each in made if each.frozen)} for key, made in of_tests(tests).items()}

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
 
+from django.utils.safestring import SafeString
+
 from vorlage.web.bank.models import Question
-from vorlage.web.design.slots import fills
+from vorlage.web.design.slots import filled, fills
 from vorlage.web.people.models import Membership
 from vorlage.web.people.requests import MemberRequest
 
@@ -16,14 +19,42 @@ from .models import Test, TestPlace
 RECENT = 30
 
 
+@dataclass(frozen=True)
+class Use:
+    """A test that has a question: the number of the revision that it has, whether there is a newer one, and what
+    stations above say of the test."""
+
+    test: Test
+    number: int
+    outdated: bool
+    state: SafeString = field(default_factory=SafeString)
+
+
 @fills("question-uses", "plans/_uses.html")
 def uses(request: MemberRequest, questions: Sequence[Question]) -> dict[Any, dict[str, Any]]:
-    """The tests that have each question."""
-    found: dict[Any, dict[Any, Any]] = {question.pk: {} for question in questions}
+    """The tests of the department that have each question, and how many others do."""
+    found: dict[Any, dict[Any, Use]] = {question.pk: {} for question in questions}
+    elsewhere: dict[Any, set[Any]] = {question.pk: set() for question in questions}
+    newest = {question.pk: question for question in questions}
     placed = TestPlace.objects.filter(revision__question__in=found).select_related("test", "revision")
     for place in placed.defer("revision__document", "revision__sheet").order_by("test"):
-        found[place.revision.question_id][place.test_id] = place.test
-    return {key: {"uses": list(tests.values())} for key, tests in found.items()}
+        key = place.revision.question_id
+        if place.test.department_id != request.membership.department_id:
+            elsewhere[key].add(place.test_id)
+        else:
+            outdated = place.revision_id != newest[key].current_id
+            found[key][place.test_id] = Use(place.test, place.revision.number, outdated)
+    listed = [use.test for tests in found.values() for use in tests.values()]
+    states = filled("test-state", request, listed, {})
+    return {
+        key: {
+            "uses": [replace(use, state=states[use.test.pk]) for use in tests.values()],
+            "used_question": newest[key],
+            "elsewhere": len(elsewhere[key]),
+            "any_outdated": request.membership.may_write and any(use.outdated for use in tests.values()),
+        }
+        for key, tests in found.items()
+    }
 
 
 @fills("tray", "plans/_tray.html")

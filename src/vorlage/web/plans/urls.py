@@ -6,6 +6,7 @@ urlpatterns = [
     path("tests/", views.tests, name="tests"),
     path("tests/new/", views.new_test, name="new-test"),
     path("tests/from-tray/", views.from_tray, name="test-from-tray"),
+    path("questions/<int:pk>/move-on/", views.move_on, name="move-on"),
     path("tests/<int:pk>/", views.test, name="test"),
     path("tests/<int:pk>/edit/", views.edit_test, name="edit-test"),
     path("tests/<int:pk>/offers/", views.offers, name="offers"),

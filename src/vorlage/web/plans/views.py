@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from django.contrib import messages
-from django.core.exceptions import ValidationError
+from django.core.exceptions import PermissionDenied, ValidationError
 from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -14,8 +14,9 @@ from vorlage.web.bank.models import Collected, Question
 from vorlage.web.bank.search import found_by
 from vorlage.web.bank.tray import in_tray
 from vorlage.web.design.asking import chosen_number, for_paper
+from vorlage.web.design.slots import filled
 from vorlage.web.once.models import claim, once
-from vorlage.web.people.permissions import allowed, held, member
+from vorlage.web.people.permissions import allowed, held, may, member
 from vorlage.web.people.requests import MemberRequest
 
 from .forms import TestForm
@@ -155,6 +156,23 @@ def add_place(request: MemberRequest, pk: int, question: int) -> HttpResponse:
 def place_of(request: MemberRequest, pk: int, place: int) -> tuple[Test, TestPlace]:
     found = test_of(request, pk, "plans.change_test")
     return found, get_object_or_404(found.places, pk=place)
+
+
+@member
+@require_POST
+def move_on(request: MemberRequest, pk: int) -> HttpResponse:
+    """The tests that were ticked take the newest revision of a question; sets that are frozen stay as they are."""
+    question = held(request, "bank.view_question", Question.objects.select_related("current", "department"), pk=pk)
+    chosen = [chosen_number(text) for text in request.POST.getlist("moving")]
+    with transaction.atomic():
+        for found in Test.objects.of(request.membership).filter(pk__in=chosen):
+            if not may(request.membership, "plans.change_test", found):
+                raise PermissionDenied
+            for place in found.places.filter(revision__question=question).exclude(revision=question.current_id):
+                found.renew(place)
+    if request.htmx:
+        return HttpResponse(filled("question-uses", request, [question], {})[question.pk])
+    return redirect("question", pk)
 
 
 @member

@@ -49,6 +49,9 @@ class Found(models.Model):
     # how many draws there are: 0 one, 1 up to 9, 2 up to 99, 3 up to 999, 4 more
     many = models.PositiveSmallIntegerField()
     archived = models.BooleanField()
+    # whether all of the school may use it, and the other departments that may
+    whole_school = models.BooleanField(default=False)
+    shared = ArrayField(models.BigIntegerField(), default=list)
     calculator = models.BooleanField()
     by_hand = models.BooleanField()
     figure = models.BooleanField()
@@ -66,6 +69,8 @@ class Found(models.Model):
             models.Index(fields=["department", "archived", "level", "-changed", "-question"], name="found_by_level"),
             models.Index(fields=["department", "archived", "marks", "-changed", "-question"], name="found_by_marks"),
             models.Index(fields=["owner"], name="found_of_owner"),
+            models.Index(fields=["-changed"], condition=models.Q(whole_school=True), name="found_for_all"),
+            GinIndex(fields=["shared"], name="found_for_some"),
             GinIndex(fields=["under"], name="found_under_topics"),
             GinIndex(fields=["tags"], name="found_by_tags"),
         ]
@@ -118,13 +123,16 @@ def note_found(questions: Iterable[int]) -> None:
         cursor.execute(
             """
             INSERT INTO bank_found (
-                question_id, department_id, owner_id, created, changed, uses, level, demand, many, archived, calculator,
-                by_hand, figure, marks, under, kinds, tags
+                question_id, department_id, owner_id, created, changed, uses, level, demand, many, archived,
+                whole_school, shared, calculator, by_hand, figure, marks, under, kinds, tags
             )
             SELECT question.id, department_id, owner_id, question.created, changed, 0, level, demand,
                 CASE WHEN draws IS NULL OR draws > 999 THEN 4 WHEN draws > 99 THEN 3 WHEN draws > 9 THEN 2
                     WHEN draws > 1 THEN 1 ELSE 0 END,
-                archived IS NOT NULL, calculator, by_hand, figure, marks,
+                archived IS NOT NULL, whole_school,
+                ARRAY(SELECT shared.department_id FROM bank_question_shared AS shared
+                    WHERE shared.question_id = question.id),
+                calculator, by_hand, figure, marks,
                 ARRAY(
                     SELECT DISTINCT way.topic
                     FROM bank_filed
@@ -139,6 +147,7 @@ def note_found(questions: Iterable[int]) -> None:
             ON CONFLICT (question_id) DO UPDATE SET
                 owner_id = excluded.owner_id, changed = excluded.changed, level = excluded.level,
                 demand = excluded.demand, many = excluded.many, archived = excluded.archived,
+                whole_school = excluded.whole_school, shared = excluded.shared,
                 calculator = excluded.calculator, by_hand = excluded.by_hand, figure = excluded.figure,
                 marks = excluded.marks, under = excluded.under, kinds = excluded.kinds, tags = excluded.tags
             """,

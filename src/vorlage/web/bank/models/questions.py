@@ -77,6 +77,11 @@ class Question(models.Model):
     source = models.CharField(max_length=300, blank=True)
     licence = models.CharField(max_length=100, blank=True)
     note = models.TextField(blank=True)
+    # who else may use it: other departments of the school, or all of them
+    shared = models.ManyToManyField(Department, related_name="+")
+    whole_school = models.BooleanField(default=False)
+    # the revision that it was copied from
+    origin = models.ForeignKey("Revision", on_delete=models.SET_NULL, related_name="copies", null=True)
     # out of the way and still there; when it was put there
     archived = models.DateTimeField(null=True)
 
@@ -116,6 +121,29 @@ class Question(models.Model):
         topics = [tree.path(pk) for pk in self.filed.values_list("topic", flat=True)]
         said = {name: getattr(self, name) for name in Filing.model_fields if name != "topics"}
         return Filing.model_validate({**said, "topics": topics})
+
+    def open_to(self, membership: Membership) -> bool:
+        """Whether a member of this or another department may use it."""
+        if self.department_id == membership.department_id:
+            return True
+        same_school = self.department.school_id == membership.department.school_id
+        if same_school and self.whole_school:
+            return True
+        return same_school and self.shared.filter(pk=membership.department_id).exists()
+
+    @transaction.atomic
+    def copy_for(self, author: User, department: Department) -> Question:
+        """The same question once more, for somebody who changes it for themselves: with its pictures, its filing, and
+        what it comes from; this one stays as it is."""
+        document, source = load_document(self.newest.document), self.newest
+        digests = [each.digest for each in document.pictures]
+        for picture in Picture.objects.filter(department=self.department_id, file__in=digests):
+            values = {"media_type": picture.media_type, "width": picture.width, "height": picture.height}
+            Picture.objects.get_or_create(department=department, file_id=picture.file_id, defaults=values)
+        made = Question.save_revision(department, author, document, self.filing).question
+        made.origin = source
+        made.save(update_fields=["origin"])
+        return made
 
     @staticmethod
     @transaction.atomic
