@@ -20,7 +20,7 @@ class Screens(BrowserTest):
         self.empty = test_of(self.physics, self.author, title="Empty")
         self.form_set = frozen(self.test, 3)
         crane = self.questions["harbour-crane"]
-        changed = load_document(crane.current.document | {"title": "Crane", "note": "Simpler than it was."})
+        changed = load_document(crane.current.document | {"title": "Crane"})
         crane.save_revision(self.physics, self.author, changed, question=crane)
         broken = surprising(self.physics, self.author)
         self.failed = frozen(test_of(self.physics, self.author, broken, title="Broken"), SURPRISED)
@@ -37,7 +37,7 @@ class Screens(BrowserTest):
         self.sign_in(page=page)
         crane = self.questions["harbour-crane"].pk
         for name, path in {
-            "questions": "/questions/", "nothing found": "/questions/?search=zebra", "new question": "/questions/new/",
+            "questions": "/questions/", "rows": "/questions/?look=rows", "topics": "/topics/", "pools": "/pools/", "nothing found": "/questions/?search=zebra", "new question": "/questions/new/",
             "formula book": "/questions/formulas/", "formulas found": "/questions/formulas/?words=cone",
             "desk": f"/questions/{crane}/", "history": f"/questions/{crane}/history/?from=1&to=2", "tests": "/tests/", "test": f"/tests/{self.test.pk}/",
             "empty test": f"/tests/{self.empty.pk}/", "form set": f"/form-sets/{self.form_set.pk}/",

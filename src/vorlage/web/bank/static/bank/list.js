@@ -10,6 +10,7 @@ function markCollected() {
     const held = there.has(button.dataset.collect);
     button.setAttribute("aria-pressed", held ? "true" : "false");
     button.textContent = held ? "In the tray" : "Into the tray";
+    button.setAttribute("aria-label", `${button.textContent}: ${button.dataset.title}`);
   }
 }
 
