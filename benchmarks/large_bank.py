@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import time
 import uuid
 from typing import Any
 
@@ -75,8 +76,8 @@ def fill(count: int = QUESTIONS) -> Any:
                 ))  # fmt: skip
         cursor.execute(
             "INSERT INTO bank_question (department_id, key, owner_id, level, demand, calculator, tags, "
-            '"references", source, licence, note, created, changed) '
-            "SELECT %s, key, owner, level, demand, calculator, tags, '{}', '', '', '', "
+            "\"references\", source, licence, note, whole_school, created, changed) "
+            "SELECT %s, key, owner, level, demand, calculator, tags, '{}', '', '', '', false, "
             "now() - n * interval '7 minutes', now() - (n * 7919 %% 100003) * interval '1 minute' FROM given",
             [department.pk],
         )
@@ -113,3 +114,57 @@ def fill(count: int = QUESTIONS) -> Any:
         cursor.execute("VACUUM (FULL) bank_found")
         cursor.execute("VACUUM (ANALYZE) bank_question, bank_found, bank_worded, bank_revision, bank_word, bank_filed")
     return writers[0]
+
+
+def searches(count: int = 100) -> list[str]:
+    """What people ask for, as addresses: words as frequent as they are, words that are not finished, topics, levels and
+    kinds, words among them, and now and then everything."""
+    from vorlage.web.bank.models import Topic
+
+    chance = random.Random("searches")
+    words = vocabulary(random.Random("bank"), 6_000)
+    weights = [1 / (k + 30) for k in range(len(words))]
+    topics = list(Topic.objects.filter(department__name="Everything").values_list("pk", flat=True))
+
+    def typed(most: int) -> str:
+        return "search=" + "+".join(chance.choices(words, weights, k=chance.randint(1, most)))
+
+    def facets() -> str:
+        return chance.choice((
+            f"topic={chance.choice(topics)}", f"level={chance.randint(1, 5)}&kind={chance.choice(KINDS)}",
+            f"topic={chance.choice(topics)}&level=2&level=3", f"used=no&figure=yes&marks={chance.randint(1, 6)}",
+        ))  # fmt: skip
+
+    found = []
+    for k in range(count):
+        kind = k % 20
+        if kind < 8:
+            found.append(typed(3))
+        elif kind < 11:
+            found.append("search=" + chance.choices(words, weights)[0][: chance.randint(3, 5)])
+        elif kind < 15:
+            found.append(facets())
+        elif kind < 19:
+            found.append(f"{typed(2)}&{facets()}")
+        else:
+            found.append(f"sort={chance.choice(('', 'newest', 'used', 'level', 'marks'))}")
+    return found
+
+
+def found_and_counted() -> tuple[list[float], list[float]]:
+    """How long it takes in a bank of a hundred thousand, in milliseconds: the pages of what is found, the counts."""
+    from django.test import Client
+    from django.urls import reverse
+
+    client = Client()
+    client.force_login(fill())
+    pages: list[float] = []
+    counts: list[float] = []
+    for asked in searches():
+        for name, times, headers in (("questions", pages, {"HX-Request": "true"}), ("facets", counts, {})):
+            started = time.perf_counter()
+            answer = client.get(f"{reverse(name)}?{asked}", headers=headers)
+            times.append(1000 * (time.perf_counter() - started))
+            if answer.status_code != 200:
+                raise AssertionError(f"{name} answers {asked} with {answer.status_code}")
+    return pages, counts

@@ -83,6 +83,8 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "questions": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "facets": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "look": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "proofs": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
+    "prove-all": ("post", [SIGN_IN, 302, 403, 403, 302, 302]),
     "copy-question": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "move-on": ("post", [SIGN_IN, 404, 403, 302, 302, 302]),
     "keep-search": ("post", [SIGN_IN, 302, 403, 302, 302, 302]),
@@ -146,7 +148,7 @@ QUERIES = {
     # those that ask for the password first count the tries and keep what was asked for
     "mfa_authenticate": 3, "account_reauthenticate": 9, "mfa_reauthenticate": 6, "mfa_index": 4, "mfa_activate_totp": 9,
     "mfa_deactivate_totp": 4, "mfa_view_recovery_codes": 9, "mfa_generate_recovery_codes": 9, "department-settings": 4, "jump": 3, "questions": 11, "formula-book": 3,
-    "facets": 7, "look": 6, "topics": 5, "topic-offers": 3, "pools": 6,
+    "facets": 7, "proofs": 7, "look": 6, "topics": 5, "topic-offers": 3, "pools": 6,
     "new-question": 5, "question": 9, "gallery": 3, "from-fixed": 3, "question-history": 5,
     "picture": 5,
     "tests": 5, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,

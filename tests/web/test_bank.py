@@ -2,6 +2,7 @@
 
 import random
 from collections import Counter
+from datetime import timedelta
 from decimal import Decimal
 from typing import Any
 
@@ -10,15 +11,31 @@ from django.http import QueryDict
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
+from django.utils import timezone
 
 from vorlage.core.questions import Filing, load_document
 from vorlage.library import samples
 from vorlage.web.bank.facets import FACETS
-from vorlage.web.bank.models import Collected, Done, Filed, Found, KeptSearch, Pool, Question, Topic, Tree
+from vorlage.web.bank.models import (
+    Collected,
+    Done,
+    Filed,
+    Found,
+    KeptSearch,
+    Pool,
+    Proved,
+    Question,
+    Revision,
+    Topic,
+    Tree,
+)
 from vorlage.web.bank.models.finding import words_in
 from vorlage.web.bank.models.topics import questions_under
 from vorlage.web.bank.search import Hunt, Search, counts
+from vorlage.web.bank.tasks import prove_at_night
 from vorlage.web.forms.models import FormItem
+from vorlage.web.jobs.models import Job
+from vorlage.web.jobs.tasks import NIGHTLY, perform
 from vorlage.web.people.models import Membership
 from vorlage.web.plans.models import Test, TestPlace
 
@@ -638,6 +655,84 @@ class Sharing(Bank):
         other.places.update(revision=self.crane.revisions.get(number=1))
         self.client.post(reverse("move-on", args=[self.crane.pk]), {"moving": [str(other.pk)]})
         self.assertEqual(other.places.get().revision.number, 1)
+
+
+class Proofs(Bank):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        super().setUpTestData()
+        cls.questions = [question(cls.physics, cls.author, name) for name in ("harbour-crane", "foghorn", "lock-gate")]
+
+    def perform(self) -> Job:
+        job = Job.objects.latest("pk")
+        perform(job.pk)
+        job.refresh_from_db()
+        return job
+
+    def alter(self, one: Question, **values: Any) -> None:
+        """As nobody can: what is stored is changed, as a fault of a version would change what comes out."""
+        Revision.objects.filter(pk=one.current_id).update(**values)
+
+    def test_what_holds_holds_and_says_when(self) -> None:
+        self.client.post(reverse("prove-all"))
+        self.assertIn("0 of 3</progress>", self.page("proofs"))
+        self.client.post(reverse("prove-all"))
+        self.assertEqual(Job.objects.count(), 1)
+        job = self.perform()
+        self.assertEqual((job.state, Proved.objects.count()), ("done", 3))
+        self.assertIn("All 3 questions hold.", self.page("proofs"))
+        self.assertTrue(all(len(each.current.prints) == 8 for each in self.questions))
+
+    def test_what_does_not_is_listed_with_its_reason(self) -> None:
+        crane, foghorn, lock = self.questions
+        self.alter(crane, prints=["0" * 16, *crane.current.prints[1:]])
+        raw = load_document(foghorn.current.document).model_dump(mode="json")
+        wrong = {"response": "1", "outcome": "right"}
+        self.alter(foghorn, document=raw | {"parts": [raw["parts"][0] | {"trials": [wrong]}, *raw["parts"][1:]]})
+        self.alter(lock, document={"format": "vorlage-question-3", "title": "Lost"})
+        self.client.post(reverse("prove-all"))
+        self.assertEqual(self.perform().state, "done")
+        page = self.page("proofs")
+        for words in (
+            "<strong>3</strong> of 3 questions fail", "Draw 1 is not what it was when this was kept.", "The sample answer “1”",
+            "comes out as wrong in draw 1", "parts: This is needed.",
+        ):  # fmt: skip
+            self.assertIn(words, page)
+
+    def test_what_runs_off_its_frame_and_has_no_key(self) -> None:
+        crane, foghorn, _ = self.questions
+        raw = load_document(crane.current.document).model_dump(mode="json")
+        figures = [{"name": "path", "lines": "frame 0..4, 0..4\nline (0, 0) (9, 9)"}]
+        self.alter(
+            crane, document=raw | {"figures": figures, "wording": raw["wording"] + " ![path](figure:path)"}, prints=[]
+        )
+        raw = load_document(foghorn.current.document).model_dump(mode="json")
+        part = raw["parts"][0] | {"answer": raw["parts"][0]["answer"] | {"key": "sqrt(0 - 1)"}}
+        self.alter(foghorn, document=raw | {"parts": [part]})
+        chosen = {"do": "prove", "question": [str(crane.pk), str(foghorn.pk)]}
+        self.client.post(reverse("with-questions"), chosen)
+        self.perform()
+        faults = {each.question_id: " ".join(each.faults) for each in Proved.objects.all()}
+        self.assertIn("runs off its frame", faults[crane.pk])
+        self.assertIn("has no value", faults[foghorn.pk])
+        self.assertEqual(len(faults), 2)
+
+    def test_a_proof_is_stopped(self) -> None:
+        self.client.post(reverse("prove-all"))
+        self.client.post(reverse("prove-all"), {"do": "cancel"})
+        self.assertEqual((self.perform().state, Proved.objects.count()), ("cancelled", 0))
+
+    def test_every_night_once(self) -> None:
+        chemistry = department("Chemistry")
+        filed(chemistry, person("chemist", chemistry), "Brine")
+        department("Empty")
+        for _ in range(3):
+            prove_at_night()
+        self.assertEqual(Job.objects.count(), 2)
+        self.assertIn(prove_at_night, NIGHTLY)
+        Job.objects.update(created=timezone.now() - timedelta(hours=21))
+        prove_at_night()
+        self.assertEqual(Job.objects.count(), 4)
 
 
 class Trays(Bank):

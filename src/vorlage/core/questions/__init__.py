@@ -40,6 +40,7 @@ from .frozen import FrozenDraw, freeze, thaw
 from .giveaways import Demand
 from .identities import adopted, says_the_same
 from .local import to_point
+from .proof import Proof, prints_of, prove
 from .question import CompiledQuestion, Problem
 from .soundness import LOOKED_AT, Soundness, Unsound, soundness, too_costly
 from .survey import Extreme, Spread, Survey, survey
@@ -73,6 +74,7 @@ __all__ = [
     "Part",
     "PartLabel",
     "Problem",
+    "Proof",
     "Proposal",
     "QuestionDocument",
     "QuestionDrawing",
@@ -93,7 +95,9 @@ __all__ = [
     "listed",
     "load_document",
     "load_filed",
+    "prints_of",
     "propose",
+    "prove",
     "read_named",
     "read_paths",
     "run_trials",

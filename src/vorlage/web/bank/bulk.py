@@ -27,6 +27,7 @@ from vorlage.web.people.requests import MemberRequest
 from .models import Done, Filed, Question, Tree
 from .models.finding import know_words, note_filing, note_found, words_in
 from .search import Hunt, Search
+from .tasks import order_proof
 
 # so many at a time
 MOST = 5_000
@@ -65,6 +66,9 @@ def with_questions(request: MemberRequest) -> HttpResponse:
     back = redirect(f"{reverse('questions')}?{search.address}")
     try:
         chosen = chosen_questions(request, search)
+        if request.POST.get("do") == "prove":
+            order_proof(request.membership.department, request.user, chosen)
+            return redirect("proofs")
         change = change_of(request)
         done = carry_out(request, chosen, change)
     except Refused as refusal:

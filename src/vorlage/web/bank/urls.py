@@ -1,6 +1,6 @@
 from django.urls import path, re_path
 
-from . import bulk, listing, pictures, topics, tray, views
+from . import bulk, listing, pictures, proving, topics, tray, views
 
 urlpatterns = [
     path("questions/", listing.questions, name="questions"),
@@ -9,6 +9,8 @@ urlpatterns = [
     path("questions/searches/<int:pk>/drop/", listing.drop_search, name="drop-search"),
     path("questions/with/", bulk.with_questions, name="with-questions"),
     path("questions/done/<int:pk>/back/", bulk.take_back, name="take-back"),
+    path("questions/proof/", proving.proofs, name="proofs"),
+    path("questions/proof/now/", proving.prove_all, name="prove-all"),
     path("questions/gallery/", views.gallery, name="gallery"),
     path("questions/<int:pk>/copy/", views.copy_question, name="copy-question"),
     path("questions/<int:pk>/history/", views.history, name="question-history"),

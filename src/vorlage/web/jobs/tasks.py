@@ -25,6 +25,8 @@ GAVE_UP = (
 )
 Does = Callable[[Job], None]
 DOERS: dict[str, Does] = {}
+# the hours in which nobody waits for a page
+NIGHT = range(1, 5)
 
 
 def does(kind: str) -> Callable[[Does], Does]:
@@ -36,6 +38,22 @@ def does(kind: str) -> Callable[[Does], Does]:
         return function
 
     return register
+
+
+NIGHTLY: list[Callable[[], None]] = []
+
+
+def nightly(function: Callable[[], None]) -> Callable[[], None]:
+    """What is ordered at night. It is called again and again, by every worker, and orders what is not ordered yet."""
+    NIGHTLY.append(function)
+    return function
+
+
+def at_night() -> None:
+    """Order what is to be done at night, by the clock of the installation."""
+    if timezone.localtime().hour in NIGHT:
+        for function in NIGHTLY:
+            function()
 
 
 @app.task(name="perform_job")

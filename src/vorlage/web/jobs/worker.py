@@ -17,7 +17,7 @@ from procrastinate.exceptions import ProcrastinateException
 
 from .apart import STOPPING, load
 from .models import WORKER_LOCK, Pulse
-from .tasks import look_after
+from .tasks import at_night, look_after
 
 log = logging.getLogger(__name__)
 # What the database says when it is away, or when its tables are still being made.
@@ -28,13 +28,15 @@ AT_A_TIME = 2
 EVERY = 1.0
 # How often it is written down that a worker lives, in seconds.
 PULSE = 5.0
+# How often it is looked whether something is to be done at night, in seconds.
+NIGHTLY = 300.0
 # How long a connection is waited for before it is tried anew, in seconds.
 PATIENCE = 3.0
 
 
 def watch() -> None:
     """Say that a worker lives, for as long as it does, and look after the jobs."""
-    told, beaten = False, -PULSE
+    told, beaten, ordered = False, -PULSE, time.monotonic()
     while True:
         try:
             if time.monotonic() - beaten > PULSE:
@@ -45,6 +47,9 @@ def watch() -> None:
                     cursor.execute("SELECT pg_advisory_lock_shared(%s, 1)", [WORKER_LOCK])
                 told = True
             look_after()
+            if time.monotonic() - ordered > NIGHTLY:
+                at_night()
+                ordered = time.monotonic()
         except AWAY:
             # the lock went with the connection
             connection.close()

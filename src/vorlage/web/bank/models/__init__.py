@@ -2,6 +2,7 @@
 
 from .collecting import Collected, Done, Pool, Pooled
 from .finding import Found, KeptSearch, Word, Worded
+from .proofs import Proved
 from .questions import MarksField, Picture, Question, Revision, Rubric
 from .topics import HEIGHTS, Filed, Topic, Tree
 
@@ -16,6 +17,7 @@ __all__ = [
     "Picture",
     "Pool",
     "Pooled",
+    "Proved",
     "Question",
     "Revision",
     "Rubric",

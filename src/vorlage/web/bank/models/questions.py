@@ -21,6 +21,7 @@ from vorlage.core.questions import (
     adopted,
     facts,
     load_document,
+    prints_of,
     says_the_same,
     soundness,
 )
@@ -182,6 +183,7 @@ class Question(models.Model):
             document=document.model_dump(mode="json"),
             author=author,
             note=note[:200],
+            prints=list(prints_of(judged.drawn)),
             **asdict(facts(judged.drawn[0])),
         )
         question.current = revision
@@ -233,6 +235,8 @@ class Revision(models.Model):
     # whether a person marks any of it, and whether there is anything to look at
     by_hand = models.BooleanField(default=False)
     figure = models.BooleanField(default=False)
+    # its first draws, to be compared with what is drawn later; empty where it was stored by a version before
+    prints = ArrayField(models.CharField(max_length=16), default=list)
     author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     note = models.CharField(max_length=200, blank=True)
     created = models.DateTimeField(auto_now_add=True)
