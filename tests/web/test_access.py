@@ -125,6 +125,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "new-test": ("post", [SIGN_IN, 422, 403, 403, 422, 422]),
     "test": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
     "edit-test": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
+    "archive-test": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "offers": ("get", [SIGN_IN, 404, 403, 403, 200, 200]),
     "add-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "arrange": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
@@ -151,7 +152,7 @@ QUERIES = {
     "facets": 7, "proofs": 7, "look": 6, "topics": 5, "topic-offers": 3, "pools": 6,
     "new-question": 5, "question": 9, "gallery": 3, "from-fixed": 3, "question-history": 5,
     "picture": 5,
-    "tests": 5, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,
+    "tests": 6, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,
     "paper-beside": 4, "paper-page": 6,
     "settings-of-department": 4, "people": 8, "person": 14, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
     "students": 6, "student": 8, "mine": 4,
@@ -242,7 +243,7 @@ class Access(TestCase):
         for each in ("person", "set-roles", "with-person", "hand-over"):
             arguments[each] = {"pk": self.people["author"].pk}
         arguments["settings-of-department"] = {"department": self.physics.pk}
-        for each in ("test", "edit-test", "offers", "arrange", "make-forms"):
+        for each in ("test", "edit-test", "archive-test", "offers", "arrange", "make-forms"):
             arguments[each] = {"pk": self.test.pk}
         for each in ("move-place", "renew-place", "remove-place"):
             arguments[each] = {"pk": self.test.pk, "place": place.pk}

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from vorlage.library import DEMO, samples
 
 if TYPE_CHECKING:
+    from vorlage.web.bank.models import Question
     from vorlage.web.people.models import Department, User
 
 SCHOOL = "Sandhaven Harbour School"
@@ -118,6 +119,7 @@ def fill() -> None:
         key = uuid.uuid5(uuid.NAMESPACE_URL, f"sandhaven/{name}")
         revision = Question.save_revision(departments[department], writers[department], document, filing, key=key)
         questions[name] = revision.question
+    fill_bank(questions)
     for planned in json.loads((DEMO / "tests.json").read_text("utf-8")):
         held = departments[planned["department"]]
         test = Test.objects.create(
@@ -133,6 +135,25 @@ def fill() -> None:
             work.refresh_from_db()
             if work.state != work.State.DONE:
                 raise ValueError(work.reason)
+
+
+def fill_bank(questions: dict[str, Question]) -> None:
+    """What people have made of their questions: one is shared with the whole school, some are a pool, a search has a
+    name."""
+    from vorlage.web.bank.models import KeptSearch, Pool, Question
+    from vorlage.web.bank.models.finding import note_found
+
+    shared = questions["sea-chest"]
+    Question.objects.filter(pk=shared.pk).update(whole_school=True)
+    note_found([shared.pk])
+    owner, department = shared.owner, shared.department
+    pool = Pool.objects.create(
+        department=department, owner=owner, name="Forces on the quay", note="for the second half of the year"
+    )
+    for place, name in enumerate(("lock-gate", "sea-chest", "harbour-crane")):
+        pool.pooled.create(question=questions[name], position=place)
+    given = {"department": department, "user": owner, "shared": True}
+    KeptSearch.objects.create(name="Level 2 and not used yet", asked="level=2&used=no", **given)
 
 
 def fill_classes(departments: dict[str, Department], people: dict[str, User]) -> None:

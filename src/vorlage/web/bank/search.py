@@ -38,7 +38,7 @@ WEIGHTS = [0.1, 0.3, 0.6, 1.0]
 
 SORTS = {
     # where there are no words, what was last worked on
-    "": "relevance",
+    "": "relevance, or last worked on",
     "worked": "last worked on",
     "newest": "newest",
     "used": "most used",

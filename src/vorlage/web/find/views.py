@@ -37,7 +37,7 @@ def jump(request: MemberRequest) -> HttpResponse:
     """Questions, tests and classes whose names hold what was typed."""
     text = request.GET.get("jump", "").strip()
     questions = found_by(request.membership.department, text, SHOWN) if text else []
-    tests = Test.objects.of(request.membership).named(text)[:SHOWN] if text else []
+    tests = Test.objects.of(request.membership).in_use().named(text)[:SHOWN] if text else []
     classes = Class.objects.seen_by(request.user).named(text)[:SHOWN] if text else []
     found = {"questions": questions, "tests": tests, "classes": classes}
     return render(request, "find/jump.html", {**found, "text": text})

@@ -17,6 +17,10 @@ class TestQuerySet(models.QuerySet["Test"]):
         """The tests of the department that a member works in."""
         return self.filter(department=membership.department_id)
 
+    def in_use(self) -> TestQuerySet:
+        """Without those that were put into the archive."""
+        return self.filter(archived=None)
+
     def named(self, text: str) -> TestQuerySet:
         """Tests whose title holds the text."""
         return self.filter(title__icontains=text)
@@ -33,6 +37,8 @@ class Test(models.Model):
     title = models.CharField(max_length=200)
     instructions = models.CharField(max_length=500, blank=True)
     author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    # out of the way and still there; when it was put there
+    archived = models.DateTimeField(null=True)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
 

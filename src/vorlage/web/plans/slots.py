@@ -60,4 +60,4 @@ def uses(request: MemberRequest, questions: Sequence[Question]) -> dict[Any, dic
 @fills("tray", "plans/_tray.html")
 def tests_of_tray(request: MemberRequest, memberships: Sequence[Membership]) -> dict[Any, dict[str, Any]]:
     """What can become of the tray: a test, or more of one."""
-    return {each.pk: {"tests": Test.objects.of(each)[:RECENT]} for each in memberships if each.may_write}
+    return {each.pk: {"tests": Test.objects.of(each).in_use()[:RECENT]} for each in memberships if each.may_write}

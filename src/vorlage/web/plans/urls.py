@@ -9,6 +9,7 @@ urlpatterns = [
     path("questions/<int:pk>/move-on/", views.move_on, name="move-on"),
     path("tests/<int:pk>/", views.test, name="test"),
     path("tests/<int:pk>/edit/", views.edit_test, name="edit-test"),
+    path("tests/<int:pk>/archive/", views.archive_test, name="archive-test"),
     path("tests/<int:pk>/offers/", views.offers, name="offers"),
     path("tests/<int:pk>/add/<int:question>/", views.add_place, name="add-place"),
     path("tests/<int:pk>/arrange/", views.arrange, name="arrange"),

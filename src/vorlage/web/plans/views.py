@@ -7,6 +7,7 @@ from django.core.exceptions import PermissionDenied, ValidationError
 from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.answers import total_marks
@@ -28,8 +29,19 @@ OFFERED = 20
 @member
 @require_GET
 def tests(request: MemberRequest) -> HttpResponse:
-    listed = Test.objects.of(request.membership).with_totals()
-    return render(request, "plans/tests.html", {"tests": listed, "form": TestForm()})
+    return tests_page(request, TestForm())
+
+
+def tests_page(request: MemberRequest, form: TestForm, status: int = 200) -> HttpResponse:
+    """The tests in use, or those in the archive."""
+    own, in_archive = Test.objects.of(request.membership), request.GET.get("archive") == "yes"
+    context = {
+        "tests": (own.exclude(archived=None) if in_archive else own.in_use()).with_totals(),
+        "archived": own.exclude(archived=None).count(),
+        "in_archive": in_archive,
+        "form": form,
+    }
+    return render(request, "plans/tests.html", context, status=status)
 
 
 @allowed("plans.add_test")
@@ -38,8 +50,7 @@ def tests(request: MemberRequest) -> HttpResponse:
 def new_test(request: MemberRequest) -> HttpResponse:
     form = TestForm(request.POST)
     if not form.is_valid():
-        listed = Test.objects.of(request.membership).with_totals()
-        return render(request, "plans/tests.html", {"tests": listed, "form": form}, status=422)
+        return tests_page(request, form, 422)
     test = form.save(commit=False)
     test.department, test.author = request.membership.department, request.user
     test.save()
@@ -133,6 +144,17 @@ def edit_test(request: MemberRequest, pk: int) -> HttpResponse:
     form.save()
     messages.success(request, "Saved.")
     return redirect("test", pk)
+
+
+@member
+@require_POST
+def archive_test(request: MemberRequest, pk: int) -> HttpResponse:
+    """Put a test out of the way, or back; its form sets stay, and nothing is lost."""
+    found = test_of(request, pk, "plans.change_test")
+    restored = request.POST.get("do") == "restore"
+    Test.objects.filter(pk=pk).update(archived=None if restored else timezone.now())
+    messages.success(request, f"“{found.title}” is {'back' if restored else 'in the archive'}.")
+    return redirect("test" if restored else "tests", *([pk] if restored else []))
 
 
 def plan(request: MemberRequest, found: Test) -> HttpResponse:
