@@ -808,13 +808,13 @@ class Trays(Bank):
     def test_a_test_is_put_out_of_the_way_and_back(self) -> None:
         test = test_of(self.physics, self.author, self.questions[0], title="Old test")
         made = frozen(test, 2)
-        self.client.post(reverse("archive-test", args=[test.pk]))
+        self.client.post(reverse("archive-test", args=[test.pk]), follow=True)
         self.assertNotIn("Old test", self.page("tests"))
         self.assertNotIn("Old test", self.page("jump", jump="old"))
         self.assertIn("Old test", self.page("tests", archive="yes"))
         self.assertIn("in the archive since", self.page("test", test.pk))
         self.assertEqual(self.client.get(reverse("form-set", args=[made.pk])).status_code, 200)
-        self.client.post(reverse("archive-test", args=[test.pk]), {"do": "restore"})
+        self.client.post(reverse("archive-test", args=[test.pk]), {"do": "restore"}, follow=True)
         self.assertIn("Old test", self.page("tests"))
 
     def test_an_unnamed_pool_and_an_empty_tray_are_told(self) -> None:
