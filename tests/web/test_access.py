@@ -148,8 +148,8 @@ QUERIES = {
     "home": 3, "account_login": 3, "account_inactive": 3, "session": 3, "change-password": 3, "forgotten-password": 3, "set-password": 4,
     # those that ask for the password first count the tries and keep what was asked for
     "mfa_authenticate": 3, "account_reauthenticate": 9, "mfa_reauthenticate": 6, "mfa_index": 4, "mfa_activate_totp": 9,
-    "mfa_deactivate_totp": 4, "mfa_view_recovery_codes": 9, "mfa_generate_recovery_codes": 9, "department-settings": 4, "jump": 3, "questions": 11, "formula-book": 3,
-    "facets": 7, "proofs": 7, "look": 6, "topics": 5, "topic-offers": 3, "pools": 6,
+    "mfa_deactivate_totp": 4, "mfa_view_recovery_codes": 9, "mfa_generate_recovery_codes": 9, "department-settings": 4, "jump": 3, "questions": 12, "formula-book": 3,
+    "facets": 10, "proofs": 7, "look": 6, "topics": 5, "topic-offers": 3, "pools": 6,
     "new-question": 5, "question": 9, "gallery": 3, "from-fixed": 3, "question-history": 5,
     "picture": 5,
     "tests": 6, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,

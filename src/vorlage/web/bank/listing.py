@@ -22,7 +22,7 @@ from .bulk import colleagues, last_done
 from .facets import FACETS, Facet
 from .markup import rewritten, safe
 from .models import Found, KeptSearch, Question, Tree
-from .search import LOOKS, SORTS, Hunt, Search, counts, shown
+from .search import LOOKS, SORTS, Hunt, Search, counts, others, shown
 from .tray import tray_context
 
 # how many are shown at a time, as sheets and as rows
@@ -70,7 +70,7 @@ def found_context(request: MemberRequest, search: Search) -> dict[str, Any]:
     department = request.membership.department
     hunt, size = Hunt(search, department), ROWS if search.look == "rows" else SHEETS
     first = (search.page - 1) * size
-    rows = list(shown(hunt.ordered()[first : first + size + 1]))
+    rows = shown(hunt.ordered(), first, size + 1)
     tree = Tree(department)
     kept = KeptSearch.objects.filter(department=department).select_related("user")
     return {
@@ -196,7 +196,9 @@ def facets(request: MemberRequest) -> HttpResponse:
     total, counted = counts(hunt)
     names = Names(request, hunt.tree, search)
     offered = [(facet, offers(facet, counted[facet.name], search, names)) for facet in FACETS]
-    elsewhere = 0 if search.archive else Hunt(replace(search, chosen={}, others=True), hunt.department).among().count()
+    elsewhere = 0
+    if not search.archive and others(hunt.department).exists():
+        elsewhere = Hunt(replace(search, chosen={}, others=True), hunt.department).among().count()
     context = {
         "elsewhere": elsewhere,
         "facets": [(facet, values) for facet, values in offered if worth_showing(values)],

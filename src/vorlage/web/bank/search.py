@@ -15,7 +15,7 @@ from typing import Any
 from urllib.parse import urlencode
 
 from django.contrib.postgres.search import SearchQuery, SearchRank
-from django.db import connection
+from django.db import connection, transaction
 from django.db.models import BooleanField, ExpressionWrapper, F, Q, QuerySet
 from django.http import QueryDict
 
@@ -23,7 +23,7 @@ from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.models import Department
 
 from .facets import FACETS, VALUES, Facet
-from .models import Found, Question, Tree
+from .models import Found, Question, Tree, Worded
 from .models.finding import STEMMER, words_in
 
 MOST_WORDS, LONGEST = 8, 200
@@ -31,8 +31,9 @@ MOST_WORDS, LONGEST = 8, 200
 MEANT = 40
 # how many letters a slip has, what it shares with its word in groups of three, and how alike both are
 SHORTEST_SLIP, SHARED, ALIKE = 4, 0.15, 0.72
-# So many of what was last worked on, and as many whose titles have the words, are put in the order of relevance.
-RANKED = 300
+# All that have the words are put in the order of relevance, up to so many; of more than that, so many whose titles have
+# the words, or were last worked on.
+ALL, RANKED = 2_000, 300
 # what a word in the solution, in what is asked, in the filing and in the title is worth
 WEIGHTS = [0.1, 0.3, 0.6, 1.0]
 
@@ -173,18 +174,26 @@ class Hunt:
             chosen["topic"] = tuple(value for value in chosen["topic"] if int(value) not in above)
         return [(facet, facet.read_all(chosen[facet.name])) for facet in FACETS if facet.name in chosen]
 
-    def among(self, column: str = "words") -> QuerySet[Found]:
-        """What has the words, anywhere or in its title (``titled``), whatever was chosen of the facets."""
+    def everything(self) -> QuerySet[Found]:
+        """All that is searched, whatever words it has."""
         if self.search.others:
             found = others(self.department)
         else:
             found = Found.objects.filter(department=self.department, archived=self.search.archive)
-        found = found.order_by()
-        return found.filter(**{f"worded__{column}": raw_query(self.meant)}) if self.meant else found
+        return found.order_by()
 
-    def matching(self, column: str = "words") -> QuerySet[Found]:
+    def among(self) -> QuerySet[Found]:
+        """What has the words, whatever was chosen of the facets."""
+        found = self.everything()
+        return found.filter(worded__words=raw_query(self.meant)) if self.meant else found
+
+    def matching(self) -> QuerySet[Found]:
         """What is found, in no order."""
-        found = self.among(column)
+        return self.narrowed(self.among())
+
+    def narrowed(self, found: QuerySet[Found] | None = None) -> QuerySet[Found]:
+        """Of some, or of everything, what has all that was chosen of the facets."""
+        found = self.everything() if found is None else found
         for facet, values in self.chosen:
             found = found.filter(facet.chosen(values))
         return found
@@ -194,15 +203,19 @@ class Hunt:
         found = self.matching()
         if self.search.by != "relevance" or not self.meant:
             return found.order_by(*ORDERS.get(self.search.by, ORDERS["worked"]))
-        # A common word is in half of the bank: then what has all words in its title is put in order, and what was last
-        # worked on. Both are read first, since a plan for all of it at once reads everything.
-        near: set[int] = set()
-        for column in ("titled", "words"):
-            if len(near) < RANKED:
-                newest = self.matching(column).order_by(*ORDERS["worked"])
-                near |= set(newest.values_list("pk", flat=True)[:RANKED])
-        rank = SearchRank(F("worded__words"), raw_query(self.meant), weights=WEIGHTS)
-        ranked = Found.objects.filter(pk__in=near).annotate(rank=rank)
+        query = raw_query(self.meant)
+        having = Worded.objects.filter(words=query).values("pk")
+        if having[: ALL + 1].count() > ALL:
+            # Common words are in half of the bank: then those that have them in the title are put in order, and those
+            # last worked on.
+            titled = Worded.objects.filter(titled=query).values("pk")[:ALL]
+            near: set[int] = set()
+            for found in (self.narrowed().filter(pk__in=titled), self.matching()):
+                if len(near) < RANKED:
+                    newest = found.order_by(*ORDERS["worked"])
+                    near |= set(newest.values_list("pk", flat=True)[:RANKED])
+            found = Found.objects.filter(pk__in=near)
+        ranked = found.annotate(rank=SearchRank(F("worded__words"), query, weights=WEIGHTS))
         return ranked.order_by("-rank", "-uses", "-changed", "-pk")
 
 
@@ -263,13 +276,17 @@ def words_like(school: int, typed: str) -> list[tuple[str, str]]:
 def found_by(department: Department, text: str, most: int, without: Iterable[int] = ()) -> list[Question]:
     """The questions in use that have these words, the most relevant first, but for those without which."""
     rows = Hunt(Search(text), department).ordered().exclude(pk__in=list(without))
-    return [row.question for row in shown(rows[:most])]
+    return [row.question for row in shown(rows, 0, most)]
 
 
-def shown(found: QuerySet[Found]) -> QuerySet[Found]:
-    """With all that a list shows of the questions, in the same query, and without their documents."""
+def shown(found: QuerySet[Found], first: int, most: int) -> list[Found]:
+    """Some of what is found, with all that a list shows of the questions but their documents. They are put in order by
+    themselves first: what is shown of them is wide."""
+    keys = list(found.values_list("pk", flat=True)[first : first + most])
     unread = ("question__note", "question__source", "question__current__document")
-    return found.select_related("question__current", "department", "owner").defer(*unread)
+    wide = Found.objects.filter(pk__in=keys).select_related("question__current", "department", "owner").defer(*unread)
+    by_key = {each.pk: each for each in wide}
+    return [by_key[key] for key in keys if key in by_key]
 
 
 @dataclass
@@ -284,23 +301,28 @@ class Counting:
         held = [(each, values) for each, values in self.hunt.chosen if each != but]
         return " AND ".join(each.condition for each, _ in held) or "true", [values for _, values in held]
 
-    def read(self, number: int, value: str, count: str, but: Facet | None, group: str = "") -> None:
-        """A reading: what it is a reading of, the values as a list of texts, and the list of how many there are."""
-        condition, values = self.chosen(but)
-        piece = f"SELECT {number}, ARRAY[{value}]::text[], ARRAY[{count}] FROM {{base}} WHERE {condition} {group}"
-        self.pieces.append((piece, values))
-
     def few(self, facets: Sequence[Facet], but: Facet | None = None) -> None:
         """All of some facets with few known values, side by side in one reading, after the count of all."""
+        condition, values = self.chosen(but)
         sides = [f"count(*) FILTER (WHERE {facet.name} = {value})" for facet in facets for value in facet.few]
-        self.read(FEW if but is None else FACETS.index(but), "", ", ".join(["count(*)", *sides]), but)
+        number = FEW if but is None else FACETS.index(but)
+        counted = ", ".join(["count(*)", *sides])
+        self.pieces.append(
+            (f"SELECT {number}, '{{{{}}}}'::text[], ARRAY[{counted}] FROM {{base}} WHERE {condition}", values)
+        )
 
     def some(self, facets: Sequence[Facet], but: Facet | None = None) -> None:
-        """All of some facets with more values: their combinations, of which there are many fewer than questions."""
+        """All of some facets with more values: by their combinations, of which there are many fewer than questions."""
+        condition, values = self.chosen(but)
         texts = [f"array_to_string({each.name}, ' ')" if each.many else each.name for each in facets]
-        names = ", ".join(each.name for each in facets)
-        text = ", ".join(f"{each}::text" for each in texts)
-        self.read(SOME if but is None else FACETS.index(but), text, "count(*)", but, f"GROUP BY {names}")
+        names = [each.name for each in facets]
+        combined = f"SELECT {', '.join(names)}, count(*) FROM {{base}} WHERE {condition} GROUP BY {', '.join(names)}"
+        number = SOME if but is None else FACETS.index(but)
+        piece = (
+            f"SELECT {number}, ARRAY[{', '.join(f'{each}::text' for each in texts)}], ARRAY[sum(count)::bigint] "
+            f"FROM ({combined}) AS combined GROUP BY GROUPING SETS ({', '.join(f'({each})' for each in names)})"
+        )
+        self.pieces.append((piece, values))
 
     def each(self, facet: Facet, but: Facet | None = None) -> None:
         """A facet of which a question has several of a great many values."""
@@ -325,7 +347,9 @@ class Counting:
             statement = statement.format(base=f"({base}) AS {names}")
         for _, values in self.pieces:
             asked += [*(() if self.hunt.meant else given), *values]
-        with connection.cursor() as cursor:
+        with transaction.atomic(), connection.cursor() as cursor:
+            # a list walks an index until it has enough; here everything is read
+            cursor.execute("SET LOCAL max_parallel_workers_per_gather = 2")
             cursor.execute(statement, asked)
             found: list[tuple[int, list[str], list[int]]] = cursor.fetchall()
         return found
@@ -372,7 +396,7 @@ def counts(hunt: Hunt) -> tuple[int, dict[str, dict[str, int]]]:
                 add(each, value, count)
             continue
         for facet, text in zip(of, values):
-            # a question has all of its kinds
-            for value in text.split() if facet.many and not facet.apart else [text]:
+            # a question has all of its kinds; what is not grouped by in this row has no text
+            for value in () if text is None else text.split() if facet.many and not facet.apart else [text]:
                 add(facet, value, counted[0])
     return total, found

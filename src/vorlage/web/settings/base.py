@@ -12,10 +12,10 @@ WEB = Path(__file__).resolve().parent.parent
 
 
 def database(default: str | None = None, **more: object) -> dict[str, Any]:
-    """The database of an installation. Pages ask for little at a time: compiling a query takes longer than most of
-    them."""
+    """The database of an installation. Pages ask for little at a time: compiling a query, or sharing it out to several
+    processes, takes longer than most of them."""
     given: dict[str, Any] = env.db_url("VORLAGE_DATABASE", default) if default else env.db_url("VORLAGE_DATABASE")
-    return given | {"OPTIONS": {"options": "-c jit=off"}} | more
+    return given | {"OPTIONS": {"options": "-c jit=off -c max_parallel_workers_per_gather=0"}} | more
 
 
 INSTALLED_APPS = [
