@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from typing import Any
-from urllib.parse import urlencode
 
+from django.contrib import messages
 from django.http import HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -268,7 +268,8 @@ def keep_search(request: MemberRequest) -> HttpResponse:
     name = " ".join(request.POST.get("name", "").split())[:80]
     address = f"{reverse('questions')}?{asked}"
     if not name:
-        return redirect(f"{address}{'&' if asked else ''}{urlencode({'unnamed': 1})}")
+        messages.error(request, "A search needs a name to be kept.")
+        return redirect(address)
     KeptSearch.objects.update_or_create(
         department=request.membership.department,
         user=request.user,

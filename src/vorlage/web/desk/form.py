@@ -246,13 +246,18 @@ class Desk:
         typed = self.read.filing
         return typed is not None and self.refiled(filing, typed) == filing
 
-    def refiled(self, filing: Filing, typed: Filing) -> Filing:
-        """The filing that a question has, with what was changed in the fields since they were filled."""
-        before = filing
+    @property
+    def filed_first(self) -> Filing | None:
+        """The filing with which the fields were filled."""
         if self.filed_before:
             # what cannot be read was not written by us
             with suppress(ValidationError):
-                before = Filing.model_validate_json(self.filed_before)
+                return Filing.model_validate_json(self.filed_before)
+        return None
+
+    def refiled(self, filing: Filing, typed: Filing) -> Filing:
+        """The filing that a question has, with what was changed in the fields since they were filled."""
+        before = self.filed_first or filing
         changed = {name: value for name, value in typed if value != getattr(before, name)}
         return filing.model_copy(update=changed)
 

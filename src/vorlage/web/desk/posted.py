@@ -5,8 +5,8 @@ from __future__ import annotations
 import uuid
 from dataclasses import dataclass
 
-from vorlage.core.questions import load_document
-from vorlage.web.bank.models import Question
+from vorlage.core.questions import Problem, load_document, topics_meant
+from vorlage.web.bank.models import Question, Tree
 from vorlage.web.bank.views import question_of
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.requests import MemberRequest
@@ -44,6 +44,7 @@ def posted_desk(request: MemberRequest) -> Posted:
     habits = request.membership.department.habits
     if may_change(request, found):
         desk = Desk.from_post(request.POST, habits)
+        doubt_topics(request, desk)
     else:
         desk = opened(load_document(found.newest.document), found.filing, habits) if found else Desk.blank()
     key = str(found.key) if found else identity(request.POST.get("key", ""))
@@ -51,6 +52,15 @@ def posted_desk(request: MemberRequest) -> Posted:
     if found:
         revision = found.latest if stands(found, desk) else found.latest + 1
     return Posted(desk, found, key, revision)
+
+
+def doubt_topics(request: MemberRequest, desk: Desk) -> None:
+    """Say beside the field which typed topics cannot be told; those that it was filled with are not asked about."""
+    read, before = desk.read, desk.filed_first
+    if read.filing is None or read.filing.topics == (before.topics if before else ()):
+        return
+    meant = topics_meant(read.filing.topics, list(Tree(request.membership.department).paths))
+    read.problems.extend(Problem(("filing", "topics"), "unknown_topic", doubt) for doubt in meant.doubts)
 
 
 def may_change(request: MemberRequest, found: Question | None) -> bool:

@@ -13,7 +13,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 from django_htmx.http import HttpResponseClientRedirect, trigger_client_event
 
-from vorlage.core.questions import Problem, Unsound, topics_meant
+from vorlage.core.questions import Unsound, topics_meant
 from vorlage.web.bank.models import Picture, Question, Tree
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.people.permissions import allowed
@@ -39,11 +39,10 @@ def save_question(request: MemberRequest) -> HttpResponse:
     document, filing = read.document, read.filing
     if document is None or filing is None or read.problems:
         return not_saved(request, posted, UNSOUND)
-    meant = topics_meant(filing.topics, list(Tree(request.membership.department).paths))
-    if meant.doubts:
-        read.problems.extend(Problem(("filing", "topics"), "unknown_topic", doubt) for doubt in meant.doubts)
-        return not_saved(request, posted, UNSOUND)
-    filing = filing.model_copy(update={"topics": tuple(meant.paths)})
+    before = posted.desk.filed_first
+    if before is None or filing.topics != before.topics:
+        meant = topics_meant(filing.topics, list(Tree(request.membership.department).paths))
+        filing = filing.model_copy(update={"topics": tuple(meant.paths)})
     missing = Picture.missing(request.membership.department, document)
     if missing:
         return not_saved(request, posted, f"Not saved yet: {missing[0].message}")
