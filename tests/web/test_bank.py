@@ -590,6 +590,8 @@ class Sharing(Bank):
         self.assertEqual(self.client.post(reverse("save-question"), posted).status_code, 403)
         self.client.post(reverse("preview-question"), posted)
         self.client.post(reverse("with-questions"), {"do": "level", "level": "5", "question": [str(self.crane.pk)]})
+        found = {"do": "level", "level": "5", "all": "yes", "asked": "others=yes"}
+        self.assertContains(self.client.post(reverse("with-questions"), found, follow=True), "No question is ticked")
         self.crane.refresh_from_db()
         self.assertEqual((self.crane.latest, self.crane.level), (1, 2))
         # following: the test has the colleague's question, and a new revision is offered

@@ -83,7 +83,9 @@ def chosen_questions(request: MemberRequest, search: Search) -> list[int]:
     """The questions that are meant. Raises ``Refused`` where there are none, or too many at once."""
     if request.POST.get("all") == "yes":
         hunt = Hunt(search, request.membership.department)
-        chosen = list(hunt.matching().values_list("pk", flat=True)[: MOST + 1])
+        # what other departments share is found too, and is not changed from here
+        own = hunt.matching().filter(department=request.membership.department)
+        chosen = list(own.values_list("pk", flat=True)[: MOST + 1])
     else:
         ticked = [chosen_number(text) for text in request.POST.getlist("question")[: MOST + 1]]
         chosen = list(Question.objects.of(request.membership).filter(pk__in=ticked).values_list("pk", flat=True))

@@ -51,10 +51,6 @@ class QuestionQuerySet(models.QuerySet["Question"]):
         """Without those that were put into the archive."""
         return self.filter(archived=None)
 
-    def listed(self) -> QuestionQuerySet:
-        """With all that a list shows of them, in one query, and without their documents."""
-        return self.select_related("current").defer("note", "source", "current__document")
-
 
 class Question(models.Model):
     """A question of a department, and where it is filed; what it says is in its revisions, what it is found by in

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from django.db import connection, models, transaction
 from django.db.models.functions import Lower
 
-from vorlage.core.questions import DEEP, Filing, folded, listed, topics_meant
+from vorlage.core.questions import DEEP, Filing, folded
 from vorlage.web.people.models import Department
 
 from .finding import know_words, note_filing, note_found, words_in
@@ -148,11 +148,6 @@ class Tree:
         """Read the topics anew."""
         for name in ("topics", "below", "paths", "rows"):
             self.__dict__.pop(name, None)
-
-    def named(self, text: str) -> list[int]:
-        """The topics that typed paths lead to, as far as there are any."""
-        found = topics_meant([(piece,) for piece in listed(text)], list(self.paths))
-        return [self.paths[path] for path in found.paths if path in self.paths]
 
 
 def file_question(question: Question, filing: Filing) -> None:
