@@ -14,7 +14,7 @@ from vorlage.core.roster import (
     Entry,
     Kind,
     Known,
-    RosterError,
+    TableError,
     as_text,
     compare,
     read_file,
@@ -126,7 +126,7 @@ class Reading(TestCase):
 
     def test_what_is_no_table_is_told(self) -> None:
         for name, (content, word) in NO_TABLE.items():
-            with self.subTest(name), self.assertRaisesRegex(RosterError, word):
+            with self.subTest(name), self.assertRaisesRegex(TableError, word):
                 read_file(content)
 
     def test_a_column_or_two_are_enough(self) -> None:
@@ -152,7 +152,7 @@ class Reading(TestCase):
         for start in (b"", b"PK\x03\x04", b"\xff\xfe", b"Name;Number\n"):
             try:
                 table = read_file(start + content)
-            except RosterError as problem:
+            except TableError as problem:
                 self.assertTrue(problem.message)
             else:
                 read_people(table)

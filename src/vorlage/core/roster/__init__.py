@@ -1,13 +1,13 @@
 """Class lists: tables as people have them, what each column holds, who is in them, and what they would change."""
 
+from ..tables import MAXIMUM_BYTES, Table, TableError, as_text
 from .compare import Comparison, Decision, Kind, Known, Line, compare
+from .lists import read_file, read_text
 from .people import COLUMNS, Entry, Fault, Reading, read_people, split_name, unfit
-from .tables import MAXIMUM_BYTES, MAXIMUM_ROWS, RosterError, Table, as_text, read_file, read_text
 
 __all__ = [
     "COLUMNS",
     "MAXIMUM_BYTES",
-    "MAXIMUM_ROWS",
     "Comparison",
     "Decision",
     "Entry",
@@ -16,8 +16,8 @@ __all__ = [
     "Known",
     "Line",
     "Reading",
-    "RosterError",
     "Table",
+    "TableError",
     "as_text",
     "compare",
     "read_file",

@@ -7,8 +7,8 @@ import unicodedata
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from ..tables import Table
 from ..text import unaccented
-from .tables import Table
 
 # What a column can hold, and how it is called at its head, with nothing but letters in it.
 COLUMNS: dict[str, tuple[str, frozenset[str]]] = {

@@ -19,7 +19,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from vorlage.core.roster import (
     COLUMNS,
     MAXIMUM_BYTES,
-    RosterError,
+    TableError,
     as_text,
     compare,
     read_file,
@@ -168,7 +168,7 @@ def add_students(request: MemberRequest, pk: int) -> HttpResponse:
         text = text_of(request)
         context["text"] = text
         table = read_text(text)
-    except RosterError as problem:
+    except TableError as problem:
         return render(request, "classes/add.html", context | {"refused": problem.message}, status=422)
     chosen = request.POST.getlist("column") if not request.FILES else []
     reading = read_people(table, chosen, request.POST.get("headings") == "yes" if chosen else None)
@@ -192,19 +192,19 @@ def add_students(request: MemberRequest, pk: int) -> HttpResponse:
 
 
 def text_of(request: MemberRequest) -> str:
-    """What was typed or pasted, or the table in the file that was chosen. Raises ``RosterError``."""
+    """What was typed or pasted, or the table in the file that was chosen. Raises ``TableError``."""
     file = request.FILES.get("file")
     if file is None:
         text = request.POST.get("text", "")
         if not text.strip():
-            raise RosterError("empty", "Type or paste at least one name, or choose a file.")
+            raise TableError("empty", "Type or paste at least one name, or choose a file.")
         return text
     if (file.size or 0) > MAXIMUM_BYTES:
-        raise RosterError("too_large", f"This file is larger than {MAXIMUM_BYTES // 1_000_000} MB: no class list is.")
+        raise TableError("too_large", f"This file is larger than {MAXIMUM_BYTES // 1_000_000} MB: no class list is.")
     table = read_file(file.read())
     if table.faults:
         told = "; ".join(f"row {row}: {message}" for row, message in table.faults[:5])
-        raise RosterError("faults", f"Nothing of this file was taken. {told[0].upper()}{told[1:]}")
+        raise TableError("faults", f"Nothing of this file was taken. {told[0].upper()}{told[1:]}")
     return as_text(table)
 
 

@@ -15,23 +15,35 @@ from warnings import catch_warnings, simplefilter
 
 import openpyxl
 
-from ..errors import CoreError
+from .errors import CoreError
 
 MAXIMUM_BYTES = 5_000_000
-MAXIMUM_ROWS = 2_000
-MAXIMUM_COLUMNS = 40
-MAXIMUM_CELL = 300
-# Of all cells together: what is read is sent with the page until it is taken.
-MAXIMUM_TEXT = 400_000
 # What an archive may hold when it is unpacked, in bytes.
 MAXIMUM_UNPACKED = 25_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class Bounds:
+    """What a table of one kind may have, and what it is called: what is larger is none."""
+
+    what: str
+    rows: int
+    columns: int
+    cell: int
+    # of all cells together: what is read is sent with the page until it is taken
+    text: int
+    # what is done where there are too many rows
+    cure: str = ""
+    # whether a cell keeps its lines
+    lines: bool = False
+
 
 SEPARATORS = {"\t": "tab", ";": "semicolon", ",": "comma", "|": "bar"}
 MARKS = {b"\xef\xbb\xbf": "utf-8-sig", b"\xff\xfe": "utf-16", b"\xfe\xff": "utf-16"}
 ZIPPED, OLD_OFFICE = b"PK\x03\x04", b"\xd0\xcf\x11\xe0"
 
 
-class RosterError(CoreError, ValueError):
+class TableError(CoreError, ValueError):
     """Why a file is no table."""
 
 
@@ -50,21 +62,21 @@ class Table:
         return max((len(cells) for _, cells in self.rows), default=0)
 
 
-def read_file(content: bytes) -> Table:
-    """The table in a file. Raises ``RosterError`` where it is none."""
+def read_file(content: bytes, bounds: Bounds) -> Table:
+    """The table in a file. Raises ``TableError`` where it is none."""
     if len(content) > MAXIMUM_BYTES:
-        raise RosterError("too_large", f"This file is larger than {MAXIMUM_BYTES // 1_000_000} MB: no class list is.")
+        raise TableError("too_large", f"This file is larger than {MAXIMUM_BYTES // 1_000_000} MB: no {bounds.what} is.")
     if not content.strip():
-        raise RosterError("empty", "There is nothing in this file.")
+        raise TableError("empty", "There is nothing in this file.")
     if content.startswith(ZIPPED):
-        return read_workbook(content)
+        return read_workbook(content, bounds)
     if content.startswith(OLD_OFFICE):
-        raise RosterError("old", "This is a file of an older kind. Save it as XLSX or as CSV, then choose it again.")
-    text, mixed = decoded(content)
-    return read_text(text, mixed)
+        raise TableError("old", "This is a file of an older kind. Save it as XLSX or as CSV, then choose it again.")
+    text, mixed = decoded(content, bounds)
+    return read_text(text, bounds, mixed)
 
 
-def decoded(content: bytes) -> tuple[str, tuple[int, ...]]:
+def decoded(content: bytes, bounds: Bounds) -> tuple[str, tuple[int, ...]]:
     """The text of a file, and the lines (from 1) that are in another encoding than the others."""
     for mark, encoding in MARKS.items():
         if content.startswith(mark):
@@ -73,8 +85,8 @@ def decoded(content: bytes) -> tuple[str, tuple[int, ...]]:
             except UnicodeDecodeError:
                 break
     if b"\0" in content:
-        raise RosterError(
-            "no_table", "This file is no table. Save the class list as CSV or XLSX, then choose it again."
+        raise TableError(
+            "no_table", f"This file is no table. Save the {bounds.what} as CSV or XLSX, then choose it again."
         )
     try:
         return content.decode("utf-8"), ()
@@ -99,13 +111,13 @@ def encoding_of(line: bytes) -> str:
     return "utf-8"
 
 
-def read_text(text: str, mixed: tuple[int, ...] = ()) -> Table:
+def read_text(text: str, bounds: Bounds, mixed: tuple[int, ...] = ()) -> Table:
     """The table in a text, pasted or from a file; ``mixed`` are lines in another encoding."""
     text = text.replace("\r\n", "\n").replace("\r", "\n")
     # a line that says which separator is used is what some programs write
     told = text.split("\n", 1)[0].strip().strip('"').lower()
     given = told[4:] if told.startswith("sep=") and told[4:] in SEPARATORS else ""
-    rows = split(text, given or separator_of(text))
+    rows = split(text, given or separator_of(text), bounds.lines)
     if given:
         rows = rows[1:]
     faults = [
@@ -115,10 +127,10 @@ def read_text(text: str, mixed: tuple[int, ...] = ()) -> Table:
     for number, cells in rows:
         if any("�" in cell for cell in cells) and number not in mixed:
             faults.append((number, "A letter of this row is lost: save the file as UTF-8, or type the name anew."))
-    return bounded(rows, faults)
+    return bounded(rows, faults, bounds)
 
 
-def split(text: str, separator: str) -> list[tuple[int, tuple[str, ...]]]:
+def split(text: str, separator: str, lines: bool) -> list[tuple[int, tuple[str, ...]]]:
     """The rows of a text by the line on which each begins."""
     found, begins = list[tuple[int, tuple[str, ...]]](), 1
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator)
@@ -126,10 +138,10 @@ def split(text: str, separator: str) -> list[tuple[int, tuple[str, ...]]]:
         try:
             cells = next(reader, None)
         except csv.Error as problem:
-            raise RosterError("no_table", f"Line {begins} cannot be read as a row: a quote is not closed.") from problem
+            raise TableError("no_table", f"Line {begins} cannot be read as a row: a quote is not closed.") from problem
         if cells is None:
             return found
-        found.append((begins, tuple(tidied(cell) for cell in cells)))
+        found.append((begins, tuple(tidied(cell, lines) for cell in cells)))
         begins = reader.line_num + 1
 
 
@@ -150,41 +162,45 @@ def separator_of(text: str) -> str:
     return next(iter(SEPARATORS))
 
 
-def read_workbook(content: bytes) -> Table:
+def read_workbook(content: bytes, bounds: Bounds) -> Table:
     """The first sheet of a workbook that has anything in it; a formula in a cell is a fault, whatever it shows."""
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as archive:
             names = archive.namelist()
             unpacked = sum(entry.file_size for entry in archive.infolist())
     except (zipfile.BadZipFile, OSError, ValueError) as problem:
-        raise RosterError("broken", "This file is damaged. Save it once more, then choose it again.") from problem
+        raise TableError("broken", "This file is damaged. Save it once more, then choose it again.") from problem
     if unpacked > MAXIMUM_UNPACKED:
-        raise RosterError("too_large", "This file is far larger than a class list when it is unpacked.")
+        raise TableError("too_large", f"This file is far larger than a {bounds.what} when it is unpacked.")
     if "xl/workbook.xml" not in names:
-        raise RosterError("no_table", "This is no XLSX file. Save the class list as XLSX or CSV, then choose it again.")
+        raise TableError(
+            "no_table", f"This is no XLSX file. Save the {bounds.what} as XLSX or CSV, then choose it again."
+        )
     try:
         # what a program keeps beside its tables (rules for drop-down lists and the like) is of no concern
         with catch_warnings():
             simplefilter("ignore")
             book = openpyxl.load_workbook(io.BytesIO(content), read_only=True, keep_links=False)
-            rows, faults = cells_of(book)
-    except RosterError:
+            rows, faults = cells_of(book, bounds)
+    except TableError:
         raise
     # a damaged file ends in whatever its reader stumbles over
     except Exception as problem:
-        raise RosterError("broken", "This file is damaged. Save it once more, then choose it again.") from problem
-    return bounded(rows, faults)
+        raise TableError("broken", "This file is damaged. Save it once more, then choose it again.") from problem
+    return bounded(rows, faults, bounds)
 
 
-def cells_of(book: openpyxl.Workbook) -> tuple[list[tuple[int, tuple[str, ...]]], list[tuple[int, str]]]:
+def cells_of(
+    book: openpyxl.Workbook, bounds: Bounds
+) -> tuple[list[tuple[int, tuple[str, ...]]], list[tuple[int, str]]]:
     for sheet in book.worksheets:
         # how large it is may be told wrongly
         sheet.reset_dimensions()
         rows, faults = list[tuple[int, tuple[str, ...]]](), list[tuple[int, str]]()
-        for number, row in enumerate(sheet.iter_rows(max_col=MAXIMUM_COLUMNS + 1), start=1):
-            if number > MAXIMUM_ROWS * 2:
-                raise too_many()
-            cells = tuple(as_cell(cell.value) for cell in row)
+        for number, row in enumerate(sheet.iter_rows(max_col=bounds.columns + 1), start=1):
+            if number > bounds.rows * 2:
+                raise too_many(bounds)
+            cells = tuple(as_cell(cell.value, bounds.lines) for cell in row)
             faults += [
                 (number, f"Cell {cell.coordinate} holds a formula: put its value there instead.")
                 for cell in row
@@ -198,7 +214,7 @@ def cells_of(book: openpyxl.Workbook) -> tuple[list[tuple[int, tuple[str, ...]]]
     return [], []
 
 
-def as_cell(value: object) -> str:
+def as_cell(value: object, lines: bool = False) -> str:
     """A value as a person reads it in the sheet: a number without a point where it is whole, a date by the calendar."""
     if value is None:
         return ""
@@ -208,32 +224,36 @@ def as_cell(value: object) -> str:
         return value.date().isoformat()
     if isinstance(value, date):
         return value.isoformat()
-    return tidied(str(value))
+    return tidied(str(value), lines)
 
 
-def tidied(cell: str) -> str:
-    """A cell without blanks around it and with single ones within."""
+def tidied(cell: str, lines: bool = False) -> str:
+    """A cell without blanks around it and with single ones within, its lines one after the other or kept."""
+    if lines and "\n" in cell:
+        return "\n".join(tidied(line) for line in cell.strip().split("\n"))
     return " ".join(cell.replace("\N{ZERO WIDTH NO-BREAK SPACE}", "").split())
 
 
-def too_many() -> RosterError:
-    return RosterError("too_many", f"There are more than {MAXIMUM_ROWS} rows. Take the lists class by class.")
+def too_many(bounds: Bounds) -> TableError:
+    return TableError("too_many", f"There are more than {bounds.rows} rows. {bounds.cure}".rstrip())
 
 
-def bounded(rows: list[tuple[int, tuple[str, ...]]], faults: list[tuple[int, str]]) -> Table:
-    """The table within what a class list may have."""
+def bounded(rows: list[tuple[int, tuple[str, ...]]], faults: list[tuple[int, str]], bounds: Bounds) -> Table:
+    """The table within its bounds."""
     kept = [(number, cells) for number, cells in rows if any(cells)]
     if not kept and not faults:
-        raise RosterError("empty", "There is nothing in this table.")
-    if len(kept) > MAXIMUM_ROWS:
-        raise too_many()
-    if sum(len(cell) for _, cells in kept for cell in cells) > MAXIMUM_TEXT:
-        raise RosterError("too_large", "There is more in this table than a class list has. Keep the names and numbers.")
+        raise TableError("empty", "There is nothing in this table.")
+    if len(kept) > bounds.rows:
+        raise too_many(bounds)
+    if sum(len(cell) for _, cells in kept for cell in cells) > bounds.text:
+        raise TableError("too_large", f"There is more in this table than a {bounds.what} has.")
     for number, cells in kept:
-        if len(cells) > MAXIMUM_COLUMNS:
-            raise RosterError("no_table", f"Row {number} has more than {MAXIMUM_COLUMNS} cells: this is no class list.")
-        if any(len(cell) > MAXIMUM_CELL for cell in cells):
-            raise RosterError("no_table", f"Row {number} has a cell of more than {MAXIMUM_CELL} characters.")
+        if len(cells) > bounds.columns:
+            raise TableError(
+                "no_table", f"Row {number} has more than {bounds.columns} cells: this is no {bounds.what}."
+            )
+        if any(len(cell) > bounds.cell for cell in cells):
+            raise TableError("no_table", f"Row {number} has a cell of more than {bounds.cell} characters.")
     return Table(tuple(kept), tuple(sorted(set(faults))))
 
 

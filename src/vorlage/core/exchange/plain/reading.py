@@ -1,0 +1,38 @@
+"""Questions out of plain text: what stands in notes, word processors and chat windows, and what we write ourselves.
+
+Nothing is dropped in silence: a line that fits nowhere is named, and what was no more than likely is told as a guess.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..drafted import Drafted, Remark
+from . import layout
+from .making import HERE, Maker, Place
+from .sorting import Sorter
+
+MOST_CHARACTERS, MOST_QUESTIONS = 400_000, 500
+
+
+@dataclass
+class Reading:
+    """What a text holds: its questions in order, and the lines that belong to none."""
+
+    questions: list[Drafted]
+    unread: list[Remark]
+
+
+class TooMuch(ValueError):
+    """A text that is longer than one that is read at once."""
+
+
+def read_plain(text: str, place: Place = HERE) -> Reading:
+    """The questions of a text. Raises ``TooMuch``."""
+    if len(text) > MOST_CHARACTERS:
+        raise TooMuch(f"At most {MOST_CHARACTERS // 1000} 000 characters are read at once: take it in pieces.")
+    sorter = Sorter(layout.tidied(text).split("\n"))
+    blocks = sorter.blocks()
+    if len(blocks) > MOST_QUESTIONS:
+        raise TooMuch(f"There are {len(blocks)} questions; at most {MOST_QUESTIONS} are read at once.")
+    return Reading([Maker(block, place).drafted() for block in blocks], sorter.unread)
