@@ -140,7 +140,26 @@ def too_many(count: int) -> ArchiveError:
     return ArchiveError("too_many", f"There are {count} questions; at most {MOST_QUESTIONS} are brought in at once.")
 
 
+# The list of files at the end of an archive, in bytes; and what its last record begins with and holds at most.
+DIRECTORY = 8 * 2**20
+LAST, LAST_SIZE, LONGEST_REMARK = b"PK\x05\x06", 22, 2**16
+
+
+def listing_size(file: IO[bytes]) -> int:
+    """How large the list of files of an archive is, as its last record says: the reader takes all of it into memory."""
+    size = file.seek(0, io.SEEK_END)
+    file.seek(max(0, size - LAST_SIZE - LONGEST_REMARK))
+    end = file.read()
+    file.seek(0)
+    place = end.rfind(LAST)
+    if place < 0 or len(end) < place + LAST_SIZE:
+        raise ArchiveError("damaged", "This archive is damaged: its end is missing. Make it once more.")
+    return int.from_bytes(end[place + 12 : place + 16], "little")
+
+
 def zipped(file: IO[bytes]) -> Archive:
+    if listing_size(file) > DIRECTORY:
+        raise ArchiveError("too_many", f"There are too many files in this archive; at most {MOST_ENTRIES}.")
     try:
         source = zipfile.ZipFile(file)
         listed = source.infolist()

@@ -46,7 +46,7 @@ from .soundness import LOOKED_AT, Soundness, Unsound, soundness, too_costly
 from .survey import Extreme, Spread, Survey, survey
 from .unmeant import unmeant
 from .upgrades import FORMAT, upgraded
-from .varying import FoundFormula, Proposal, keeping_sign, propose, read_named
+from .varying import FoundFormula, Proposal, Varied, close_enough, keeping_sign, propose, read_named, varied_by
 from .writing import key_picture, spoken, written, written_part, written_solution
 
 __all__ = [
@@ -83,8 +83,10 @@ __all__ = [
     "Survey",
     "TrialResult",
     "Unsound",
+    "Varied",
     "VaryingError",
     "adopted",
+    "close_enough",
     "diagnose",
     "differences",
     "facts",
@@ -114,6 +116,7 @@ __all__ = [
     "unworked",
     "upgraded",
     "varied",
+    "varied_by",
     "words_of",
     "written",
     "written_part",

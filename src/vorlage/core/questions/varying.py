@@ -8,13 +8,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import product
 from time import monotonic
 
 from flint import fmpq
 
-from ..algebra import Compiled, EvaluationError, Exact, approximate, enclosures
+from ..algebra import Compiled, EvaluationError, Exact, approximate, enclosures, to_fraction
 from ..draws import DrawError, Source, read_definition, readable
 from ..formulas import (
     Formula,
@@ -29,7 +29,7 @@ from ..formulas import (
     quick_function,
     varied,
 )
-from ..notation import FUNCTIONS, Node, NotationError, Settings, line, names_in, read
+from ..notation import FUNCTIONS, Node, NotationError, Settings, line, literal, names_in, read, substitute
 
 # Seconds after which the book is closed, and half as much again for free search; the steps end both before that.
 PATIENCE = 1.0
@@ -197,6 +197,56 @@ def keeping_sign(formula: str, numbers: Sequence[FoundNumber], definitions: Mapp
     if all(value is not None and value * here > 0 for value in corners):
         return ""
     return f"{formula} {'>' if here > 0 else '<'} 0"
+
+
+def close_enough(decimals: int, figures: int) -> tuple[str, str]:
+    """How close the answers of a question that varies have to be: as its printed answer was written.
+
+    ``decimals`` are its decimal places, ``figures`` the significant figures of one in standard form, 0 for others. The
+    mode of a tolerance, and its value.
+    """
+    if figures:
+        return "significant_figures", str(figures)
+    return ("decimal_places", str(decimals)) if decimals else ("relative", "1%")
+
+
+@dataclass(frozen=True, slots=True)
+class Varied:
+    """A fixed question that varies: its text, the numbers that are parameters, the key, its unit, how close is close
+    enough (as ``close_enough`` has it), and a condition that keeps the sign, empty where none is needed."""
+
+    wording: str
+    numbers: tuple[FoundNumber, ...]
+    key: str
+    unit: str
+    close: tuple[str, str]
+    condition: str = ""
+
+
+def varied_by(text: str, answer: str, formula: str, settings: Settings = Settings()) -> Varied:  # noqa: B008 (frozen)
+    """A fixed question that varies by a formula: the numbers of the formula become parameters, but for those that had
+    better stay.
+
+    Raises ``VaryingError`` where the formula does not give the answer from the numbers of the text.
+    """
+    numbers, goal = found_numbers(text, settings.decimal_mark), given_answer(answer, settings.decimal_mark)
+    try:
+        tree = read(formula, Settings(angle="degrees", names=frozenset(number.name for number in numbers)))
+    except NotationError as problem:
+        raise VaryingError(f"This formula cannot be read: {problem.message}") from None
+    used, here = names_in(tree), {number.name for number in numbers}
+    value = worked_out(tree, numbers) if used and used <= here else None
+    if value is None or not is_near(value, goal):
+        raise VaryingError("This formula does not give the answer from the numbers of the question.")
+    taken = [number for number in numbers if number.name in used]
+    picked = tuple(number for number in taken if not number.stays) or tuple(taken)
+    condition = keeping_sign(formula, numbers, {number.name: number.definition for number in picked})
+    # what stays is written into the formula
+    fixed = {number.name: literal(to_fraction(number.value)) for number in numbers if number not in picked}
+    key, condition = (line(substitute(read_named(each), fixed)) if each else "" for each in (formula, condition))
+    close = close_enough(goal.decimals, goal.figures if goal.exponent is not None else 0)
+    wording = varied(text, [replace(number, stays=False) for number in picked])
+    return Varied(wording, picked, key, goal.unit, close, condition)
 
 
 def fingerprint(tree: Node, numbers: Sequence[FoundNumber]) -> tuple[float | None, ...]:

@@ -33,4 +33,4 @@ def find_all(**given: Any) -> None:
     for question in unnoted.select_related("current", "department"):
         # versions before kept what cannot be read as well
         with suppress(DocumentError):
-            note_words(question, load_document(question.newest.document))
+            note_words(question.department.school_id, [(question.pk, load_document(question.newest.document))])

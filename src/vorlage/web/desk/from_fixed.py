@@ -23,7 +23,16 @@ from vorlage.core.notation import (
     to_document,
     told,
 )
-from vorlage.core.questions import FoundFormula, Proposal, VaryingError, keeping_sign, propose, read_named, varied
+from vorlage.core.questions import (
+    FoundFormula,
+    Proposal,
+    VaryingError,
+    close_enough,
+    keeping_sign,
+    propose,
+    read_named,
+    varied,
+)
 from vorlage.web.people.permissions import allowed
 from vorlage.web.people.requests import MemberRequest
 
@@ -130,13 +139,11 @@ def desk_of(proposal: Proposal, text: str, request: MemberRequest) -> Desk:
         )
         for number in picked
     ]
-    close = {"mode": "relative", "tolerance": "1%"}
-    if proposal.figures:
-        close = {"mode": "significant_figures", "tolerance": str(proposal.figures)}
-    elif proposal.decimals:
-        close = {"mode": "decimal_places", "tolerance": str(proposal.decimals)}
+    mode, close = close_enough(proposal.decimals, proposal.figures)
     kind = "quantity" if proposal.unit else "number"
-    part = PartRow(kind=kind, typed={"key": formula, "unit": proposal.unit, **close}, marks="2")
+    part = PartRow(
+        kind=kind, typed={"key": formula, "unit": proposal.unit, "mode": mode, "tolerance": close}, marks="2"
+    )
     words = text.split()
     title = " ".join(words[:7]) + ("…" if len(words) > 7 else "")
     return Desk(

@@ -3,7 +3,7 @@
 from .collecting import Collected, Done, Pool, Pooled
 from .finding import Found, KeptSearch, Word, Worded
 from .proofs import Proved
-from .questions import MarksField, Picture, Question, Revision, Rubric
+from .questions import Judged, MarksField, Picture, Question, Revision, Rubric
 from .topics import HEIGHTS, Filed, Topic, Tree
 
 __all__ = [
@@ -12,6 +12,7 @@ __all__ = [
     "Done",
     "Filed",
     "Found",
+    "Judged",
     "KeptSearch",
     "MarksField",
     "Picture",

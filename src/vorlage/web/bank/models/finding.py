@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING
 
 from django.contrib.postgres.fields import ArrayField
@@ -16,7 +16,7 @@ from vorlage.core.text import unaccented
 from vorlage.web.people.models import Department, School, User
 
 if TYPE_CHECKING:
-    from .questions import Question
+    pass
 
 # The stemmer of PostgreSQL by which words are reduced to what they have in common.
 STEMMER = "english"
@@ -155,20 +155,25 @@ def note_found(questions: Iterable[int]) -> None:
         )
 
 
-def note_words(question: Question, document: QuestionDocument) -> None:
-    """Note the words by which a question is found that ``note_found`` has noted already."""
-    said = words_of(document)
-    weighted = {"A": words_in(document.title), "C": words_in(said.asked), "D": words_in(said.solved)}
-    texts = [" ".join(words) for words in weighted.values()]
+def note_words(school: int, questions: Sequence[tuple[int, QuestionDocument]]) -> None:
+    """Note the words by which questions of a school are found that ``note_found`` has noted already."""
+    rows: list[list[int | str]] = []
+    known = set[str]()
+    for pk, document in questions:
+        said = words_of(document)
+        weighted = [words_in(text) for text in (document.title, said.asked, said.solved)]
+        texts = [" ".join(words) for words in weighted]
+        rows.append([pk, texts[0], *texts])
+        known.update(word for words in weighted for word in words)
     with connection.cursor() as cursor:
-        cursor.execute(
+        cursor.executemany(
             f"INSERT INTO bank_worded (found_id, titled, words) VALUES (%s, to_tsvector('{STEMMER}', %s), "
-            + " || ".join(f"setweight(to_tsvector('{STEMMER}', %s), '{weight}')" for weight in weighted)
+            + " || ".join(f"setweight(to_tsvector('{STEMMER}', %s), '{weight}')" for weight in "ACD")
             + ") ON CONFLICT (found_id) DO UPDATE SET titled = excluded.titled, words = excluded.words",
-            [question.pk, texts[0], *texts],
+            rows,
         )
-    know_words(question.department.school_id, (word for words in weighted.values() for word in words))
-    note_filing([question.pk])
+    know_words(school, known)
+    note_filing([pk for pk, _ in questions])
 
 
 def note_filing(questions: Iterable[int]) -> None:

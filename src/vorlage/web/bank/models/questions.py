@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import uuid
-from dataclasses import asdict
+from collections.abc import Iterable, Sequence
+from dataclasses import asdict, dataclass
 from decimal import Decimal
 from typing import Any
 
@@ -29,7 +30,10 @@ from vorlage.web.files.models import Stored
 from vorlage.web.people.models import Department, Membership, User
 
 from .finding import know_words, note_found, note_words, words_in
-from .topics import Tree, file_question
+from .topics import Tree, file_question, file_questions
+
+# so many rows are written with one statement
+TOGETHER = 500
 
 
 class MarksField(models.DecimalField):
@@ -156,7 +160,7 @@ class Question(models.Model):
         """Keep a document as a new revision of a question, or as the first of a new one, and file the question.
 
         ``key`` is the identity under which a new question's draws were already looked at. Raises ``Unsound`` for a
-        question that may not be kept: this is the only way in which a revision is stored.
+        question that may not be kept: this, and ``keep_new`` for many that were judged, is how a revision is stored.
         """
         if question is not None:
             question = Question.objects.select_for_update(of=("self",)).select_related("current").get(pk=question.pk)
@@ -167,38 +171,85 @@ class Question(models.Model):
         number = question.latest + 1
         if question.current is not None:
             document = joined(document, question.current)
-        compiled = CompiledQuestion(document)
-        judged = soundness(compiled, str(question.key), number)
-        judged.problems += Picture.missing(department, document)
-        if not judged.sound:
-            raise Unsound(judged.reasons)
+        judged = Judged.of(document, question.key, number, Picture.missing(department, document))
         question.save()
-        revision = Revision.objects.create(
-            question=question,
-            number=number,
-            document=document.model_dump(mode="json"),
-            author=author,
-            note=note[:200],
-            prints=list(prints_of(judged.drawn)),
-            **asdict(facts(judged.drawn[0])),
-        )
+        revision = judged.revision(question, author, note)
+        revision.save()
         question.current = revision
         question.file_under(filing, document)
         return revision
 
+    @staticmethod
+    @transaction.atomic
+    def keep_new(department: Department, author: User, judged: Sequence[tuple[Judged, Filing]]) -> list[Question]:
+        """Keep many new questions with few statements, each under the identity that it was judged under."""
+        questions = [
+            Question(department=department, key=each.key, owner=author, **filing_columns(filing))
+            for each, filing in judged
+        ]
+        Question.objects.bulk_create(questions, batch_size=TOGETHER)
+        revisions = [each.revision(question, author, "") for question, (each, _) in zip(questions, judged)]
+        Revision.objects.bulk_create(revisions, batch_size=TOGETHER)
+        for question, revision in zip(questions, revisions):
+            question.current = revision
+        Question.objects.bulk_update(questions, ["current"], batch_size=TOGETHER)
+        file_questions(department, [(question.pk, filing) for question, (_, filing) in zip(questions, judged)])
+        note_found([question.pk for question in questions])
+        note_words(
+            department.school_id, [(question.pk, each.document) for question, (each, _) in zip(questions, judged)]
+        )
+        know_words(department.school_id, (word for _, filing in judged for word in filed_words(filing)))
+        return questions
+
     @transaction.atomic
     def file_under(self, filing: Filing, document: QuestionDocument | None = None) -> None:
         """File the question, which says what the document says or else what its newest revision does."""
-        for name in Filing.model_fields:
-            if name != "topics":
-                setattr(self, name, list(value) if isinstance(value := getattr(filing, name), tuple) else value)
+        for name, value in filing_columns(filing).items():
+            setattr(self, name, value)
         self.save()
         file_question(self, filing)
         note_found([self.pk])
-        note_words(self, document or load_document(self.newest.document))
-        know_words(
-            self.department.school_id, words_in(" ".join([*self.tags, *self.references, self.source, self.note]))
-        )
+        school = self.department.school_id
+        note_words(school, [(self.pk, document or load_document(self.newest.document))])
+        know_words(school, filed_words(filing))
+
+
+def filing_columns(filing: Filing) -> dict[str, Any]:
+    """The columns of a question that say where it is filed, but for its topics."""
+    said = {name: getattr(filing, name) for name in Filing.model_fields if name != "topics"}
+    return {name: list(value) if isinstance(value, tuple) else value for name, value in said.items()}
+
+
+def filed_words(filing: Filing) -> Iterable[str]:
+    """The words by which a question is found that are in its filing."""
+    return words_in(" ".join([*filing.tags, *filing.references, filing.source, filing.note]))
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """A document that may be kept: under which identity and number that was found, and what is kept with it."""
+
+    document: QuestionDocument
+    key: uuid.UUID
+    number: int
+    facts: dict[str, Any]
+    prints: list[str]
+
+    @staticmethod
+    def of(document: QuestionDocument, key: uuid.UUID, number: int, problems: Sequence[Problem] = ()) -> Judged:
+        """Judge a document as a revision of a question. Raises ``Unsound`` for what may not be kept."""
+        found = soundness(CompiledQuestion(document), str(key), number)
+        if problems or not found.sound:
+            raise Unsound([*found.reasons, *(each.message for each in problems)])
+        return Judged(document, key, number, asdict(facts(found.drawn[0])), list(prints_of(found.drawn)))
+
+    def revision(self, question: Question, author: User, note: str) -> Revision:
+        """The revision of a question that it becomes, not yet stored."""
+        document = self.document.model_dump(mode="json")
+        return Revision(
+            question=question, number=self.number, document=document, author=author, note=note[:200],
+            prints=self.prints, **self.facts,
+        )  # fmt: skip
 
 
 def joined(document: QuestionDocument, earlier: Revision) -> QuestionDocument:

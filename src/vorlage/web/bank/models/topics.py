@@ -160,6 +160,21 @@ def file_question(question: Question, filing: Filing) -> None:
     Filed.objects.bulk_create([Filed(question=question, topic_id=pk, position=k) for k, pk in enumerate(topics)])
 
 
+def file_questions(department: Department, filings: Sequence[tuple[int, Filing]]) -> None:
+    """Put new questions under the topics of their filings, which are made where they are missing."""
+    tree = Tree(department)
+    tree.made({path: None for _, filing in filings for path in filing.topics})
+    leads_to = {folded(path): pk for path, pk in tree.paths.items()}
+    Filed.objects.bulk_create(
+        (
+            Filed(question_id=question, topic_id=topic, position=place)
+            for question, filing in filings
+            for place, topic in enumerate(dict.fromkeys(leads_to[folded(path)] for path in filing.topics))
+        ),
+        batch_size=1_000,
+    )
+
+
 @transaction.atomic
 def move_topic(topic: Topic, parent: Topic | None, at: int) -> None:
     """Put a topic with all below it below another (or among the subjects), as the one of this number there.
