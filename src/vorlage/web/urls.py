@@ -9,6 +9,7 @@ urlpatterns = [
     path("", include("vorlage.web.people.urls")),
     path("", include("vorlage.web.classes.urls")),
     path("", include("vorlage.web.bank.urls")),
+    path("", include("vorlage.web.exchange.urls")),
     path("", include("vorlage.web.desk.urls")),
     path("", include("vorlage.web.plans.urls")),
     path("", include("vorlage.web.forms.urls")),

@@ -33,6 +33,8 @@ class Drafted:
     unread: list[Remark] = field(default_factory=list)
     # what keeps it from being a question
     faults: list[Remark] = field(default_factory=list)
+    # the parts, from 0, that have no answer yet: they are information until somebody writes one
+    lacking: list[int] = field(default_factory=list)
     asked: str = ""
     answer: str = ""
 

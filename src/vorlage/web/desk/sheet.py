@@ -103,7 +103,7 @@ def sheet_part(drawn: DrawnQuestion, k: int) -> SheetPart:
         marks=part.marks,
         after=unit_set(part.printed_after),
         asks=part.answer.asks,
-        key=safe(mathml(Drawn(tree, "key"), style)) if tree is not None else SafeString("–"),
+        key=safe(key_markup(question, tree, style)) if tree is not None else SafeString("–"),
         accepted="" if answer is None else told(answer.closeness(), question.habits),
         solution=safe(written_solution(drawn, k, HTML, style)),
         space=drawn.space(k),
@@ -115,6 +115,11 @@ def sheet_part(drawn: DrawnQuestion, k: int) -> SheetPart:
         figure=next((name for _, name in part.answer.figures), ""),
         regions=regions_of(answer),
     )
+
+
+def key_markup(question: CompiledQuestion, tree: Node, style: Style) -> str:
+    """A key, marked as drawn where anything of the question is."""
+    return mathml(Drawn(tree, "key") if question.document.parameters else tree, style)
 
 
 def regions_of(answer: DrawnAnswer | None) -> str:

@@ -39,6 +39,7 @@ INSTALLED_APPS = [
     "vorlage.web.classes",
     "vorlage.web.bank",
     "vorlage.web.desk",
+    "vorlage.web.exchange",
     "vorlage.web.plans",
     "vorlage.web.forms",
     "vorlage.web.find",

@@ -53,6 +53,10 @@ class Maker:
         self.printed = ""
         # whether a part says its own marks
         self.worth_said = False
+        # the pieces for which nothing says the answer
+        self.lacking: list[Piece] = []
+        # parts that are nothing but what others stand under
+        self.heads: list[Piece] = []
 
     def guess(self, line: int, words: str) -> None:
         self.guesses.append(Remark(line, words))
@@ -65,6 +69,10 @@ class Maker:
         raw = self.document()
         drafted = Drafted(self.block.line, raw, self.guesses, self.unread, self.faults)
         parts = raw.get("parts") or []
+        asked = [
+            piece for piece in (self.block.parts or [self.block.stem]) if not any(piece is head for head in self.heads)
+        ]
+        drafted.lacking = [k for k, piece in enumerate(asked) if any(piece is each for each in self.lacking)]
         simple = len(parts) == 1 and not self.names and not raw.get("figures")
         if simple and parts[0].get("answer", {}).get("kind") in {"number", "quantity"} and self.printed:
             drafted.asked = "\n".join(filter(None, [raw.get("wording", ""), parts[0].get("wording", "")]))
@@ -112,11 +120,11 @@ class Maker:
         if len(labels) != 1:
             return False
         cuts = list(PART_SIGN.finditer(labels[0].text))
-        if len(cuts) > 1 and not block.parts:
-            self.parts_within([cut[1] for cut in cuts])
-        if len(block.parts) < 2:
+        if len(cuts) < 2 or cuts[0].start():
             return False
-        if [cut[1] for cut in cuts] != [part.letter for part in block.parts] or cuts[0].start():
+        if not block.parts:
+            self.parts_within([cut[1] for cut in cuts])
+        if [cut[1] for cut in cuts] != [part.letter for part in block.parts]:
             return False
         ends = [*(cut.start() for cut in cuts[1:]), len(labels[0].text)]
         for piece in [block.stem, *block.parts]:
@@ -130,7 +138,8 @@ class Maker:
         """Make parts of a text that names them in the line: ``Find a) the force b) the energy.``"""
         block = self.block
         text = joined(block.stem.text)
-        cuts = list(PART_SIGN.finditer(text))
+        # what stands in a formula begins no part
+        cuts = list(PART_SIGN.finditer(re.sub(r"\$[^$]*\$", lambda span: "·" * len(span[0]), text)))
         if [cut[1] for cut in cuts] != letters:
             return
         ends = [*(cut.start() for cut in cuts[1:]), len(text)]
@@ -206,6 +215,7 @@ class Maker:
             if following is not None and following.under and not (piece.under or piece.labels or piece.options):
                 # (a) with nothing but what (i) and (ii) stand under
                 head = piece
+                self.heads.append(piece)
                 continue
             if head is not None:
                 piece.text, piece.under, head = [*head.text, "", *piece.text], False, None
@@ -304,7 +314,7 @@ class Maker:
         if kind:
             return self.explicit(kind, piece), "", ""
         if label is None and not piece.all_said("gaps") and not piece.all_said("accept"):
-            self.faults.append(Remark(piece.line, "There is no answer: add a line that begins with “Answer:”."))
+            self.lacking.append(piece)
             return {"kind": "none"}, "", ""
         if label is None and piece.all_said("accept"):
             return self.explicit("text", piece), "", ""
@@ -459,6 +469,9 @@ class Maker:
     def chosen(self, piece: Piece, label: Label | None) -> dict[str, Any]:
         """A choice: the right options are those with a sign, or those that the answer names."""
         columns = next(each for each in KINDS["choice"].inputs if each.name == "options")
+        if len(piece.options) > len(LETTERS):
+            self.faults.append(Remark(piece.options[0].line, f"There are more than {len(LETTERS)} options."))
+            piece.options = piece.options[: len(LETTERS)]
         # what is split at strokes has shares, feedback, and whether it stays
         rows = [columns.rows_of(" ".join(joined(each.text).split("\n")) or " ")[:1] for each in piece.options]
         cells = [row[0] if row else {"text": "", "share": "", "feedback": "", "fixed": ""} for row in rows]
@@ -476,7 +489,7 @@ class Maker:
             signed = ", ".join(piece.options[k].letter.upper() or str(k + 1) for k in picked)
             self.guess(piece.options[picked[0]].line, f"The sign at {signed} was taken to say that it is right.")
         shares = any(cell["share"] for cell in cells)
-        if not picked and not shares:
+        if not picked and not shares and not self.faults:
             self.faults.append(
                 Remark(
                     piece.options[0].line, "Nothing says which option is right: add “Answer: B”, or `[x]` before it."

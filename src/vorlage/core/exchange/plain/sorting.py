@@ -141,10 +141,10 @@ class Sorter:
             return
         title = layout.BOLD.match(text)
         if title and title.end() == len(text):
-            block.title = title["text"].strip(" .:")
+            block.title = title["text"].strip(" :")
         elif text.endswith(("**", "__")) and text.count(text[-2:]) == 1:
             # **3. Harbour crane**: the sign before the number is gone
-            block.title = text[:-2].strip(" .:")
+            block.title = text[:-2].strip(" :")
         elif text:
             self.say(number, text)
 
@@ -383,7 +383,7 @@ class Sorter:
             self.take_inline(number, options)
             return
         if block is None and self.numbered:
-            self.unread.append(Remark(number, "This stands before the first question and was left out."))
+            self.unread.append(Remark(number, f"“{quoted(line)}” stands before the first question."))
             return
         if not self.numbered and (block is None or self.sink is None):
             self.begin(number, "", line)
@@ -394,7 +394,7 @@ class Sorter:
             return
         if self.sink is None:
             if block is not None:
-                block.unread.append(Remark(number, "Nothing says what this line is: it was left out."))
+                block.unread.append(Remark(number, f"Nothing says what “{quoted(line)}” is: it was left out."))
             return
         self.sink.append(line)
 
@@ -444,16 +444,29 @@ class Sorter:
                 target.labels.append(Label("answer", value, number))
         for number, line in rest:
             if number not in taken:
-                self.unread.append(Remark(number, f"“{line.strip()[:40]}” among the answers names no question."))
+                self.unread.append(Remark(number, f"“{quoted(line)}” among the answers names no question."))
         self.skip_to = len(self.lines)
         return True
 
 
+def quoted(line: str) -> str:
+    """A line, or its beginning, as it is told."""
+    words = " ".join(line.split())
+    return words if len(words) <= 60 else f"{words[:58]}…"
+
+
+# 1. and 4a. and 4(a) and 4 a) and Q4:
 ENTRY = re.compile(
-    r"(?:^|(?<=\s)|(?<=[,;]))\(?(?:q(?:uestion)?\s*)?(\d{1,3})\s*(?:\.?\s*\(?([a-h])\)?)?"
-    r"(?:\s*[.):]|(?:(?<=[a-h)])|\s*[\-–])(?=\s*\S))(?:\s+|(?=[A-Za-z]\b)|$)",
+    r"(?:^|(?<=\s)|(?<=[,;]))(?:q(?:uestion)?\s*)?(?P<number>\d{1,3})"
+    r"(?:\.?(?P<one>[a-h])(?=[.):]|\s)[.):]?|\s?\.?\s?\((?P<both>[a-h])\)|\s(?P<open>[a-h])\)|\s*[.):]|\s*[\-–](?=\s*[A-Za-z]\b))"
+    r"(?:\s+|(?=[A-Za-z]\b)|$)",
     re.IGNORECASE,
 )
+
+
+def entry_of(cut: re.Match[str]) -> tuple[int, str]:
+    """The question and the part of an entry in a list of answers."""
+    return int(cut["number"]), (cut["one"] or cut["both"] or cut["open"] or "").lower()
 
 
 def key_entries(number: int, line: str) -> list[tuple[int, str, str, str]]:
@@ -462,7 +475,7 @@ def key_entries(number: int, line: str) -> list[tuple[int, str, str, str]]:
     cuts: list[re.Match[str]] = []
     for cut in ENTRY.finditer(line):
         # the numbers grow: what does not is part of an answer
-        if not cuts or (int(cut[1]), cut[2] or "") > (int(cuts[-1][1]), cuts[-1][2] or ""):
+        if not cuts or entry_of(cut) > entry_of(cuts[-1]):
             cuts.append(cut)
     if not cuts or line[: cuts[0].start()].strip():
         return []
@@ -473,5 +486,6 @@ def key_entries(number: int, line: str) -> list[tuple[int, str, str, str]]:
     for cut, end in zip(cuts, ends):
         value = line[cut.end() : end].strip(" ,;") if several else line[cut.end() :].strip()
         if value:
-            found.append((number, str(int(cut[1])), (cut[2] or "").lower(), value))
+            called, letter = entry_of(cut)
+            found.append((number, str(called), letter, value))
     return found

@@ -83,6 +83,8 @@ class Question(models.Model):
     whole_school = models.BooleanField(default=False)
     # the revision that it was copied from
     origin = models.ForeignKey("Revision", on_delete=models.SET_NULL, related_name="copies", null=True)
+    # the identity that it had in the file in which it came
+    came_as = models.UUIDField(null=True, db_index=True)
     # out of the way and still there; when it was put there
     archived = models.DateTimeField(null=True)
 
@@ -156,10 +158,12 @@ class Question(models.Model):
         question: Question | None = None,
         key: uuid.UUID | None = None,
         note: str = "",
+        judged: Judged | None = None,
     ) -> Revision:
         """Keep a document as a new revision of a question, or as the first of a new one, and file the question.
 
-        ``key`` is the identity under which a new question's draws were already looked at. Raises ``Unsound`` for a
+        ``key`` is the identity under which a new question's draws were already looked at, ``judged`` what was found of
+        exactly this revision before, with its pictures kept. Raises ``Unsound`` for a
         question that may not be kept: this, and ``keep_new`` for many that were judged, is how a revision is stored.
         """
         if question is not None:
@@ -171,7 +175,8 @@ class Question(models.Model):
         number = question.latest + 1
         if question.current is not None:
             document = joined(document, question.current)
-        judged = Judged.of(document, question.key, number, Picture.missing(department, document))
+        if judged is None or (judged.key, judged.number, judged.document) != (question.key, number, document):
+            judged = Judged.of(document, question.key, number, Picture.missing(department, document))
         question.save()
         revision = judged.revision(question, author, note)
         revision.save()
