@@ -247,6 +247,8 @@ def take_intake(job: Job) -> None:
     intake = Intake.objects.select_related("department__school", "file", "user").get(pk=job.arguments["intake"])
     chosen = list(intake.brought.exclude(becomes=Brought.Becomes.NOTHING).select_related("question__current"))
     instead = read_paths(intake.topics)
+    keys = [brought.key for brought in chosen]
+    there = set(Question.objects.filter(key__in=keys).values_list("key", flat=True))
     new: list[tuple[Brought, Judged, Filing]] = []
     newer: list[tuple[Brought, Judged]] = []
     for number, brought in enumerate(chosen):
@@ -257,7 +259,7 @@ def take_intake(job: Job) -> None:
             if brought.becomes == Brought.Becomes.REVISION:
                 newer.append((brought, judged_now(brought)))
             else:
-                new.append((brought, judged_apart(brought), filing))
+                new.append((brought, judged_apart(brought, there), filing))
         except Unsound as problem:
             raise JobFailed(f"“{brought.title}”: {problem}") from problem
     check_topics(intake, [filing for _, _, filing in new])
@@ -283,9 +285,9 @@ def take_intake(job: Job) -> None:
         drop(intake.file)
 
 
-def judged_apart(brought: Brought) -> Judged:
-    """A question that comes as a new one. Raises ``Unsound``."""
-    if brought.state == Brought.State.NEW and not Question.objects.filter(key=brought.key or uuid.uuid4()).exists():
+def judged_apart(brought: Brought, there: set[uuid.UUID]) -> Judged:
+    """A question that comes as a new one; ``there`` are identities that are taken. Raises ``Unsound``."""
+    if brought.state == Brought.State.NEW and brought.key not in there:
         return judged_again(brought)
     # under an identity of its own its draws are others
     return Judged.of(load_document(brought.document), uuid.uuid4(), 1)
