@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import time
 import uuid
 from collections import Counter
@@ -145,6 +146,9 @@ def vary(looked: Looked, formula: str, habits: Habits) -> None:
     raw: dict[str, Any] = looked.document.model_dump(mode="json")
     part = raw["parts"][0]
     raw["wording"], part["wording"] = "", found.wording
+    if any(each.written.split()[0] in raw["title"] for each in found.numbers):
+        # what varies is not in the title
+        raw["title"] = re.sub(r"\s*\$[^$]*\$", " …", " ".join(found.wording.split()[:9]))
     raw["parameters"] = [
         {"name": each.name, "definition": each.definition, "unit": each.unit, "shown": each.shown or "exact"}
         for each in found.numbers
