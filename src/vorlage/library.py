@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from vorlage.core.budget import loaded_once
+from vorlage.core.exchange.plain import read_plain
 from vorlage.core.questions import Filing, QuestionDocument, load_filed
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -23,6 +24,24 @@ def samples() -> dict[str, tuple[QuestionDocument, Filing]]:
     """The sample questions and where they are filed, by their short names."""
     found = sorted((DEMO / "questions").glob("*.json"))
     return {path.stem: load_filed(json.loads(path.read_text("utf-8"))) for path in found}
+
+
+def bank() -> dict[str, tuple[QuestionDocument, Filing]]:
+    """The questions of the demo's bank and where they are filed, by their short names: pages of plain text, a subject
+    each. Raises ``ValueError`` for a page that is not read without a guess."""
+    found: dict[str, tuple[QuestionDocument, Filing]] = {}
+    for path in sorted((DEMO / "bank").glob("*.md")):
+        reading = read_plain(path.read_text("utf-8"))
+        for each in reading.questions:
+            loaded = each.loaded()
+            if loaded is None or each.guesses or each.unread or each.lacking:
+                raise ValueError(f"{path.name}, line {each.line}: {each.faults or each.guesses or each.unread}")
+            found[short_name(each.title)] = loaded
+    return found
+
+
+def short_name(title: str) -> str:
+    return "-".join(re.findall(r"[a-z0-9]+", title.lower()))
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,5 +72,4 @@ def ready(entry: dict[str, Any]) -> Ready:
         {"name": name, "definition": definition, "unit": unit, "shown": shown or "exact"}
         for name, definition, unit, shown in entry.get("parameters", [])
     ]
-    name = "-".join(re.findall(r"[a-z0-9]+", entry["title"].lower()))
-    return Ready(name, entry["idea"], *load_filed(document))
+    return Ready(short_name(entry["title"]), entry["idea"], *load_filed(document))

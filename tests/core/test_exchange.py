@@ -153,6 +153,13 @@ class Guesses(TestCase):
         self.assertEqual(document.parts[0].answer.key, "2.5")
         self.assertEqual(document.parts[0].answer.tolerance.value, "1")
 
+    def test_a_formula_that_begins_with_a_number_is_no_number(self) -> None:
+        for written in ("60*s/t", "2*pi*sqrt(s)", "1000 s/t", "3s"):
+            text = f"1. How fast?\nwhere s = 2..9\nwhere t = 2..5\nAnswer: {written}\nUnit: m"
+            (read,) = read_plain(text).questions
+            with self.subTest(written):
+                self.assertEqual((answer_of(read)["key"], answer_of(read)["unit"]), (written, "m"))
+
 
 class Pasting(TestCase):
     def test_a_page_of_plain_questions(self) -> None:

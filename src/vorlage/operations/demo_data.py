@@ -7,7 +7,7 @@ import uuid
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from vorlage.library import DEMO, samples
+from vorlage.library import DEMO, bank, samples
 
 if TYPE_CHECKING:
     from vorlage.web.bank.models import Question
@@ -48,7 +48,14 @@ PEOPLE = [
     Person("petra.lindqvist@sandhaven.example", "Petra Lindqvist", (("Physics", "reader"),), "reads in physics"),
 ]  # fmt: skip
 # the department of each subject
-DEPARTMENTS = {"Mathematics": "Mathematics", "Physics": "Physics", "Chemistry": "Chemistry"}
+# the department that keeps the questions of each subject
+DEPARTMENTS = {
+    "Mathematics": "Mathematics",
+    "Physics": "Physics",
+    "Chemistry": "Chemistry",
+    "Biology": "Chemistry",
+    "Earth science": "Physics",
+}
 
 
 # Some students are in two of them.
@@ -92,14 +99,16 @@ def load() -> None:
 
 
 def fill() -> None:
-    from vorlage.web.bank.models import Question
+    from vorlage.web.bank.models import Judged, Question
     from vorlage.web.forms.models import FormSet
     from vorlage.web.jobs.tasks import perform
     from vorlage.web.people.models import Department, Membership, School, User
     from vorlage.web.plans.models import Test
 
     school = School.objects.create(name=SCHOOL)
-    departments = {name: Department.objects.create(name=name, school=school) for name in DEPARTMENTS.values()}
+    departments = {
+        name: Department.objects.create(name=name, school=school) for name in dict.fromkeys(DEPARTMENTS.values())
+    }
     people = {}
     for person in PEOPLE:
         given = {"name": person.name, "school": school, "administers": person.administers}
@@ -112,12 +121,19 @@ def fill() -> None:
         name: Membership.objects.filter(department=held, role__in=["lead", "author"]).order_by("pk")[0].user
         for name, held in departments.items()
     }
+    for name, held in departments.items():
+        judged = [
+            (Judged.of(document, identity(short), 1), filing)
+            for short, (document, filing) in bank().items()
+            if DEPARTMENTS[filing.topic[0]] == name
+        ]
+        Question.keep_new(held, writers[name], judged)
     questions = {}
     for name, (document, filing) in samples().items():
         department = DEPARTMENTS[filing.topic[0]]
-        # the same identity on every machine, so that the demo's numbers are the same everywhere
-        key = uuid.uuid5(uuid.NAMESPACE_URL, f"sandhaven/{name}")
-        revision = Question.save_revision(departments[department], writers[department], document, filing, key=key)
+        revision = Question.save_revision(
+            departments[department], writers[department], document, filing, key=identity(name)
+        )
         questions[name] = revision.question
     fill_bank(questions)
     for planned in json.loads((DEMO / "tests.json").read_text("utf-8")):
@@ -135,6 +151,11 @@ def fill() -> None:
             work.refresh_from_db()
             if work.state != work.State.DONE:
                 raise ValueError(work.reason)
+
+
+def identity(name: str) -> uuid.UUID:
+    """The same on every machine, so that the demo's numbers are the same everywhere."""
+    return uuid.uuid5(uuid.NAMESPACE_URL, f"sandhaven/{name}")
 
 
 def fill_bank(questions: dict[str, Question]) -> None:

@@ -32,6 +32,8 @@ WORD = re.compile(r"[^\W\d_]{3,}")
 # So many words are no answer on a line.
 AT_LENGTH = 12
 MONEY = re.compile(r"\s*(?P<sign>[£$€])\s*(?=\d)")
+# What can stand beside a number.
+BESIDE = re.compile(r"[\[(]?[A-Za-zΩµμ°%£$€]")
 CODED = re.compile(r"[`$]+")
 BETWEEN_WAYS = re.compile(r"\s*(?:;|/|\bor\b|\|)\s*")
 NAMES = {kind.words.casefold(): name for name, kind in KINDS.items()} | {
@@ -141,6 +143,9 @@ def numbered(text: str, around: Around, unit: str, tolerance: bool) -> Meant | N
     if found is None:
         return None
     written, rest = found["number"].strip(), found["rest"].strip()
+    if rest and not BESIDE.match(rest) or unit and rest and unit_of_words(rest) != unit:
+        # a formula that begins with a number
+        return None
     names_unit = unit or unit_of_words(rest)
     if rest and not names_unit and not re.fullmatch(r"%|per ?cent|[£$€]|°|degrees?", rest):
         return one_noun(written, rest, around, tolerance)

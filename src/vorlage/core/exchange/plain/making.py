@@ -48,7 +48,7 @@ class Maker:
         self.guesses, self.unread, self.faults = list(block.guesses), list(block.unread), list[Remark]()
         self.angle = "degrees"
         self.parameters = [read_given(rest) for _, rest in block.given]
-        self.names = frozenset(str(each["name"]) for each in self.parameters)
+        self.names = frozenset(str(each["name"]) for each in self.parameters) | self.column_names()
         # one number, as it is printed, where the answer is nothing else
         self.printed = ""
         # whether a part says its own marks
@@ -57,6 +57,17 @@ class Maker:
         self.lacking: list[Piece] = []
         # parts that are nothing but what others stand under
         self.heads: list[Piece] = []
+
+    def column_names(self) -> frozenset[str]:
+        """The names by which the columns of a drawn row are used: ``material.density``."""
+        tables = {name.strip(): self.table(name, rows) for _, word, name, rows in self.block.fences if word == "table"}
+        drawn = [(each["name"], re.fullmatch(r"row of (\w+)", each["definition"].strip())) for each in self.parameters]
+        return frozenset(
+            f"{name}.{column['name']}"
+            for name, found in drawn
+            if found and found[1] in tables
+            for column in tables[found[1]]["columns"]
+        )
 
     def guess(self, line: int, words: str) -> None:
         self.guesses.append(Remark(line, words))
@@ -567,13 +578,13 @@ class Maker:
     # what stands beside
 
     def add_fences(self, raw: dict[str, Any]) -> None:
-        for line, word, about, inside in self.block.fences:
+        for _, word, about, inside in self.block.fences:
             if word == "figure":
                 raw.setdefault("figures", []).append({"name": about, "lines": joined(inside)})
             elif word == "table":
-                raw.setdefault("tables", []).append(self.table(line, about, inside))
+                raw.setdefault("tables", []).append(self.table(about, inside))
 
-    def table(self, line: int, name: str, rows: list[str]) -> dict[str, Any]:
+    def table(self, name: str, rows: list[str]) -> dict[str, Any]:
         cells = [[cell.strip().replace("\\|", "|") for cell in row.strip().strip("|").split("|")] for row in rows]
         heads = []
         for head in cells[0]:
