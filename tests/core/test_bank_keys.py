@@ -8,8 +8,9 @@ from itertools import product
 from typing import Any
 from unittest import TestCase
 
+from vorlage.core.forms import Place, Plan, make_forms
 from vorlage.core.questions import CompiledQuestion, QuestionDrawing, diagnose
-from vorlage.library import bank, samples
+from vorlage.library import bank, ready_questions, samples
 
 from .test_second_way import SecondWay, lowest, roots_of, signed, values_of
 
@@ -107,7 +108,7 @@ KEYS: dict[str, Callable[[Any], list[Any]]] = {
     "from-boat-to-lighthouse": lambda v: [v.h * cos(v.w) / sin(v.w)],
     "two-bearings-of-a-wreck": lambda v: [v.d * sin(v.b) / sin(v.a + v.b)],
     "the-boom-of-the-crane": lambda v: [math.dist((v.a, 0), (v.b * cos(v.w), v.b * sin(v.w)))],
-    "when-the-tide-is-at-its-mean": lambda v: [
+    "when-the-tide-is-highest": lambda v: [
         max(v.m + v.a * sin(30 * t / 10) for t in range(240)),
         max(range(240), key=lambda t: (v.m + v.a * sin(3 * t), -t)) / 10,
     ],
@@ -276,6 +277,14 @@ class BankKeys(TestCase):
         self.assertGreaterEqual(carried, 10)
         for document, filing in there.values():
             self.assertTrue(filing.minutes and filing.tags, document.title)
+
+    def test_every_question_goes_on_forms(self) -> None:
+        """Those to start from, too: their keys are proved as they are printed."""
+        documents = {name: document for name, (document, _) in bank().items()}
+        documents |= {name: each.document for name, each in ready_questions().items()}
+        plan = Plan("All", [Place(CompiledQuestion(document), name, 1) for name, document in documents.items()])
+        made = make_forms(plan, 2, "seed")
+        self.assertEqual([len(form.items) for form in made.forms], [len(documents)] * 2)
 
     def test_every_question_has_a_second_way(self) -> None:
         self.assertEqual(set(KEYS), set(bank()))

@@ -96,6 +96,38 @@ class TextProblem:
     instead: str = ""
 
 
+# A number and the unit after it, of one sign, a few letters, or several of these with strokes and dots between.
+SYMBOL = r"(?:°C|[%°Ω‰]|[µμ]?[A-Za-z]{1,3})[²³⁻¹]*(?:\^-?\d)?"
+WITH_UNIT = re.compile(rf"(?<![\w.,])(\d[\d.,]*)[ \u00a0](?={SYMBOL}(?:[/·]{SYMBOL})*(?![\w]))")
+OF_UNIT = re.compile(rf"(?<=\d\u00a0)({SYMBOL}(?:[/·]{SYMBOL})+)")
+BEHIND_SPAN = re.compile(rf"[ \u00a0](?={SYMBOL}(?:[/·]{SYMBOL})*(?![\w]))")
+# Words of a few letters that follow numbers and are no units.
+WORDS = re.compile(r"(?:a|an|and|are|as|at|be|by|do|for|if|in|is|it|no|not|of|on|or|per|so|the|to|up|was|we)\b")
+JOINER = "\N{WORD JOINER}"
+
+
+def keep_together(tokens: Sequence[Token]) -> None:
+    """A number never stands on another line than its unit, nor does what is drawn, nor is a unit broken."""
+    for block in tokens:
+        before: Token | None = None
+        for token in block.children or ():
+            if token.type == "text":
+                text = token.content
+                if before is not None and before.type == "math_inline":
+                    if text[:1] in {"°", "%", "‰"}:
+                        text = JOINER + text
+                    elif BEHIND_SPAN.match(text) and not WORDS.match(text, 1):
+                        text = "\N{NO-BREAK SPACE}" + text[1:]
+                text = WITH_UNIT.sub(
+                    lambda found: (
+                        found[0] if WORDS.match(found.string, found.end()) else f"{found[1]}\N{NO-BREAK SPACE}"
+                    ),
+                    text,
+                )
+                token.content = OF_UNIT.sub(lambda found: found[1].replace("/", f"/{JOINER}"), text)
+            before = token
+
+
 class QuestionText:
     """A text, cut up and its maths spans read, once."""
 
@@ -105,6 +137,7 @@ class QuestionText:
         source = source.translate(OUR_SIGNS)
         env: dict[str, list[str]] = {}
         self.tokens = PARSER.parse(BLANK.sub(BLANK_SIGN, source), env)
+        keep_together(self.tokens)
         # how many answers have their place inside the text
         self.blanks = len(BLANK.findall(source))
         self.trees: dict[str, Node] = {}

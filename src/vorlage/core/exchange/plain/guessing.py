@@ -143,7 +143,7 @@ def numbered(text: str, around: Around, unit: str, tolerance: bool) -> Meant | N
     if found is None:
         return None
     written, rest = found["number"].strip(), found["rest"].strip()
-    if rest and not BESIDE.match(rest) or unit and rest and unit_of_words(rest) != unit:
+    if (rest and not BESIDE.match(rest)) or (unit and rest and unit_of_words(rest) != unit):
         # a formula that begins with a number
         return None
     names_unit = unit or unit_of_words(rest)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 
 import nh3
+from markdown_it.common.utils import escapeHtml
 from markdown_it.renderer import RendererHTML
 from markdown_it.token import Token
 
@@ -71,15 +73,33 @@ ATTRIBUTES = {
 }
 
 
+# A unit that is kept together with the formula before it.
+TOGETHER = re.compile(r"[\N{WORD JOINER}\N{NO-BREAK SPACE}][^\s,;:.?!)]*")
+
+
+def beside(tokens: Sequence[Token], index: int) -> bool:
+    """Whether a formula in a line has to stay together with the text after it."""
+    after = tokens[index + 1] if index + 1 < len(tokens) else None
+    inside = tokens[index].type == "math_inline" and after is not None and after.type == "text"
+    return inside and after is not None and TOGETHER.match(after.content) is not None
+
+
 class Renderer(RendererHTML):
     """The parser's own renderer, with maths shown by ``env["show"]`` and figures kept for later."""
 
     def math_inline(self, tokens: Sequence[Token], index: int, options: object, env: dict[str, object]) -> str:
         show: Callable[[str, bool], str] = env["show"]  # type: ignore[assignment]
         token = tokens[index]
-        return show(token.content.strip(), token.type == "math_block")
+        shown = show(token.content.strip(), token.type == "math_block")
+        # what stands in a span of its own is not broken from what follows, as a formula would be
+        return f'<span class="whole">{shown}' if beside(tokens, index) else shown
 
     math_block = math_inline
+
+    def text(self, tokens: Sequence[Token], index: int, options: object, env: object) -> str:
+        written = escapeHtml(tokens[index].content)
+        found = TOGETHER.match(written) if index and beside(tokens, index - 1) else None
+        return f"{found[0]}</span>{written[found.end() :]}" if found else written
 
     def image(self, tokens: Sequence[Token], index: int, options: object, env: object) -> str:
         return FIGURE_SIGN

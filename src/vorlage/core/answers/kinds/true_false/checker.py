@@ -68,7 +68,8 @@ class DrawnTrueFalse(DrawnAnswer):
         """The verdict for true or false."""
         if is_blank(response):
             return NOTHING
-        text = str(response).strip().lower().removesuffix(".")
+        # as a word is written in line maths, it stands in quotes
+        text = str(response).strip().lower().removesuffix(".").strip('"“”')
         if text not in TRUE | FALSE:
             return unread(Unreadable("Answer with true or false."))
         said = text in TRUE
