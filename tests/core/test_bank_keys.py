@@ -42,7 +42,7 @@ def primes(n: float) -> bool:
 def summed(rate: Callable[[float], float], end: float, steps: int = 2_000) -> float:
     """The area below a graph, by Simpson's rule."""
     width = end / steps
-    weights = [1, *([4, 2] * (steps // 2))][:steps] + [1]
+    weights = [*[1, *([4, 2] * (steps // 2))][:steps], 1]
     return width / 3 * sum(weight * rate(k * width) for k, weight in enumerate(weights))
 
 

@@ -15,6 +15,7 @@ from vorlage.web.classes.slips import make_slips
 from vorlage.web.desk.models import Draft
 from vorlage.web.exchange.models import Brought, Intake, Outgoing
 from vorlage.web.forms.models import Page
+from vorlage.web.jobs.models import Job
 
 from .samples import department, frozen, person, question, test_of
 
@@ -85,6 +86,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "facets": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
     "look": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
     "proofs": ("get", [SIGN_IN, 200, 403, 200, 200, 200]),
+    "work": ("get", [SIGN_IN, 404, 403, 404, 200, 404, 403, 404, 404, 404, 403]),
     "prove-all": ("post", [SIGN_IN, 302, 403, 403, 302, 302]),
     "copy-question": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "move-on": ("post", [SIGN_IN, 404, 403, 302, 302, 302]),
@@ -145,6 +147,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "add-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "arrange": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "move-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "newer": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
     "renew-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "remove-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "make-forms": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
@@ -168,8 +171,8 @@ QUERIES = {
     "new-question": 5, "question": 9, "gallery": 3, "from-fixed": 3, "question-history": 5,
     "picture": 5, "bring": 4, "table-template": 3, "plain-layout": 3,
     # somebody else's; one's own are counted with the other tests of files
-    "intake": 4, "brought": 6, "outgoing": 4, "outgoing-file": 4,
-    "tests": 6, "test": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,
+    "intake": 4, "brought": 6, "outgoing": 4, "outgoing-file": 4, "work": 4,
+    "tests": 6, "test": 7, "newer": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,
     "paper-beside": 4, "paper-page": 6,
     "settings-of-department": 4, "people": 8, "person": 15, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
     "students": 6, "student": 8, "mine": 4,
@@ -258,6 +261,8 @@ class Access(TestCase):
         leaving = Outgoing.objects.get_or_create(user=author, department=physics, way="text", questions=[])[0]
         for each in ("outgoing", "stop-outgoing", "outgoing-file"):
             arguments[each] = {"pk": leaving.pk}
+        given = {"kind": "revise", "author": author, "arguments": {"department": physics.pk}}
+        arguments["work"] = {"pk": Job.objects.get_or_create(**given, defaults={"state": "done"})[0].pk}
         arguments["change-topic"] = {"pk": Topic.objects.filter(department=physics)[0].pk}
         arguments["edit-pool"] = {
             "pk": Pool.objects.get_or_create(department=physics, owner=author, name="Cranes")[0].pk
@@ -272,7 +277,7 @@ class Access(TestCase):
         arguments["settings-of-department"] = {"department": self.physics.pk}
         for each in ("test", "edit-test", "archive-test", "offers", "arrange", "make-forms"):
             arguments[each] = {"pk": self.test.pk}
-        for each in ("move-place", "renew-place", "remove-place"):
+        for each in ("move-place", "newer", "renew-place", "remove-place"):
             arguments[each] = {"pk": self.test.pk, "place": place.pk}
         for each in ("form-set", "form-set-progress", "cancel-form-set"):
             arguments[each] = {"pk": self.form_set.pk}

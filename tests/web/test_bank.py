@@ -638,6 +638,20 @@ class Sharing(Bank):
         self.client.force_login(self.reckoner)
         self.assertEqual(self.client.get(picture).status_code, 200)
 
+    def test_a_newer_revision_is_offered_with_what_it_changes_and_draws_of_both(self) -> None:
+        test = test_of(self.physics, self.author, self.crane, title="A")
+        place = test.places.get()
+        document = load_document(self.crane.current.document | {"wording": "A derrick lifts $m$ by $h$."})
+        Question.save_revision(self.physics, self.author, document, self.crane.filing, question=self.crane)
+        self.assertIn("Compare", self.page("test", test.pk))
+        page = self.client.get(f"{reverse('newer', args=[test.pk, place.pk])}?draw=3")
+        self.assertContains(page, "draw 3 of both")
+        self.assertContains(page, 'class="sheet"', 2)
+        self.assertContains(page, "<ins>derrick</ins>")
+        self.assertEqual([revision.number for revision, _ in page.context["sheets"]], [1, 2])
+        self.client.force_login(self.reader)
+        self.assertEqual(self.client.get(reverse("newer", args=[test.pk, place.pk])).status_code, 200)
+
     def test_the_author_picks_which_tests_move_on(self) -> None:
         tests = [test_of(self.physics, self.author, self.crane, title=title) for title in ("A", "B")]
         made = frozen(tests[0], 2)
@@ -658,6 +672,77 @@ class Sharing(Bank):
         other.places.update(revision=self.crane.revisions.get(number=1))
         self.client.post(reverse("move-on", args=[self.crane.pk]), {"moving": [str(other.pk)]})
         self.assertEqual(other.places.get().revision.number, 1)
+
+
+class Marks(Bank):
+    """Marks of many at once: a revision of each, by the worker."""
+
+    def perform(self) -> Job:
+        job = Job.objects.latest("pk")
+        perform(job.pk)
+        job.refresh_from_db()
+        return job
+
+    def setUp(self) -> None:
+        super().setUp()
+        parts = [
+            {"answer": {"kind": "number", "key": "m"}, "marks": 1},
+            {"answer": {"kind": "number", "key": "2*m"}, "marks": 2},
+        ]
+        self.two = filed(self.physics, self.author, "Two parts", parts=parts)
+        self.one = filed(self.physics, self.author, "One part", marks=3)
+
+    def order(self, marks: str, **more: Any) -> Any:
+        chosen = {"question": [str(self.two.pk), str(self.one.pk)], "do": "marks", "marks": marks}
+        return self.client.post(reverse("with-questions"), chosen | more, follow=True)
+
+    def marks(self) -> list[list[str]]:
+        questions = [Question.objects.get(pk=each.pk) for each in (self.two, self.one)]
+        return [[str(part["marks"]) for part in each.newest.document["parts"]] for each in questions]
+
+    def test_parts_are_scaled_exactly_and_it_is_undone(self) -> None:
+        page = self.order("4,5")
+        self.assertContains(page, "0 of 2</progress>")
+        job = self.perform()
+        self.assertEqual((job.state, job.reason), ("done", "4.5 marks for 2 questions."))
+        self.assertEqual(self.marks(), [["1.5", "3"], ["4.5"]])
+        self.assertContains(self.client.get(reverse("work", args=[job.pk])), "4.5 marks for 2 questions.")
+        # filing and identities stay, and what a list shows is of the new revision
+        revision = Question.objects.get(pk=self.two.pk).newest
+        self.assertEqual((revision.number, str(revision.marks), revision.note), (2, "4.5", "4.5 marks"))
+        self.assertContains(self.client.get(reverse("questions")), "4.5 marks for 2 questions.")
+        # one of them is changed since: it stays
+        document = load_document(revision.document | {"title": "Two parts anew"})
+        Question.save_revision(self.physics, self.author, document, question=self.two)
+        self.client.post(reverse("take-back", args=[Done.objects.get().pk]))
+        job = self.perform()
+        self.assertEqual(self.marks(), [["1.5", "3"], ["3"]])
+        self.assertIn("1 stayed as they are, because their marks were changed since: Two parts anew.", job.reason)
+        self.assertEqual((Done.objects.count(), Revision.objects.count()), (0, 6))
+
+    def test_what_cannot_be_shared_exactly_stays_and_is_named(self) -> None:
+        self.order("4")
+        job = self.perform()
+        self.assertEqual(self.marks(), [["1", "2"], ["4"]])
+        self.assertIn(
+            "1 stayed as they are, because their marks cannot be shared exactly among their parts: Two parts.",
+            job.reason,
+        )
+
+    def test_what_is_no_number_of_marks_is_told(self) -> None:
+        for typed, words in (("many", "Marks are a number"), ("", "Marks are a number"), ("0", "Write the marks")):
+            with self.subTest(typed):
+                self.assertContains(self.order(typed), words)
+        self.assertEqual(Job.objects.count(), 0)
+
+    def test_it_is_stopped(self) -> None:
+        self.order("6")
+        self.client.post(reverse("work", args=[Job.objects.get().pk]))
+        self.assertEqual(self.perform().state, "cancelled")
+        self.assertEqual(self.marks(), [["1", "2"], ["3"]])
+        self.assertContains(
+            self.client.get(reverse("work", args=[Job.objects.get().pk])), "Every question is as it was."
+        )
 
 
 class Proofs(Bank):

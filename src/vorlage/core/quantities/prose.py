@@ -11,7 +11,7 @@ from ..notation import SPAN, Habits
 from .units import is_unit
 
 NUMBER = re.compile(
-    r"(?<![\w.,])(?P<whole>\d+)[.,](?P<decimals>\d+)(?P<gap>[ \u00a0\u202f]?)(?=(?P<unit>[^\s\d][^\s]*))"
+    r"(?<![\w.,])(?P<whole>\d+)[.,](?P<decimals>\d+)(?P<gap>(?:[ \u00a0\u202f]|&nbsp;)?)(?=(?P<unit>[^\s\d&][^\s]*))"
 )
 # Words of a sentence that are symbols of units as well.
 WORDS = frozenset("a as at am in".split())
@@ -37,6 +37,8 @@ def in_prose(text: str, mark: str) -> str:
         if unit.count("(") > unit.count(")"):
             # kJ/(kg K) goes on behind the space
             unit = text[found.end() : text.find(")", found.end()) + 1] or unit
+        # what keeps a unit on one line is no part of it
+        unit = unit.replace("\N{WORD JOINER}", "")
         words = {unit.rstrip(".,;:!?"), unit.rstrip(".,;:!?)")} - WORDS
         known = unit[0] in SIGNS or any(map(is_unit, words))
         return f"{found['whole']}{mark}{found['decimals']}{found['gap']}" if known else found[0]

@@ -47,6 +47,7 @@ from .survey import Extreme, Spread, Survey, survey
 from .unmeant import unmeant
 from .upgrades import FORMAT, upgraded
 from .varying import FoundFormula, Proposal, Varied, close_enough, keeping_sign, propose, read_named, varied_by
+from .worth import worth
 from .writing import key_picture, spoken, written, written_part, written_solution
 
 __all__ = [
@@ -118,6 +119,7 @@ __all__ = [
     "varied",
     "varied_by",
     "words_of",
+    "worth",
     "written",
     "written_part",
     "written_paths",

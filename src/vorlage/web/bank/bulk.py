@@ -11,23 +11,25 @@ from typing import Any
 from django.contrib import messages
 from django.db import transaction
 from django.http import HttpResponse, QueryDict
-from django.shortcuts import redirect
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_http_methods, require_POST
 
+from vorlage.core.answers import to_marks
 from vorlage.core.questions import DEMANDS, LEVELS, folded, listed, read_paths, topics_meant
 from vorlage.core.questions.filing import MOST_TAGS, MOST_TOPICS
 from vorlage.web.design.asking import chosen_number
+from vorlage.web.jobs.models import Job, last_seen, workers_live
 from vorlage.web.people.models import Department, Membership, User
-from vorlage.web.people.permissions import allowed, held
+from vorlage.web.people.permissions import allowed, held, member
 from vorlage.web.people.requests import MemberRequest
 
 from .models import Done, Filed, Question, Tree
 from .models.finding import know_words, note_filing, note_found, words_in
 from .search import Hunt, Search
-from .tasks import order_proof
+from .tasks import REVISING, order_proof
 
 # so many at a time
 MOST = 5_000
@@ -69,6 +71,8 @@ def with_questions(request: MemberRequest) -> HttpResponse:
         if request.POST.get("do") == "prove":
             order_proof(request.membership.department, request.user, chosen)
             return redirect("proofs")
+        if request.POST.get("do") == "marks":
+            return redirect("work", order_marks(request, chosen).pk)
         change = change_of(request)
         done = carry_out(request, chosen, change)
     except Refused as refusal:
@@ -77,6 +81,37 @@ def with_questions(request: MemberRequest) -> HttpResponse:
     if done is None:
         messages.info(request, "Nothing changed: they are so already.")
     return back
+
+
+def order_marks(request: MemberRequest, chosen: list[int]) -> Job:
+    """A job that gives questions other marks: a revision of each. Raises ``Refused``."""
+    text = request.POST.get("marks", "").strip().replace(",", ".")
+    try:
+        marks = to_marks(text)
+    except ValueError as problem:
+        raise Refused(str(problem)) from None
+    if not marks:
+        raise Refused("Write the marks that each question is to have, such as 4.")
+    named = {"department": request.membership.department_id, "marks": str(marks), "questions": chosen}
+    return Job.order(REVISING, request.user, len(chosen), **named)
+
+
+@member
+@require_http_methods(["GET", "POST"])
+def work(request: MemberRequest, pk: int) -> HttpResponse:
+    """How far the revising of many questions is, and what became of it; it can be stopped."""
+    mine = Job.objects.filter(kind=REVISING, author=request.user)
+    job = get_object_or_404(mine, pk=pk, arguments__department=request.membership.department_id)
+    if request.method == "POST":
+        job.cancel()
+        return redirect("work", pk)
+    no_worker = job.open and not workers_live()
+    context = {"job": job, "no_worker": no_worker, "last_seen": last_seen() if no_worker else None}
+    if request.htmx:
+        if job.open:
+            return render(request, "bank/_working.html", context)
+        return HttpResponse(status=204, headers={"HX-Refresh": "true"})
+    return render(request, "bank/work.html", context)
 
 
 def chosen_questions(request: MemberRequest, search: Search) -> list[int]:
@@ -335,6 +370,10 @@ def take_back(request: MemberRequest, pk: int) -> HttpResponse:
     """Undo what was done to many; a question that was changed since stays as it is."""
     done = held(request, "bank.take_back_done", Done.objects.all(), pk=pk)
     column, kept = done.before["column"], done.before["questions"]
+    if column == "marks":
+        back = [[question, new] for question, _, new in kept]
+        named = {"department": done.department_id, "back": back, "done": done.pk}
+        return redirect("work", Job.order(REVISING, request.user, len(back), **named).pk)
     with transaction.atomic():
         there = set(Tree(done.department_id).topics)
         now = values_of([pk for pk, _, _ in kept], column)

@@ -9,6 +9,7 @@ urlpatterns = [
     path("questions/searches/<int:pk>/drop/", listing.drop_search, name="drop-search"),
     path("questions/with/", bulk.with_questions, name="with-questions"),
     path("questions/done/<int:pk>/back/", bulk.take_back, name="take-back"),
+    path("questions/work/<int:pk>/", bulk.work, name="work"),
     path("questions/proof/", proving.proofs, name="proofs"),
     path("questions/proof/now/", proving.prove_all, name="prove-all"),
     path("questions/gallery/", views.gallery, name="gallery"),

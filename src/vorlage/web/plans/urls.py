@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import views
+from . import newer, views
 
 urlpatterns = [
     path("tests/", views.tests, name="tests"),
@@ -15,5 +15,6 @@ urlpatterns = [
     path("tests/<int:pk>/arrange/", views.arrange, name="arrange"),
     path("tests/<int:pk>/places/<int:place>/move/", views.move_place, name="move-place"),
     path("tests/<int:pk>/places/<int:place>/remove/", views.remove_place, name="remove-place"),
+    path("tests/<int:pk>/places/<int:place>/newer/", newer.newer, name="newer"),
     path("tests/<int:pk>/places/<int:place>/renew/", views.renew_place, name="renew-place"),
 ]
