@@ -26,6 +26,18 @@ Newman, Otto;2998
 """
 
 
+PASTED = """1. A crate of mass 25 kg is lifted 4 m onto the quay. How much work is done? [2]
+Answer: 981 J
+
+2. Which of these is a vector?
+A) mass  B) speed  C) velocity  D) energy
+Answer: C
+
+3. Solve x^2 - 5x + 6 = 0.
+Answer: x = 2 or x = 3
+"""
+
+
 def sign_in(page: Page, address: str) -> None:
     page.goto(f"{address}/sign-in/")
     page.get_by_label("E-mail address").fill(PEOPLE[0].email)
@@ -67,7 +79,7 @@ def at_the_desk(page: Page, address: str) -> None:
     take(page, "question-desk-figure")
     page.goto(f"{address}/questions/gallery/")
     take(page, "gallery")
-    page.goto(f"{address}/questions/?look=rows&sort=level")
+    page.goto(f"{address}/questions/?look=rows&sort=worked")
     for title in ("Pushing the lock gate", "Lamps in the lighthouse", "Harbour crane"):
         page.get_by_role("row", name=title).locator("td").last.click()
         page.locator("#look h2", has_text=title).wait_for()
@@ -86,8 +98,13 @@ def at_the_desk(page: Page, address: str) -> None:
     page.get_by_role("button", name="Show what would change").click()
     page.get_by_role("button", name="Take this list").wait_for()
     take(page, "class-list")
-    page.goto(f"{address}/questions/formulas/?topic=Work%2C+energy+and+power")
-    take(page, "formula-book")
+    page.goto(f"{address}/questions/bring/")
+    page.get_by_label("Paste your questions").fill(PASTED)
+    page.get_by_role("button", name="Look at them").click()
+    page.get_by_role("button", name="Let it vary: look for a formula for number 1").click()
+    page.get_by_text("Lifting").first.click()
+    page.locator("#laid-1 .drawn").first.wait_for()
+    take(page, "bring-in")
     page.goto(f"{address}/questions/new/")
     page.get_by_label("Title", exact=True).fill("Where the wall meets the water")
     page.get_by_label("Wording", exact=True).fill("The wall follows the curve $y = x^2 - 7x + 10$.")

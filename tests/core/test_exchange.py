@@ -263,6 +263,14 @@ class RoundTrip(TestCase):
                     self.assertEqual(filed, filing)
                     self.assertEqual([*read.guesses, *read.unread], [])
 
+    def test_the_example_of_the_layout_is_read_without_a_guess(self) -> None:
+        reading = read_plain(plain.EXAMPLE.read_text("utf-8"))
+        self.assertEqual((len(reading.questions), reading.unread), (6, []))
+        for read in reading.questions:
+            document, _ = read.loaded() or self.fail(str(read.faults))
+            self.assertEqual([*read.guesses, *read.unread], [], read.title)
+            self.assertTrue(soundness(CompiledQuestion(document), "k", 1).sound, document.title)
+
     def test_texts_that_look_like_something_else(self) -> None:
         hostile = [
             "1. first\n2. second", "Answer: not this", "# no heading", "a) no part", "- [x] no option", "\\Answer: 5",

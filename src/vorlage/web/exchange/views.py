@@ -17,7 +17,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from vorlage.core.exchange.archive import MOST_BYTES, ZIPPED, filed_document
 from vorlage.core.exchange.drafted import Drafted
-from vorlage.core.exchange.plain import MOST_CHARACTERS
+from vorlage.core.exchange.plain import EXAMPLE, MOST_CHARACTERS
 from vorlage.core.exchange.tables import TEMPLATE
 from vorlage.core.notation import Settings, told
 from vorlage.core.questions import VaryingError, load_document, propose, read_paths, topics_meant, written_paths
@@ -218,7 +218,8 @@ def table_template(request: MemberRequest) -> HttpResponse:
 @require_GET
 def plain_layout(request: MemberRequest) -> HttpResponse:
     """How questions are written as plain text, on one page."""
-    return render(request, "exchange/layout.html")
+    one, others = EXAMPLE.read_text("utf-8").rstrip().split("\n2. ", 1)
+    return render(request, "exchange/layout.html", {"examples": [one, f"2. {others}"]})
 
 
 # from files of documents
