@@ -153,6 +153,21 @@ class Guesses(TestCase):
         self.assertEqual(document.parts[0].answer.key, "2.5")
         self.assertEqual(document.parts[0].answer.tolerance.value, "1")
 
+    def test_powers_tell_that_a_text_holds_maths(self) -> None:
+        for written, expected in [
+            ("Solve x^2 - 5x + 6 = 0.", "Solve $x^2 - 5x + 6 = 0$."),
+            ("Expand (x + 3)^2 and find a x^2 curve.", "Expand $(x + 3)^2$ and find a $x^2$ curve."),
+            ("It falls at 9.81 m/s^2, a m^2 at a time.", "It falls at 9.81 m/s^2, a m^2 at a time."),
+            ("Already $x^2$ and y^2.", "Already $x^2$ and y^2."),
+            ("No power: 3x + 5 = 20.", "No power: 3x + 5 = 20."),
+        ]:
+            with self.subTest(written):
+                (read,) = read_plain(f"1. {written}\nAnswer: 5").questions
+                self.assertEqual(read.raw["parts"][0]["wording"], expected)
+                self.assertEqual(any("taken as maths" in guess.words for guess in read.guesses), written != expected)
+        (read,) = read_plain("1. Which is right?\nA) x^2 + 1\nB) x + 1\nAnswer: A").questions
+        self.assertEqual(answer_of(read)["options"][0]["text"], "$x^2 + 1$")
+
     def test_a_formula_that_begins_with_a_number_is_no_number(self) -> None:
         for written in ("60*s/t", "2*pi*sqrt(s)", "1000 s/t", "3s"):
             text = f"1. How fast?\nwhere s = 2..9\nwhere t = 2..5\nAnswer: {written}\nUnit: m"

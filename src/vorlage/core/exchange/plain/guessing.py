@@ -100,6 +100,41 @@ SAID_CLOSE = re.compile(
 )
 
 
+# What may be maths in plain words: letters, numbers and signs in a row, with a power among them.
+TERM = r"(?:\d+(?:[.,]\d+)?|[A-Za-z](?![A-Za-z])|[()+\-−*/^=<>≤≥])"
+RUN = re.compile(rf"(?<![\w$^.,]){TERM}(?:\s?{TERM})*\^{TERM}(?:\s?{TERM})*(?![\w$])")
+# A single letter before it that is a word.
+ARTICLE = re.compile(r"(?:[aAI]\s+)+(?=[A-Za-z0-9(])")
+
+
+def with_maths(text: str, names: frozenset[str]) -> tuple[str, list[str]]:
+    """A text with a span around what is maths in it, as far as a power tells that it is, and what that was.
+
+    >>> with_maths("Solve x^2 - 5x + 6 = 0.", frozenset())
+    ('Solve $x^2 - 5x + 6 = 0$.', ['x^2 - 5x + 6 = 0'])
+    >>> with_maths("Take 9.81 m/s^2 here.", frozenset())
+    ('Take 9.81 m/s^2 here.', [])
+    """
+    if "$" in text or "`" in text or "^" not in text:
+        return text, []
+    found: list[str] = []
+
+    def spanned(match: re.Match[str]) -> str:
+        article = ARTICLE.match(match[0])
+        run = match[0][article.end() :] if article else match[0]
+        number = NUMBER.match(run)
+        if (number and number["rest"].strip() and is_unit(number["rest"].strip())) or is_unit(run):
+            return match[0]
+        try:
+            read_authored(run, Settings(names=names))
+        except NotationError:
+            return match[0]
+        found.append(run)
+        return f"{match[0][: len(match[0]) - len(run)]}${run}$"
+
+    return RUN.sub(spanned, text), found
+
+
 def said_close(answer: str) -> tuple[str, dict[str, str]]:
     """An answer without how close is close enough, where it says that, and this: ``3.46 (2 d.p.)``, ``12 ± 0.5``."""
     found = SAID_CLOSE.search(answer)

@@ -15,7 +15,7 @@ from ...notation import USUAL, Habits
 from ...questions import listed, read_paths
 from ..drafted import Drafted, Remark
 from . import layout
-from .guessing import Around, kind_named, lettered_answer, meant, said_close
+from .guessing import Around, kind_named, lettered_answer, meant, said_close, with_maths
 from .layout import Label
 from .pieces import LETTERS, Block, Piece, joined, read_given
 
@@ -86,7 +86,9 @@ class Maker:
         drafted.lacking = [k for k, piece in enumerate(asked) if any(piece is each for each in self.lacking)]
         simple = len(parts) == 1 and not self.names and not raw.get("figures")
         if simple and parts[0].get("answer", {}).get("kind") in {"number", "quantity"} and self.printed:
-            drafted.asked = "\n".join(filter(None, [raw.get("wording", ""), parts[0].get("wording", "")]))
+            # as it was written, its formulas too
+            texts = [self.without_marks(joined(piece.text), piece)[0] for piece in (self.block.stem, *self.block.parts)]
+            drafted.asked = "\n".join(filter(None, texts))
             drafted.answer = self.printed
         return drafted
 
@@ -184,7 +186,7 @@ class Maker:
             raw["pins"] = pins
         if block.parts:
             whole, worth = self.without_marks(wording, block.stem)
-            raw["wording"] = whole
+            raw["wording"] = self.typeset(whole, block.line)
             raw["parts"] = self.parts(wording)
             if worth is not None:
                 self.share_out(worth, raw["parts"])
@@ -258,6 +260,7 @@ class Maker:
         made: dict[str, Any] = {"wording": wording}
         around = Around(f"{stem}\n{wording}", self.names | self.given_names(), self.habits, self.angle)
         answer, after, solution = self.answer(piece, wording, around)
+        made["wording"] = self.typeset(wording, piece.line)
         made["answer"] = answer
         if piece.under:
             made["under"] = True
@@ -298,6 +301,15 @@ class Maker:
         if trials:
             made["trials"] = trials
         return made
+
+    def typeset(self, text: str, line: int) -> str:
+        """A text with spans around its maths where nobody has put any."""
+        if self.parameters:
+            return text
+        typeset, found = with_maths(text, self.names)
+        if found:
+            self.guess(line, f"“{'”, “'.join(found[:3])}” was taken as maths.")
+        return typeset
 
     def given_names(self) -> frozenset[str]:
         return frozenset(label.value for part in self.block.parts for label in part.all_said("gives"))
@@ -512,6 +524,7 @@ class Maker:
             share = cell["share"] or ("" if k not in picked else f"1/{len(picked)}" if many else "1")
             if k not in picked and cell["share"] == "":
                 share = ""
+            cell = {**cell, "text": self.typeset(cell["text"], piece.options[k].line)}
             options.append({**cell, "share": share, "fixed": "on" if cell.get("fixed") else ""})
         typed: dict[str, Any] = {"options": options, "choose": "many" if many else "one"}
         typed |= {
