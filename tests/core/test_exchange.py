@@ -256,6 +256,27 @@ class Pasting(TestCase):
         with self.assertRaisesRegex(plain.TooMuch, "at most 500"):
             read_plain("\n".join(f"{k}. How many?" for k in range(1, 600)))
 
+    def test_shapes_of_other_people(self) -> None:
+        for text, kind, key in [
+            ("(1) How many seconds are in 2.5 min? (Answer: 150 s)", "quantity", "150"),
+            ("Q1. Unit of pressure? [Ans: pascal]", "text", ["pascal"]),
+            ("1 How fast is it?\nAnswer 20 m/s\n2 And now?\nAnswer 5 m/s", "quantity", "20"),
+            ("1. Root of 49?\nSolution: 7", "number", "7"),
+            ("1. Average speed?\nANS: 80 km/h\nDIF: 2", "quantity", "80"),
+            ("1. Which metal is liquid?\n- iron\n- mercury\nAnswer: mercury", "choice", ["0", "1"]),
+            ("1. Speed of light?\n*a) 300 000 km/s\nb) 300 000 m/s", "choice", ["1", "0"]),
+            ("1. Noble gas?\na. oxygen\nb. neon (correct)", "choice", ["0", "1"]),
+            ("1. Which are true?\nA. one\nB. two\nC. three\nCorrect answers: A and C", "choice", ["1/2", "0", "1/2"]),
+            ("1. Around the ___.\nAnswer: Sun / sun", "text", ["Sun", "sun"]),
+            ("1. Answer the following question: how many?\nAnswer: 5", "number", "5"),
+            ("1. Ways?\nAnswer: binomial(8, 3)", "number", "binomial(8, 3)"),
+        ]:
+            with self.subTest(text):
+                answer = answer_of(read_plain(text).questions[0])
+                self.assertEqual(answer["kind"], kind)
+                shares = [each["share"] for each in answer.get("options", ())]
+                self.assertEqual(answer.get("key") or answer.get("accept") or shares, key)
+
 
 class RoundTrip(TestCase):
     """What is written out reads back the same, whatever it is."""

@@ -10,7 +10,7 @@ from typing import Any
 from ...algebra import Compiled, EvaluationError
 from ...answers import KINDS
 from ...formulas import VaryingError, given_answer
-from ...notation import Habits, NotationError, Settings, names_in, read_authored, to_document
+from ...notation import FUNCTIONS, Habits, NotationError, Settings, names_in, read_authored, to_document
 from ...quantities import is_unit
 
 NUMBER = re.compile(
@@ -28,7 +28,8 @@ TRUTHS = {
 REACTION = re.compile(r"\s*(?:\d*\s*[A-Z][A-Za-z0-9()·^+\-₀-₉⁰-⁹]*.*)(?:->|→|⟶|⇌|<=>).*[A-Z]")
 MOLECULE = re.compile(r"(?:[A-Z][a-z]?[\d₀-₉]*|\((?:[A-Z][a-z]?[\d₀-₉]*)+\)[\d₀-₉]*)+(?:\^?[\d⁰-⁹]*[+\-⁺⁻])?$")
 CHEMICAL_WORDS = re.compile(r"\b(?:chemical|formula of|symbol|equation for|ion|compound|balanced?)\b", re.IGNORECASE)
-WORD = re.compile(r"[^\W\d_]{3,}")
+# a word that is no function of what stands in brackets after it
+WORD = re.compile(r"[^\W\d_]{3,}(?!\w*\s*\()")
 # So many words are no answer on a line.
 AT_LENGTH = 12
 MONEY = re.compile(r"\s*(?P<sign>[£$€])\s*(?=\d)")
@@ -300,7 +301,8 @@ def formal(text: str, around: Around, unit: str, tolerance: bool) -> Meant | Non
     if bracketed and is_unit(bracketed["unit"]):
         text, unit = bracketed["key"], unit or bracketed["unit"]
     words = set(WORD.findall(text))
-    if len(text) > 200 or (len(words - around.names) > 1 and not re.search(r"[=<>^*/+(]", text)):
+    strange = words - around.names - FUNCTIONS
+    if len(text) > 200 or any(len(word) > 3 or not re.search(r"[\d=<>^*+(]", text) for word in strange):
         return None
     try:
         tree = read_authored(to_document(text, around.habits), around.settings)

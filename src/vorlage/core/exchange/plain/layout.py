@@ -13,7 +13,17 @@ from ...text import put_right
 
 # What a part of a question says in lines of its own; other names for it that people use. The first is what is written.
 PART_LABELS: Mapping[str, tuple[str, ...]] = {
-    "answer": ("Answer", "Answers", "Ans", "Correct answer", "Right answer", "Key", "Result"),
+    "answer": (
+        "Answer",
+        "Answers",
+        "Ans",
+        "Correct answer",
+        "Correct answers",
+        "Right answer",
+        "Right answers",
+        "Key",
+        "Result",
+    ),
     "kind": ("Kind", "Type", "Kind of answer"),
     "tolerance": ("Tolerance", "Accuracy", "Within"),
     "unit": ("Unit", "Units"),
@@ -109,7 +119,7 @@ LABEL = re.compile(
 HEADING = re.compile(r"\s{0,3}(?P<depth>#{1,6})\s+(?P<text>.*?)\s*#*\s*$")
 WORDED = r"(?:question|exercise|problem|task|q|ex)"
 QUESTION = re.compile(
-    rf"(?P<indent>\s*)[*_]{{0,3}}(?:(?P<word>{WORDED})\s*\.?\s*)?(?P<number>\d{{1,4}})"
+    rf"(?P<indent>\s*)[*_]{{0,3}}(?:(?P<word>{WORDED})\s*\.?\s*)?(?P<open>\()?(?P<number>\d{{1,4}})"
     r"(?:(?P<sign>\s*[.):])(?=[\s*_]|$)|(?(word)(?P<dash>\s*[-–—]?)(?=[\s*_]|$)|(?!)))[*_]{0,3}\s*(?P<text>.*)$",
     re.IGNORECASE,
 )
@@ -152,7 +162,15 @@ TEX_SPANS = (
 )
 # A gap of two low lines, or of dots; an answer that stands behind its question on one line.
 SHORT_GAP = re.compile(r"(?<=\s)__(?=[\s.,;:?!]|$)|(?<=\s)(?:\.{4,}|…{2,})", re.MULTILINE)
-BEHIND = re.compile(r"(?<=\S)\s+(?:answer|ans\.?)\s*[:=]\s*(?=[^\s_.…])", re.IGNORECASE)
+BEHIND = re.compile(
+    r"(?<=\S)\s+(?P<open>[\[(])?(?P<said>(?:answer|ans\.?)\s*[:=]\s*[^\s_.…].*?)(?(open)[\])])\s*$", re.IGNORECASE
+)
+# An answer without a colon; “Answer the following” is none.
+ANSWERED = re.compile(
+    r"\s*(?:Answer|ANSWER|Ans|ANS)\.?\s+(?!(?:the|all|both|any|each|in|as|this|these|with)\b)(?=\S+(?:\s+\S+){0,2}\s*$)"
+)
+# A number before a question with nothing behind it.
+BARE = re.compile(r"\s{0,3}(?P<number>\d{1,3})\s+(?=[A-Z])")
 
 
 def tidied(text: str) -> str:
@@ -160,7 +178,19 @@ def tidied(text: str) -> str:
     text = put_right(text.replace("\r\n", "\n")).replace("\N{NO-BREAK SPACE}", " ").replace("\t", "  ")
     for pattern, sign in TEX_SPANS:
         text = pattern.sub(rf"{sign}\1{sign}", text)
-    return SHORT_GAP.sub("___", text)
+    return SHORT_GAP.sub("___", with_points(text))
+
+
+def with_points(text: str) -> str:
+    """A text whose questions have bare numbers, with a point behind each; another one stays."""
+    lines = text.split("\n")
+    bare = [(k, int(found["number"])) for k, line in enumerate(lines) if (found := BARE.match(line))]
+    in_order = len(bare) > 1 and [number for _, number in bare] == list(range(1, len(bare) + 1))
+    if not in_order or any(QUESTION.match(line) for line in lines):
+        return text
+    for k, number in bare:
+        lines[k] = lines[k].replace(str(number), f"{number}.", 1)
+    return "\n".join(lines)
 
 
 @dataclass
@@ -181,7 +211,7 @@ class Label:
 
 def read_label(line: str) -> tuple[str, str, str] | None:
     """The name, what is given in brackets, and the value of a line that has a label; None for another line."""
-    found = LABEL.match(line)
+    found = LABEL.match(line) or LABEL.match(ANSWERED.sub("Answer: ", line, count=1))
     if found is None:
         return None
     name = LABELS[found["name"].casefold()]

@@ -17,7 +17,7 @@ from ..drafted import Drafted, Remark
 from . import layout
 from .guessing import Around, kind_named, lettered_answer, meant, said_close, with_maths
 from .layout import Label
-from .pieces import LETTERS, Block, Piece, joined, read_given
+from .pieces import LETTERS, Block, Choice, Piece, joined, read_given
 
 PART_SIGN = re.compile(r"(?:^|(?<=[\s,;]))\(?([a-h])\)\s*")
 YES = {"yes", "y", "true", "allowed", "on", "1", "with"}
@@ -260,6 +260,9 @@ class Maker:
         made: dict[str, Any] = {"wording": wording}
         around = Around(f"{stem}\n{wording}", self.names | self.given_names(), self.habits, self.angle)
         answer, after, solution = self.answer(piece, wording, around)
+        if piece.options:
+            # a list that became options is not in the text any more
+            wording = self.without_marks(joined(piece.text), piece)[0]
         made["wording"] = self.typeset(wording, piece.line)
         made["answer"] = answer
         if piece.under:
@@ -323,6 +326,9 @@ class Maker:
         if kind_label and not kind:
             self.unread.append(Remark(kind_label.line, f"There is no kind of answer called “{kind_label.value[:40]}”."))
         further = piece.all_said("answer")[1:]
+        if not piece.options and not kind:
+            label = label or self.solved(piece)
+            wording = self.listed_options(piece, label, wording)
         if piece.options and label is not None and not kind and self.in_order(piece, label):
             kind = "order"
         if piece.options and kind not in {"order", "match"}:
@@ -365,6 +371,29 @@ class Maker:
         if found.kind == "essay":
             typed.pop("accept", None)
         return KINDS[found.kind].read(typed), found.after, found.model
+
+    def solved(self, piece: Piece) -> Label | None:
+        """A short solution where there is no answer: it is the answer."""
+        label = piece.said("solution")
+        if label is None or piece.all_said("gaps") or piece.all_said("accept") or len(label.text.split()) > 4:
+            return None
+        piece.labels = [each for each in piece.labels if each is not label]
+        self.guess(label.line, "There is no answer but a short solution: that was taken as the answer.")
+        return Label("answer", label.text, label.line)
+
+    def listed_options(self, piece: Piece, label: Label | None, wording: str) -> str:
+        """A list at the end of a text as its options, where the answer is one of them; the text without them."""
+        lines = wording.split("\n")
+        first = len(lines)
+        while first and layout.BULLET.match(lines[first - 1]):
+            first -= 1
+        texts = [found["text"] for line in lines[first:] if (found := layout.BULLET.match(line))]
+        if len(texts) < 2 or label is None or not (named := lettered_answer(label.text, [], texts)):
+            return wording
+        piece.options = [Choice(label.line, LETTERS[k], [text]) for k, text in enumerate(texts[: len(LETTERS)])]
+        piece.text = lines[:first]
+        self.guess(label.line, f"The list was taken as options; “{texts[named[0]]}” is right.")
+        return "\n".join(lines[:first]).rstrip()
 
     def in_order(self, piece: Piece, label: Label) -> bool:
         """Whether an answer names all options in another order than they stand in: then they are to be put in order."""

@@ -14,6 +14,8 @@ from .pieces import LETTERS, ROMANS, Block, Choice, Piece, inline_options, optio
 
 # So often a list of answers is looked for.
 MOST_KEYS = 5
+# An answer of so few characters does not go on below.
+ONE_LINE = 50
 
 
 class Sorter:
@@ -54,7 +56,7 @@ class Sorter:
             behind = layout.BEHIND.search(line)
             if behind and not read_label(line):
                 self.take(place, line[: behind.start()])
-                line = line[behind.start() :]
+                line = behind["said"]
             self.take(place, line)
         return self.found
 
@@ -195,7 +197,9 @@ class Sorter:
         if label.name in TEXTS:
             self.sink, self.running = label.more, False
         elif label.name in RUNNING:
-            self.sink, self.running = label.more, True
+            # a short answer ends with its line
+            short = 0 < len(label.value) <= ONE_LINE
+            self.sink, self.running = (None, False) if short else (label.more, True)
         else:
             self.sink, self.running = None, False
 
