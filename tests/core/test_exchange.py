@@ -10,7 +10,7 @@ from contextlib import suppress
 from typing import Any
 from unittest import TestCase
 
-from vorlage.core.exchange import archive, plain
+from vorlage.core.exchange import archive, office, plain
 from vorlage.core.exchange.drafted import Drafted
 from vorlage.core.exchange.plain import Place, read_plain, write_plain
 from vorlage.core.exchange.tables import QUESTIONS, TEMPLATE, NoQuestions, read_table
@@ -372,6 +372,60 @@ class Hostile(TestCase):
             small, large = (line * (size // len(line)) for size in (5_000, 40_000))
             with self.subTest(line):
                 self.assertLess(calls_of(large), 12 * calls_of(small) + 20_000)
+
+
+W = "http://schemas.openxmlformats.org/wordprocessingml/2006/main"
+M = "http://schemas.openxmlformats.org/officeDocument/2006/math"
+
+
+def word(body: str) -> bytes:
+    """A DOCX document with these paragraphs."""
+    text = f'<w:document xmlns:w="{W}" xmlns:m="{M}"><w:body>{body}</w:body></w:document>'
+    return packed({"[Content_Types].xml": "<x/>", "word/document.xml": text}).getvalue()
+
+
+def paragraph(text: str, level: int | None = None) -> str:
+    listed = "" if level is None else f'<w:pPr><w:numPr><w:ilvl w:val="{level}"/><w:numId w:val="1"/></w:numPr></w:pPr>'
+    return f"<w:p>{listed}<w:r><w:t>{text}</w:t></w:r></w:p>"
+
+
+class Office(TestCase):
+    def test_lists_powers_and_formulas_of_a_word_processor(self) -> None:
+        squared = '<w:r><w:rPr><w:vertAlign w:val="superscript"/></w:rPr><w:t>2</w:t></w:r>'
+        fraction = (
+            "<m:oMath><m:f><m:num><m:r><m:t>1</m:t></m:r></m:num><m:den><m:sSup><m:e><m:r><m:t>x</m:t></m:r></m:e>"
+            "<m:sup><m:r><m:t>2</m:t></m:r></m:sup></m:sSup></m:den></m:f></m:oMath>"
+        )
+        content = word(
+            paragraph("Expand.", 0) + paragraph("Answer: 6x")
+            + f"<w:p><w:pPr><w:numPr><w:ilvl w:val='0'/><w:numId w:val='1'/></w:numPr></w:pPr><w:r><w:t>Solve x</w:t></w:r>{squared}"
+            "<w:r><w:t> = 9.</w:t></w:r></w:p>" + paragraph("Answer: 3 or -3") + paragraph("Two parts.", 0)
+            + paragraph("How many?", 1) + paragraph("Answer: 5") + paragraph("Why?", 1) + paragraph("Answer: 6")
+            + f"<w:p><w:r><w:t>4. Simplify </w:t></w:r>{fraction}</w:p>" + paragraph("Answer: x^-2")
+        )  # fmt: skip
+        self.assertTrue(office.is_office(content))
+        reading = read_plain(office.text_of(content))
+        self.assertEqual([len(each.raw["parts"]) for each in reading.questions], [1, 1, 2, 1])
+        self.assertEqual(reading.questions[1].raw["parts"][0]["wording"], "Solve $x^2 = 9$.")
+        self.assertEqual(reading.questions[3].raw["parts"][0]["wording"], "Simplify $(1)/(x^(2))$")
+        self.assertTrue(all(each.loaded() for each in reading.questions))
+
+    def test_an_open_document(self) -> None:
+        names = 'xmlns:o="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:t="urn:oasis:names:tc:opendocument:xmlns:text:1.0"'
+        body = "<t:list><t:list-item><t:p>How <t:span>many</t:span>?</t:p></t:list-item></t:list><t:p>Answer: 5<t:s/>kg</t:p>"
+        text = f"<o:document-content {names}><o:body><o:text>{body}</o:text></o:body></o:document-content>"
+        content = packed({"mimetype": "application/vnd.oasis.opendocument.text", "content.xml": text}).getvalue()
+        self.assertTrue(office.is_office(content))
+        self.assertEqual(office.text_of(content), "1. How many?\nAnswer: 5 kg")
+
+    def test_hostile_documents_are_refused_in_words(self) -> None:
+        bomb = '<!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]><x>&b;</x>'
+        nested = "<a>" * 100_000
+        for content in (bomb, nested, "no xml", "<a>" + "b" * (office.UNPACKED + 10) + "</a>"):
+            with self.subTest(content[:20]), self.assertRaises(office.OfficeError):
+                office.text_of(packed({"word/document.xml": content}).getvalue())
+        for content in (b"", b"PK\x03\x04 nonsense", packed({"a": "b"}).getvalue()):
+            self.assertFalse(office.is_office(content))
 
 
 class Tables(TestCase):

@@ -11,7 +11,7 @@ from django.http import HttpResponse
 from django.urls import reverse
 from PIL import Image
 
-from tests.core.test_exchange import KEYED, PASTED, packed
+from tests.core.test_exchange import KEYED, PASTED, packed, paragraph, word
 from vorlage.core.exchange.archive import CONTENTS, FORMAT, filed_document
 from vorlage.core.questions import load_document
 from vorlage.library import samples
@@ -148,6 +148,14 @@ class Texts(Exchange):
             reverse("take-brought"), {"text": page.context["found"].text, "question": good, "do": "drafts"}
         )
         self.assertEqual(Draft.objects.count(), 4)
+
+    def test_a_document_of_a_word_processor_is_read_as_its_text(self) -> None:
+        content = word(paragraph("How heavy is it?", 0) + paragraph("Answer: 5 kg"))
+        for name in ("test.docx", "test.odt"):
+            page = self.client.post(reverse("bring"), {"file": SimpleUploadedFile(name, content)})
+            self.assertEqual([each.drafted.title for each in page.context["found"].questions], ["How heavy is it?"])
+        page = self.client.post(reverse("bring"), {"file": SimpleUploadedFile("test.docx", b"PK\x03\x04 nonsense")})
+        self.assertContains(page, "damaged", status_code=422)
 
     def test_a_reader_brings_nothing_in(self) -> None:
         self.client.force_login(self.reader)

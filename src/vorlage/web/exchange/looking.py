@@ -14,6 +14,7 @@ from vorlage.core.budget import OutOfBudget, budgeted
 from vorlage.core.draws import DrawError
 from vorlage.core.errors import CoreError
 from vorlage.core.exchange.drafted import Drafted, Remark
+from vorlage.core.exchange.office import OfficeError, is_office, text_of
 from vorlage.core.exchange.plain import Place, TooMuch, read_plain
 from vorlage.core.exchange.tables import QUESTIONS, NoQuestions, head_of, read_table
 from vorlage.core.notation import Habits, Settings
@@ -94,9 +95,9 @@ def text_in(content: bytes) -> str:
     """The text of a file: a table as one that can be mended. Raises ``Unread``."""
     try:
         if content.startswith(b"PK"):
-            return as_text(read_file(content, QUESTIONS))
+            return text_of(content) if is_office(content) else as_text(read_file(content, QUESTIONS))
         text, _ = decoded(content, QUESTIONS)
-    except TableError as problem:
+    except (TableError, OfficeError) as problem:
         raise Unread(problem.message) from None
     return text
 

@@ -42,6 +42,7 @@ from .tasks import written
 
 # so many questions of a file are on a page of its report
 ON_PAGE = 30
+MOST_OF_A_TEXT = 20 * 2**20
 # what a file is called that was made of a text
 PASTED = "pasted questions"
 # so many are written out at once while somebody waits
@@ -51,7 +52,8 @@ BUSY = "Two of your pages are being worked out at this moment. Try once more."
 
 def documents_in(start: bytes, name: str) -> bool:
     """Whether a file holds question documents, and not a text or a table."""
-    return name.endswith((".json", ".zip")) or (start.startswith(ZIPPED) and not name.endswith(".xlsx"))
+    office = (".xlsx", ".docx", ".odt")
+    return name.endswith((".json", ".zip")) or (start.startswith(ZIPPED) and not name.endswith(office))
 
 
 # from text and tables
@@ -76,8 +78,10 @@ def bring(request: MemberRequest) -> HttpResponse:
             file.seek(0)
             if documents_in(start, name):
                 return bring_file(request, file, str(file.name or "questions")[:200])
-            if (file.size or 0) > 5_000_000:
-                raise Unread("This file is larger than 5 MB: no text or table of questions is.")
+            if (file.size or 0) > MOST_OF_A_TEXT:
+                raise Unread(
+                    f"This file is larger than {MOST_OF_A_TEXT // 2**20} MB: no text or table of questions is."
+                )
             context["text"] = text_in(file.read())
         return preview(request, found_in(context["text"], request.membership.department), context)
     except Unread as problem:
