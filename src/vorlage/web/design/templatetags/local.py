@@ -15,6 +15,16 @@ from vorlage.web.design.context import habits_in
 register = template.Library()
 
 
+@register.filter
+def grouped(count: int) -> str:
+    """A large count with its thousands apart: ``12 345``; four figures stand together.
+
+    >>> grouped(1234), grouped(100000)
+    ('1234', '100\u202f000')
+    """
+    return str(count) if count < 10_000 else f"{count:,}".replace(",", "\u202f")
+
+
 @register.simple_tag(takes_context=True)
 def marks_words(context: Context, marks: Decimal) -> str:
     """Marks with their word: ``2.5 marks``."""
