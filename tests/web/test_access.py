@@ -108,7 +108,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "test-from-tray": ("post", [SIGN_IN, 302, 403, 403, 302, 302]),
     "bring": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "take-brought": ("post", [SIGN_IN, 422, 403, 403, 422, 422]),
-    "formulas-for": ("post", [SIGN_IN, 200, 403, 403, 200, 200]),
+    "formulas-for": ("post", [SIGN_IN, 404, 403, 403, 404, 404]),
     "laid": ("post", [SIGN_IN, 404, 403, 403, 404, 404]),
     "table-template": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),
     "plain-layout": ("get", [SIGN_IN, 200, 403, 403, 200, 200]),

@@ -13,7 +13,7 @@ from .plain.layout import PART_LABELS, QUESTION_LABELS, Label, tidied
 from .plain.making import HERE, Maker, Place
 from .plain.pieces import Block, Choice, Piece
 
-QUESTIONS = Bounds("table of questions", 500, 60, 8_000, 400_000, "Take them in several tables.", lines=True)
+QUESTIONS = Bounds("table of questions", 500, 60, 8_000, 200_000, "Take them in several tables.", lines=True)
 OPTIONS = "abcdefghij"
 
 # What a column holds and what it may be called at its head; the first is what the template has.

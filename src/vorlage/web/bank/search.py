@@ -33,7 +33,7 @@ MEANT = 40
 SHORTEST_SLIP, SHARED, ALIKE = 4, 0.15, 0.72
 # All that have the words are put in the order of relevance, up to so many; of more than that, so many whose titles have
 # the words, or were last worked on.
-ALL, RANKED = 1_000, 300
+ALL, RANKED = 600, 300
 # what a word in the solution, in what is asked, in the filing and in the title is worth
 WEIGHTS = [0.1, 0.3, 0.6, 1.0]
 

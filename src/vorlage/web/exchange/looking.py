@@ -25,6 +25,7 @@ from vorlage.core.questions import (
     QuestionDrawing,
     VaryingError,
     varied_by,
+    written_paths,
 )
 from vorlage.core.tables import TableError, as_text, decoded, read_file, read_text
 from vorlage.web.desk.form import Desk
@@ -56,6 +57,11 @@ class Looked:
     # what keeps it from being drawn
     trouble: str = ""
     guesses: list[Remark] = field(default_factory=list)
+
+    @property
+    def topics(self) -> str:
+        """Where it would be filed."""
+        return written_paths(self.filing.topics)
 
     @property
     def takeable(self) -> bool:

@@ -174,17 +174,28 @@ def into_bank(request: MemberRequest, chosen: list[Looked]) -> HttpResponse:
     return redirect("intake", intake.pk)
 
 
+def looked_at(request: MemberRequest) -> Looked | None:
+    """The question of the preview that is meant; None where it is not there, or cannot be taken."""
+    number = chosen_number(request.GET.get("number", ""))
+    try:
+        questions = found_in(request.POST.get("text", ""), request.membership.department).questions
+    except Unread:
+        return None
+    return next((each for each in questions if each.number == number and each.takeable), None)
+
+
 @allowed("bank.add_question")
 @require_POST
 @in_turn
 def formulas_for(request: MemberRequest) -> HttpResponse:
     """The formulas that give the answer of a fixed question of the preview."""
     habits = request.membership.department.habits
-    number = chosen_number(request.GET.get("number", ""))
-    asked, answer = request.POST.get(f"asked-{number}", "")[:4_000], request.POST.get(f"answer-{number}", "")[:200]
-    context: dict[str, Any] = {"number": number}
+    looked = looked_at(request)
+    if looked is None:
+        return HttpResponse(status=404)
+    context: dict[str, Any] = {"number": looked.number}
     try:
-        proposal = propose(asked, answer, habits.reading(Settings()))
+        proposal = propose(looked.drafted.asked[:4_000], looked.drafted.answer[:200], habits.reading(Settings()))
         context |= {"formulas": [shown(each, habits) for each in proposal.formulas], "note": proposal.note}
     except VaryingError as problem:
         context["refused"] = told(str(problem), habits)
@@ -196,16 +207,11 @@ def formulas_for(request: MemberRequest) -> HttpResponse:
 @in_turn
 def laid(request: MemberRequest) -> HttpResponse:
     """The sheet of one question of the preview, varying by the formula that was picked."""
-    number, department = chosen_number(request.GET.get("number", "")), request.membership.department
-    try:
-        questions = found_in(request.POST.get("text", ""), department).questions
-    except Unread:
-        questions = []
-    looked = next((each for each in questions if each.number == number and each.takeable), None)
+    looked = looked_at(request)
     if looked is None:
         return HttpResponse(status=404)
     trouble = vary_all(request, [looked])
-    lay_one(looked, department.habits)
+    lay_one(looked, request.membership.department.habits)
     return render(request, "exchange/_laid.html", {"each": looked, "refused": trouble})
 
 

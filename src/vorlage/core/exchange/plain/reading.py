@@ -12,7 +12,8 @@ from . import layout
 from .making import HERE, Maker, Place
 from .sorting import Sorter
 
-MOST_CHARACTERS, MOST_QUESTIONS = 400_000, 500
+# A text is sent with the page until it is taken, beside a few fields for every question.
+MOST_CHARACTERS, MOST_QUESTIONS = 200_000, 500
 
 
 @dataclass

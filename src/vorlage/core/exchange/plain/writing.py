@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
 from collections.abc import Iterable, Sequence
 from typing import Any
 
@@ -23,7 +22,6 @@ from .reading import read_plain
 INDENT = "   "
 # Inputs that are said otherwise than by a line of their own.
 ELSEWHERE = frozenset(["key", "accept", "mode", "tolerance", "options", "gaps", "unit"])
-SEPARATE = re.compile(r"\s\|(?:\s|$)")
 
 
 def write_plain(questions: Sequence[tuple[QuestionDocument, Filing]], habits: Habits = USUAL) -> str:
