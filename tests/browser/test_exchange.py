@@ -36,6 +36,7 @@ class ExchangeTest(BrowserTest):
         expect(page.locator(".messages")).to_contain_text("9 drafts")
         page.get_by_role("link", name="A crate of mass …").click()
         expect(page.get_by_label("Name of the parameter").first).to_have_value("m")
+        page.wait_for_load_state()
         page.get_by_role("button", name="Save revision").click()
         expect(page.locator("#state")).to_contain_text("Saved")
         self.assertEqual(Draft.objects.filter(user=self.author).count(), 8)

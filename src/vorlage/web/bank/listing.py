@@ -22,7 +22,7 @@ from vorlage.web.people.requests import MemberRequest
 from .bulk import colleagues, last_done
 from .facets import FACETS, Facet
 from .markup import rewritten, safe
-from .models import Found, KeptSearch, Question, Tree
+from .models import Found, KeptSearch, Question, Topic, Tree
 from .search import LOOKS, SORTS, Hunt, Search, counts, others, shown
 from .tray import tray_context
 
@@ -76,7 +76,7 @@ def found_context(request: MemberRequest, search: Search) -> dict[str, Any]:
     kept = KeptSearch.objects.filter(department=department).select_related("user")
     return {
         "search": search,
-        "entries": entries(rows[:size], tree, department.habits),
+        "entries": entries(rows[:size], department.habits),
         "first": first + 1,
         "last": first + min(size, len(rows)),
         # all that is found is on this page
@@ -101,15 +101,23 @@ def other_departments(request: MemberRequest) -> list[Department]:
     return list(Department.objects.filter(school=school).exclude(pk=request.membership.department_id))
 
 
-def entries(rows: list[Found], tree: Tree, habits: Any) -> list[Entry]:
+def entries(rows: list[Found], habits: Any) -> list[Entry]:
     """The questions of a list, with what each asks and its topic."""
-    paths = {}
+    # of a tree of hundreds no more than what is shown
+    wanted = {pk for row in rows for pk in row.under}
+    topics = {
+        pk: (above, name) for pk, above, name in Topic.objects.filter(pk__in=wanted).values_list("pk", "parent", "name")
+    }
+
+    def depth(pk: int | None) -> int:
+        return 1 + depth(topics[pk][0]) if pk in topics else 0
+
+    names = {}
     for row in rows:
-        ways = [pk for pk in row.under if pk in tree.topics]
         # the longest way leads to what it is filed under
-        longest = max(ways, key=lambda pk: len(tree.way(pk)), default=None)
-        paths[row.pk] = tree.topics[longest].name if longest is not None else ""
-    return [Entry(row, safe(rewritten(row.question.newest.sheet, habits)), paths[row.pk]) for row in rows]
+        longest = max((pk for pk in row.under if pk in topics), key=depth, default=None)
+        names[row.pk] = topics[longest][1] if longest is not None else ""
+    return [Entry(row, safe(rewritten(row.question.newest.sheet, habits)), names[row.pk]) for row in rows]
 
 
 def page_address(search: Search, page: int) -> str:
