@@ -12,7 +12,7 @@ from datetime import timedelta
 from decimal import Decimal
 from typing import IO, Any
 
-from django.db.models import Q
+from django.db.models import F, Q
 from django.utils import timezone
 
 from vorlage.core.errors import CoreError
@@ -183,7 +183,11 @@ class Reader:
         """The question of the department that this is: of the same identity, or else one that says the same."""
         own = Question.objects.filter(department=self.intake.department).select_related("current")
         if identity is not None:
-            known = own.filter(Q(key=identity) | Q(came_as=identity)).order_by("archived", "pk").first()
+            known = (
+                own.filter(Q(key=identity) | Q(came_as=identity))
+                .order_by(F("archived").asc(nulls_first=True), "pk")
+                .first()
+            )
             if known is not None:
                 return known
         for question in own.filter(current__title=title)[:20]:

@@ -191,7 +191,7 @@ class Maker:
             if worth is not None:
                 self.share_out(worth, raw["parts"])
             for label in block.stem.labels:
-                if label.name not in {"marks"}:
+                if label.name != "marks":
                     self.unread.append(
                         Remark(label.line, "This stands before the parts: nothing says to which of them it belongs.")
                     )
@@ -367,7 +367,7 @@ class Maker:
                     Remark(extra.line, "There is another answer above: `Accept:` says what else is right.")
                 )
         self.printed = found.printed
-        typed = {**found.typed, **self.typed(found.kind, piece, "key" not in found.typed)}
+        typed = {**found.typed, **self.typed(found.kind, piece)}
         if found.kind == "essay":
             typed.pop("accept", None)
         return KINDS[found.kind].read(typed), found.after, found.model
@@ -409,7 +409,7 @@ class Maker:
 
     def explicit(self, kind: str, piece: Piece) -> dict[str, Any]:
         """An answer whose kind is said."""
-        typed = self.typed(kind, piece, True)
+        typed = self.typed(kind, piece)
         names = KINDS[kind].names
         label, close = piece.said("answer"), piece.said("tolerance")
         if label is not None and "key" in names:
@@ -429,7 +429,7 @@ class Maker:
             typed["mode"] = "exact"
         return KINDS[kind].read(typed)
 
-    def typed(self, kind: str, piece: Piece, alone: bool) -> dict[str, Any]:
+    def typed(self, kind: str, piece: Piece) -> dict[str, Any]:
         """What the inputs of a kind hold, from the lines that are called as they are."""
         names, typed = KINDS[kind].names, dict[str, Any]()
         inputs = {entry.name: entry for entry in KINDS[kind].inputs}
@@ -467,7 +467,7 @@ class Maker:
                     case _:
                         typed[name] = label.text
         if kind == "essay" and (lines := [lines for _, word, _, lines in self.block.fences if word == "rubric"]):
-            typed |= self.rubric_typed(lines[0])
+            typed["rubric"] = self.rubric_rows(lines[0])
         return typed
 
     def late(self, kind: str, label: Label, typed: dict[str, Any], names: frozenset[str]) -> None:
@@ -475,9 +475,6 @@ class Maker:
             typed.setdefault("rubric", []).extend(self.rubric_rows([label.text]))
             return
         self.unread.append(Remark(label.line, f"An answer of the kind “{KINDS[kind].words}” has no such line."))
-
-    def rubric_typed(self, lines: list[str]) -> dict[str, Any]:
-        return {"rubric": self.rubric_rows(lines)}
 
     def rubric_rows(self, lines: list[str]) -> list[dict[str, str]]:
         text = "\n".join(line.strip() for line in lines)
@@ -557,9 +554,7 @@ class Maker:
             options.append({**cell, "share": share, "fixed": "on" if cell.get("fixed") else ""})
         typed: dict[str, Any] = {"options": options, "choose": "many" if many else "one"}
         typed |= {
-            name: value
-            for name, value in self.typed("choice", piece, False).items()
-            if name in {"choose", "keep_order"}
+            name: value for name, value in self.typed("choice", piece).items() if name in {"choose", "keep_order"}
         }
         fixed = re.compile(r"\b(?:all|none|both|neither) of (?:the above|these|them)\b", re.IGNORECASE)
         for k, row in enumerate(options):
@@ -577,11 +572,11 @@ class Maker:
                 continue
             cells = columns.rows_of(f"- | {pair['right']}")[0]
             rows.append({"text": pair["left"], "pair": cells["pair"], "share": cells["share"]})
-        return KINDS["match"].read({"options": rows, **self.typed("match", piece, False)})
+        return KINDS["match"].read({"options": rows, **self.typed("match", piece)})
 
     def ordered(self, piece: Piece) -> dict[str, Any]:
         rows = [{"text": text} for _, text in piece.bullets]
-        return KINDS["order"].read({"options": rows, **self.typed("order", piece, False)})
+        return KINDS["order"].read({"options": rows, **self.typed("order", piece)})
 
     def gapped(self, piece: Piece, label: Label | None, gaps: int, around: Around) -> dict[str, Any]:
         rows = [self.gap(each.value, each.line, around) for each in piece.all_said("gaps")]
