@@ -8,11 +8,11 @@ import uuid
 import zipfile
 from contextlib import suppress
 from typing import Any
-from unittest import TestCase
+from unittest import TestCase, mock
 
 from vorlage.core.exchange import archive, office, plain
 from vorlage.core.exchange.drafted import Drafted
-from vorlage.core.exchange.plain import Place, read_plain, write_plain
+from vorlage.core.exchange.plain import Place, read_plain, reading, write_plain
 from vorlage.core.exchange.tables import QUESTIONS, TEMPLATE, NoQuestions, read_table
 from vorlage.core.notation import Habits
 from vorlage.core.questions import CompiledQuestion, Filing, load_document, load_filed, says_the_same, soundness
@@ -364,6 +364,19 @@ class Hostile(TestCase):
                 text = text[:at] + chance.choice(signs) + text[at + chance.randrange(3) :]
             for read in read_plain(text).questions:
                 read.loaded()
+
+    def test_an_answer_that_takes_too_long_is_told_and_the_others_are_read(self) -> None:
+        text = "1. A sum?\nAnswer: x^2 + 1\n2. How many?\n3. And now?\n"
+        with mock.patch.object(reading, "STEPS", 10):
+            costly, *others = read_plain(text).questions
+        self.assertIn("takes too long", costly.faults[0].words)
+        self.assertIsNone(costly.loaded())
+        self.assertEqual([each.lacking for each in others], [[0], [0]])
+        with mock.patch.object(reading, "ALTOGETHER", 0):
+            self.assertIn("take the rest by itself", read_plain(text).questions[2].faults[0].words)
+        # what once took minutes
+        sums = "\n".join(f"{k}. A sum?\nAnswer: sum(1/k^2, k, 1, {100_000 + k})" for k in range(1, 9))
+        self.assertEqual(len(read_plain(sums).questions), 8)
 
     def test_no_text_takes_long(self) -> None:
         """In steps that grow with the text and not with its square."""

@@ -5,13 +5,16 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from pathlib import Path
+from time import thread_time
 
 from ..errors import CoreError
 from ..tables import Bounds, Table
 from .drafted import Drafted, Remark
 from .plain.layout import PART_LABELS, QUESTION_LABELS, Label, tidied
-from .plain.making import HERE, Maker, Place
+from .plain.making import HERE, Place
 from .plain.pieces import Block, Choice, Piece
+from .plain.reading import ALTOGETHER
+from .plain.reading import drafted as drafted_of
 
 QUESTIONS = Bounds("table of questions", 500, 60, 8_000, 200_000, "Take them in several tables.", lines=True)
 OPTIONS = "abcdefghij"
@@ -76,8 +79,9 @@ def read_table(table: Table, place: Place = HERE) -> list[Drafted]:
         faults.setdefault(number, []).append(words)
     strange = [cell for cell, name in zip(heads, columns) if cell.strip() and not name]
     found = []
+    until = thread_time() + ALTOGETHER
     for number, cells in rows:
-        drafted = read_row(number, dict(zip_cells(columns, cells)), place)
+        drafted = read_row(number, dict(zip_cells(columns, cells)), place, until)
         drafted.faults += [Remark(number, words) for words in faults.get(number, ())]
         found.append(drafted)
     if strange and found:
@@ -95,7 +99,7 @@ def zip_cells(columns: list[str], cells: tuple[str, ...]) -> list[tuple[str, str
     return list(found.items())
 
 
-def read_row(number: int, cells: Mapping[str, str], place: Place) -> Drafted:
+def read_row(number: int, cells: Mapping[str, str], place: Place, until: float) -> Drafted:
     """One row as a question, made as one of plain text is."""
     stem = Piece(number, cells.get("wording", "").split("\n"))
     block = Block(number, str(number), (), stem, cells.get("title", ""))
@@ -116,7 +120,7 @@ def read_row(number: int, cells: Mapping[str, str], place: Place) -> Drafted:
             stem.options.append(Choice(number, letter, [" | ".join(said)]))
     block.given = [(number, each) for each in pieces(cells.get("given", "")) if "=" in each]
     block.conditions = [(number, each) for each in pieces(cells.get("such", ""))]
-    drafted = Maker(block, place).drafted()
+    drafted = drafted_of(block, place, until)
     if not cells.get("wording"):
         drafted.faults.append(Remark(number, "There is no question in this row."))
     return drafted

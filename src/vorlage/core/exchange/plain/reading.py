@@ -6,12 +6,17 @@ Nothing is dropped in silence: a line that fits nowhere is named, and what was n
 from __future__ import annotations
 
 from dataclasses import dataclass
+from time import thread_time
 
+from ...budget import OutOfBudget, budgeted
 from ..drafted import Drafted, Remark
 from . import layout
 from .making import HERE, Maker, Place
+from .pieces import Block
 from .sorting import Sorter
 
+# What understanding one question may take, in steps and in seconds of the processor, and all of them together.
+STEPS, SECONDS, ALTOGETHER = 200_000, 0.25, 5.0
 # A text is sent with the page until it is taken, beside a few fields for every question.
 MOST_CHARACTERS, MOST_QUESTIONS = 200_000, 500
 
@@ -36,4 +41,20 @@ def read_plain(text: str, place: Place = HERE) -> Reading:
     blocks = sorter.blocks()
     if len(blocks) > MOST_QUESTIONS:
         raise TooMuch(f"There are {len(blocks)} questions; at most {MOST_QUESTIONS} are read at once.")
-    return Reading([Maker(block, place).drafted() for block in blocks], sorter.unread)
+    until = thread_time() + ALTOGETHER
+    return Reading([drafted(block, place, until) for block in blocks], sorter.unread)
+
+
+def drafted(block: Block, place: Place, until: float) -> Drafted:
+    """The question of a block; what would take too long to be understood is said, and the others go on."""
+    words = "This takes too long to be worked out: make its answer simpler."
+    if thread_time() < until:
+        try:
+            with budgeted(STEPS, SECONDS):
+                return Maker(block, place).drafted()
+        except OutOfBudget:
+            pass
+    else:
+        words = "The questions before this one took too long to be worked out: take the rest by itself."
+    title = block.title or " ".join(" ".join(block.stem.text).split()[:7])
+    return Drafted(block.line, {"title": title[:200]}, faults=[Remark(block.line, words)])
