@@ -45,7 +45,7 @@ class Unread(ValueError):
     """A text in which no question was found, with what to do about it."""
 
 
-@dataclass
+@dataclass(eq=False)
 class Looked:
     """A question as it lies in the preview: its number, what was read, and its sheet."""
 

@@ -15,6 +15,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from vorlage.core.budget import OutOfBudget, budgeted
 from vorlage.core.exchange.archive import MOST_BYTES, ZIPPED, filed_document
 from vorlage.core.exchange.drafted import Drafted
 from vorlage.core.exchange.plain import EXAMPLE, MOST_CHARACTERS
@@ -36,13 +37,15 @@ from vorlage.web.people.permissions import allowed, held, member
 from vorlage.web.people.requests import MemberRequest
 from vorlage.web.people.turns import in_turn, turn
 
-from .looking import Found, Looked, Unread, found_in, keep_drafts, lay_one, lay_out, text_in, vary
+from .looking import SECONDS, STEPS, Found, Looked, Unread, found_in, keep_drafts, lay_one, lay_out, text_in, vary
 from .models import READING, TAKING, WRITING, Brought, Intake, Outgoing
 from .tasks import written
 
 # so many questions of a file are on a page of its report
 ON_PAGE = 30
 MOST_OF_A_TEXT = 20 * 2**20
+# so many fixed questions are made to vary at once
+MOST_VARIED = 40
 # what a file is called that was made of a text
 PASTED = "pasted questions"
 # so many are written out at once while somebody waits
@@ -156,13 +159,17 @@ def file_all(request: MemberRequest, chosen: list[Looked]) -> str:
 
 def vary_all(request: MemberRequest, chosen: list[Looked]) -> str:
     """Let those vary for which a formula was picked; what is wrong with one."""
-    for each in chosen:
-        formula = request.POST.get(f"formula-{each.number}", "")[:500]
-        if formula:
-            try:
+    picked = {each: formula for each in chosen if (formula := request.POST.get(f"formula-{each.number}", "")[:500])}
+    if len(picked) > MOST_VARIED:
+        return f"Formulas are picked for {len(picked)} questions: take at most {MOST_VARIED} of these at once."
+    for each, formula in picked.items():
+        try:
+            with budgeted(STEPS, SECONDS):
                 vary(each, formula, request.membership.department.habits)
-            except VaryingError as problem:
-                return f"Number {each.number}: {problem}"
+        except VaryingError as problem:
+            return f"Number {each.number}: {problem}"
+        except OutOfBudget:
+            return f"Number {each.number}: this formula takes too long to be worked out."
     return ""
 
 
