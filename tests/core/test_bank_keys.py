@@ -6,13 +6,12 @@ from collections.abc import Callable
 from fractions import Fraction
 from itertools import product
 from typing import Any
-from unittest import TestCase
 
 from vorlage.core.forms import Place, Plan, make_forms
 from vorlage.core.questions import CompiledQuestion, QuestionDrawing, diagnose
 from vorlage.library import bank, ready_questions, samples
 
-from .test_second_way import SecondWay, lowest, roots_of, signed, values_of
+from .test_second_way import Compared, lowest, roots_of, signed, values_of
 
 DRAWS = 8
 G, DENSITY = 9.81, 1025
@@ -261,7 +260,7 @@ KEYS |= {"arrivals-on-time": on_time, "two-loads-on-a-scale": two_loads}
 HARMLESS = {"fixed", "few", "same", "negative"}
 
 
-class BankKeys(TestCase):
+class BankKeys(Compared):
     def test_the_bank_is_large_enough_and_of_many_kinds(self) -> None:
         there = bank()
         self.assertGreaterEqual(len(there) + len(samples()), 150)
@@ -298,7 +297,7 @@ class BankKeys(TestCase):
                 drawn.append(item)
                 for part, wanted in enumerate(KEYS[name](values_of(item))):
                     with self.subTest(name, draw=number, part=part):
-                        SecondWay.compare(self, item, part, wanted)  # type: ignore[arg-type]
+                        self.compare(item, part, wanted)
             with self.subTest(name):
                 told = [warning for warning in diagnose(question, drawn) if warning.code not in HARMLESS]
                 self.assertEqual((question.problems, question.doubts, told), ([], [], []))

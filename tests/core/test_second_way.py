@@ -271,18 +271,8 @@ def lower(tree: Node) -> tuple[float, float]:
     return (at[1] - at[-1]) / 2, at[0]
 
 
-class SecondWay(TestCase):
-    def test_every_ready_question_has_one(self) -> None:
-        self.assertEqual(set(SECOND), set(ready_questions()))
-
-    def test_every_key_is_what_the_wording_says(self) -> None:
-        for name, ready in ready_questions().items():
-            question = CompiledQuestion(ready.document)
-            for number in range(1, min(DRAWS, question.parameters.count or DRAWS) + 1):
-                item = QuestionDrawing(question, name, 1).draw(number)
-                for part, wanted in enumerate(SECOND[name](values_of(item))):
-                    with self.subTest(name, draw=number, part=part):
-                        self.compare(item, part, wanted)
+class Compared(TestCase):
+    """Answers that were worked out otherwise beside the keys."""
 
     def compare(self, item: DrawnQuestion, part: int, wanted: Any) -> None:
         answer: Any = item.answers[part]
@@ -295,3 +285,17 @@ class SecondWay(TestCase):
             response = line(answer.key_tree())
         verdict = answer.check(response)
         self.assertEqual(verdict.outcome, "right", (response, verdict.feedback))
+
+
+class SecondWay(Compared):
+    def test_every_ready_question_has_one(self) -> None:
+        self.assertEqual(set(SECOND), set(ready_questions()))
+
+    def test_every_key_is_what_the_wording_says(self) -> None:
+        for name, ready in ready_questions().items():
+            question = CompiledQuestion(ready.document)
+            for number in range(1, min(DRAWS, question.parameters.count or DRAWS) + 1):
+                item = QuestionDrawing(question, name, 1).draw(number)
+                for part, wanted in enumerate(SECOND[name](values_of(item))):
+                    with self.subTest(name, draw=number, part=part):
+                        self.compare(item, part, wanted)

@@ -16,6 +16,7 @@ from warnings import catch_warnings, simplefilter
 import openpyxl
 
 from .errors import CoreError
+from .zips import DAMAGED_ZIP
 
 MAXIMUM_BYTES = 5_000_000
 # What an archive may hold when it is unpacked, in bytes.
@@ -168,7 +169,7 @@ def read_workbook(content: bytes, bounds: Bounds) -> Table:
         with zipfile.ZipFile(io.BytesIO(content)) as archive:
             names = archive.namelist()
             unpacked = sum(entry.file_size for entry in archive.infolist())
-    except (zipfile.BadZipFile, OSError, ValueError) as problem:
+    except DAMAGED_ZIP as problem:
         raise TableError("broken", "This file is damaged. Save it once more, then choose it again.") from problem
     if unpacked > MAXIMUM_UNPACKED:
         raise TableError("too_large", f"This file is far larger than a {bounds.what} when it is unpacked.")

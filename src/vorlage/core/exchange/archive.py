@@ -13,13 +13,13 @@ import json
 import re
 import uuid
 import zipfile
-import zlib
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from typing import IO, Any
 
 from ..errors import CoreError
 from ..questions import Filing, QuestionDocument
+from ..zips import DAMAGED_ZIP
 
 FORMAT = "vorlage-bank-1"
 CONTENTS = "vorlage.json"
@@ -78,8 +78,7 @@ class Archive:
             with self.source.open(name) as opened:
                 content = opened.read(most + 1)
         # a damaged archive ends in whatever its reader stumbles over
-        except (KeyError, OSError, ValueError, RuntimeError, EOFError, NotImplementedError, zlib.error,
-                zipfile.BadZipFile) as problem:  # fmt: skip
+        except DAMAGED_ZIP as problem:
             raise ArchiveError("damaged", f"“{shown(name)}” is damaged or missing.") from problem
         if len(content) > most:
             raise ArchiveError("too_large", f"“{shown(name)}” is larger than {most // 2**20} MB.")
@@ -163,7 +162,7 @@ def zipped(file: IO[bytes]) -> Archive:
     try:
         source = zipfile.ZipFile(file)
         listed = source.infolist()
-    except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError, EOFError) as problem:
+    except DAMAGED_ZIP as problem:
         raise ArchiveError("damaged", "This archive is damaged. Make it once more, then choose it again.") from problem
     files = [each for each in listed if not each.is_dir()]
     if len(listed) > MOST_ENTRIES:

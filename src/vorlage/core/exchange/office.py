@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import io
 import zipfile
-import zlib
 from collections.abc import Iterator
 from xml.etree.ElementTree import Element, ParseError
 
@@ -16,6 +15,7 @@ from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from ..errors import CoreError
+from ..zips import DAMAGED_ZIP
 
 MOST_BYTES, UNPACKED = 20 * 2**20, 20 * 2**20
 DOCX, ODT = "word/document.xml", "content.xml"
@@ -36,7 +36,7 @@ def is_office(content: bytes) -> bool:
                 with archive.open("mimetype") as opened:
                     return opened.read(100).startswith(b"application/vnd.oasis.opendocument.text")
             return DOCX in names
-    except (zipfile.BadZipFile, OSError, RuntimeError, ValueError, EOFError, NotImplementedError, zlib.error):
+    except DAMAGED_ZIP:
         return False
 
 
@@ -51,8 +51,7 @@ def text_of(content: bytes) -> str:
             with archive.open(name) as opened:
                 written = opened.read(UNPACKED + 1)
     # a damaged archive ends in whatever its reader stumbles over
-    except (zipfile.BadZipFile, KeyError, OSError, RuntimeError, ValueError, EOFError, NotImplementedError,
-            zlib.error) as problem:  # fmt: skip
+    except DAMAGED_ZIP as problem:
         raise OfficeError("damaged", DAMAGED) from problem
     if len(written) > UNPACKED:
         raise OfficeError("too_large", f"Unpacked, this document has more than {UNPACKED // 2**20} MB.")
