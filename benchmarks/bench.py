@@ -19,8 +19,9 @@ from vorlage.core.algebra.symbolic import to_sympy
 from vorlage.core.answers.kinds.number import NumberAnswer
 from vorlage.core.documents import Heading, Printing
 from vorlage.core.draws import Declaration, Drawing, Parameters
-from vorlage.core.forms import Place, Plan, make_forms
+from vorlage.core.forms import make_forms
 from vorlage.core.notation import Settings, read
+from vorlage.core.plans import Place, Plan
 from vorlage.core.questions import CompiledQuestion
 from vorlage.library import ready_questions, samples
 from vorlage.operations.cluster import Cluster

@@ -7,7 +7,8 @@ from fractions import Fraction
 from itertools import product
 from typing import Any
 
-from vorlage.core.forms import Place, Plan, make_forms
+from vorlage.core.forms import make_forms
+from vorlage.core.plans import Place, Plan
 from vorlage.core.questions import CompiledQuestion, QuestionDrawing, diagnose
 from vorlage.library import bank, ready_questions, samples
 

@@ -8,7 +8,8 @@ from unittest import TestCase
 import pypdfium2
 
 from vorlage.core.documents import Heading, Printing
-from vorlage.core.forms import Place, Plan, make_forms
+from vorlage.core.forms import make_forms
+from vorlage.core.plans import Place, Plan
 from vorlage.core.questions import CompiledQuestion, load_document
 from vorlage.core.text import printable, put_right, unprintable
 

@@ -16,8 +16,9 @@ from vorlage.core.algebra import EvaluationError
 from vorlage.core.documents import Heading, Printing
 from vorlage.core.figures import Figure, Region, moved_region, svg
 from vorlage.core.figures.svg import Canvas, multiples, nice_step
-from vorlage.core.forms import Place, Plan, make_forms
+from vorlage.core.forms import make_forms
 from vorlage.core.notation import NotationError, Settings, line, read
+from vorlage.core.plans import Place, Plan
 from vorlage.core.questions import (
     CompiledQuestion,
     DocumentError,

@@ -2,6 +2,11 @@
 
 import io
 import multiprocessing
+import os
+import pickle
+import select
+from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import BinaryIO
 from unittest import TestCase, mock
 
@@ -9,7 +14,8 @@ import pikepdf
 import pypdfium2
 
 from vorlage.core.documents import Heading, Joined, Order, Press, PressError, Printing, press
-from vorlage.core.forms import Place, Plan, make_forms
+from vorlage.core.forms import make_forms, outlined
+from vorlage.core.plans import Place, Plan
 from vorlage.core.questions import CompiledQuestion, load_document
 from vorlage.library import samples
 
@@ -40,7 +46,7 @@ class Pressing(TestCase):
         # the processes in which tests run may have none of their own, unless they say so
         self.enterContext(mock.patch.dict(multiprocessing.current_process()._config, daemon=False))
         self.plan = plan(*list(samples())[:2])
-        self.order = Order(self.plan, Heading("Quay"), 5, "seed")
+        self.order = Order(self.plan, Heading("Quay"), outlined(self.plan, 5, "seed"), "seed")
 
     def test_several_processes_make_what_one_makes(self) -> None:
         told: list[int] = []
@@ -69,12 +75,23 @@ class Pressing(TestCase):
         with mock.patch.object(press, "TOLD_EVERY", 0.01), self.assertRaises(Cancelled):
             list(Press(self.order, 2).stretches(cancel))
 
+    def test_what_goes_back_between_processes_is_short(self) -> None:
+        """A process that is ended in the middle of a message which is not written at once leaves the other waiting."""
+        with TemporaryDirectory() as folder:
+            self.enterContext(mock.patch.object(press, "WORK", [self.order, [0] * 5, folder]))
+            with mock.patch.object(press, "made", side_effect=PressError("not_made", "ü" * 5000)):
+                self.assertLess(len(pickle.dumps(press.made_there(0, range(2)))), select.PIPE_BUF // 2)
+            self.assertEqual(press.made_there(1, range(2, 4)), "")
+            self.assertEqual(len(press.taken_over(Path(folder) / "1").papers), 2)
+            self.assertEqual(os.listdir(folder), [])
+
     def test_why_a_set_cannot_be_made_comes_back_in_words(self) -> None:
         broken = load_document({
             "title": "Sometimes", "parameters": [{"name": "a", "definition": "0..4"}], "wording": "$a$",
             "parts": [{"marks": "1", "answer": {"kind": "number", "key": "1/a"}}],
         })  # fmt: skip
-        order = Order(Plan("Broken", [Place(CompiledQuestion(broken), "broken", 1)]), Heading("Broken"), 5, "seed")
+        plan = Plan("Broken", [Place(CompiledQuestion(broken), "broken", 1)])
+        order = Order(plan, Heading("Broken"), outlined(plan, 5, "seed"), "seed")
         for stretch in (2, 50):
             with self.subTest(stretch), mock.patch.object(press, "STRETCH", stretch):
                 with self.assertRaisesRegex(PressError, "the key does not pass its own check|has no value"):

@@ -13,9 +13,9 @@ from pypdf import PdfReader
 
 from vorlage.core.answers.kinds.blanks import DrawnBlanks
 from vorlage.core.documents import Heading, Printing, load_compiler
-from vorlage.core.draws import DrawError
-from vorlage.core.forms import KeyFailure, Place, Plan, make_forms, shared_answers, shown_key
+from vorlage.core.forms import KeyFailure, make_forms, shared_answers, shown_key
 from vorlage.core.notation import Settings, Style, line, mathml, read
+from vorlage.core.plans import Place, Plan, PlanError
 from vorlage.core.questions import (
     CompiledQuestion,
     DocumentError,
@@ -172,15 +172,15 @@ class Forms(TestCase):
 
     def test_a_question_that_cannot_be_used_is_named(self) -> None:
         unsound = question(parameters=[{"name": "m", "definition": "150.."}, {"name": "h", "definition": "2"}])
-        with self.assertRaisesRegex(DrawError, "Question 2 cannot be used: "):
+        with self.assertRaisesRegex(PlanError, "Question 2 cannot be used: "):
             make_forms(self.plan(question(), unsound), 2, "seed")
 
     def test_too_few_draws_are_reported_and_shared_answers_found(self) -> None:
         few = question(parameters=[{"name": "m", "definition": "1..2"}, {"name": "h", "definition": "5"}])
         made = make_forms(self.plan(few, question()), 4, "seed")
-        self.assertEqual(made.repeats, (0,))
+        self.assertEqual((made.outlines.repeats, made.outlines.shared), ((0,), {0: (0,)}))
         self.assertEqual(
-            {triple for triple in shared_answers(made) if triple[1] == 0}, {(form, 0, 0) for form in range(4)}
+            {triple for triple in shared_answers(made.forms) if triple[1] == 0}, {(form, 0, 0) for form in range(4)}
         )
 
     def test_work_can_be_cancelled(self) -> None:

@@ -5,8 +5,9 @@ from typing import Any
 from unittest import TestCase
 
 from tests.core.test_questions import question
-from vorlage.core.forms import KeyFailure, Place, Plan, make_forms
+from vorlage.core.forms import KeyFailure, make_forms
 from vorlage.core.notation import line
+from vorlage.core.plans import Place, Plan
 from vorlage.core.questions import (
     Caution,
     CompiledQuestion,

@@ -11,8 +11,9 @@ from vorlage.core.answers import KINDS
 from vorlage.core.documents import Heading, Printing
 from vorlage.core.documents.papers import compiled
 from vorlage.core.draws import DrawError, read_definition
-from vorlage.core.forms import Place, Plan, make_forms
+from vorlage.core.forms import make_forms
 from vorlage.core.notation import NotationError, Settings, read_authored
+from vorlage.core.plans import Place, Plan
 from vorlage.core.questions import Caution, CompiledQuestion, Problem, load_document, soundness
 
 # a definition as it is written elsewhere, and here

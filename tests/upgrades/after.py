@@ -16,8 +16,9 @@ from tests.upgrades import numbers  # noqa: E402
 from vorlage.core.documents import Heading, Printing  # noqa: E402
 from vorlage.core.forms import MadeForm as FrozenForm  # noqa: E402
 from vorlage.core.forms import MadeItem as FrozenItem  # noqa: E402
-from vorlage.core.forms import Place, Plan  # noqa: E402
+from vorlage.core.forms import kept_key  # noqa: E402
 from vorlage.core.notation import USUAL  # noqa: E402
+from vorlage.core.plans import Place, Plan  # noqa: E402
 from vorlage.web.bank.models import Picture, Question, Revision  # noqa: E402
 from vorlage.web.desk.models import Draft  # noqa: E402
 from vorlage.web.forms.models import Form, FormSet, ItemKey, Print  # noqa: E402
@@ -44,9 +45,15 @@ def set_of(form_set: FormSet) -> dict[str, Any]:
     printing = Printing(plan, heading, form_set.uploaded)
     forms = {}
     for form in Form.objects.filter(form_set=form_set).order_by("position"):
-        items = list(form.items.order_by("place__position"))
+        items = list(form.items.order_by("position"))
         keys = [ItemKey.objects.get(item=item).parts for item in items]
-        frozen = FrozenForm(form.code, tuple(FrozenItem(item.frozen_draw, ()) for item in items))
+        frozen = FrozenForm(
+            form.code,
+            tuple(
+                FrozenItem(item.place.position, 0, item.slot, item.frozen_draw, tuple(map(kept_key, parts)))
+                for item, parts in zip(items, keys)
+            ),
+        )
         forms[form.code] = {
             "draws": [item.draw for item in items],
             "keys": [

@@ -148,7 +148,26 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "arrange": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "move-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "newer": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
-    "renew-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "renew-candidate": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "remove-candidate": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "copy-test": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "look-at-test": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "write-for-test": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "add-places": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "add-pool-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "rule-count": ("get", [SIGN_IN, 404, 403, 403, 200, 200]),
+    "sort-places": ("post", [SIGN_IN, 404, 403, 403, 400, 400]),
+    "aim": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "fill-plan": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "filling": ("get", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "undo-step": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "add-section": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "edit-section": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "move-section": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "remove-section": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "edit-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "turn-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "another-set": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "remove-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "make-forms": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
     "form-set": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
@@ -172,7 +191,7 @@ QUERIES = {
     "picture": 5, "bring": 4, "table-template": 3, "plain-layout": 3,
     # somebody else's; one's own are counted with the other tests of files
     "intake": 4, "brought": 6, "outgoing": 4, "outgoing-file": 4, "work": 4,
-    "tests": 6, "test": 7, "newer": 7, "offers": 6, "form-set": 7, "form-set-progress": 4, "printed": 6, "paper": 5,
+    "tests": 6, "test": 17, "newer": 7, "offers": 6, "look-at-test": 10, "rule-count": 4, "filling": 5, "form-set": 9, "form-set-progress": 4, "printed": 6, "paper": 5,
     "paper-beside": 4, "paper-page": 6,
     "settings-of-department": 4, "people": 8, "person": 15, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
     "students": 6, "student": 8, "mine": 4,
@@ -275,11 +294,24 @@ class Access(TestCase):
         for each in ("person", "set-roles", "with-person", "hand-over"):
             arguments[each] = {"pk": self.people["author"].pk}
         arguments["settings-of-department"] = {"department": self.physics.pk}
-        for each in ("test", "edit-test", "archive-test", "offers", "arrange", "make-forms"):
+        for each in (
+            "test", "edit-test", "archive-test", "copy-test", "look-at-test", "write-for-test", "offers", "add-places",
+            "add-pool-place", "rule-count", "arrange", "sort-places", "aim", "fill-plan", "undo-step", "add-section",
+            "make-forms",
+        ):  # fmt: skip
             arguments[each] = {"pk": self.test.pk}
-        for each in ("move-place", "newer", "renew-place", "remove-place"):
+        for each in ("move-place", "remove-place", "edit-place", "turn-place"):
             arguments[each] = {"pk": self.test.pk, "place": place.pk}
-        for each in ("form-set", "form-set-progress", "cancel-form-set"):
+        candidate = place.candidates.first() or place.candidates.create(position=0, revision=self.question.newest)
+        for each in ("newer", "renew-candidate", "remove-candidate"):
+            arguments[each] = {"pk": self.test.pk, "candidate": candidate.pk}
+        section = self.test.first_section()
+        for each in ("edit-section", "move-section", "remove-section"):
+            arguments[each] = {"pk": self.test.pk, "section": section.pk}
+        filling = {"kind": "fill plan", "author": author, "state": "done", "arguments": {"test": self.test.pk}}
+        done = Job.objects.get_or_create(**filling)[0]
+        arguments["filling"] = {"pk": self.test.pk, "job": done.pk}
+        for each in ("form-set", "form-set-progress", "cancel-form-set", "another-set"):
             arguments[each] = {"pk": self.form_set.pk}
         return reverse(name, kwargs=arguments.get(name))
 

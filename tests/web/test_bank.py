@@ -37,7 +37,7 @@ from vorlage.web.forms.models import FormItem
 from vorlage.web.jobs.models import Job
 from vorlage.web.jobs.tasks import NIGHTLY, perform
 from vorlage.web.people.models import Membership
-from vorlage.web.plans.models import Test, TestPlace
+from vorlage.web.plans.models import Candidate, Test
 
 from .reading import read_page
 from .samples import department, frozen, person, question, test_of
@@ -210,7 +210,7 @@ class Counting(Bank):
         """What a question has of every facet, worked out from its filing and its document."""
         document, filing = load_document(each.newest.document), each.filing
         ways = [tree.paths[path[:k]] for path in filing.topics for k in range(1, len(path) + 1)]
-        used = TestPlace.objects.filter(revision__question=each).exists()
+        used = Candidate.objects.filter(revision__question=each).exists()
         draws = each.newest.draws or 0
         return {
             "topic": [str(pk) for pk in set(ways)], "level": [str(filing.level)], "demand": [str(filing.demand)],
@@ -453,7 +453,7 @@ class Many(Bank):
                 self.assertEqual(self.state(), before)
                 if asked and do != "archive":
                     self.assertEqual(self.found(asked), [])
-        self.assertFalse(self.test.places.get().outdated)
+        self.assertFalse(self.test.ordered()[0].outdated)
 
     def test_what_was_changed_since_stays(self) -> None:
         self.do("level", level="4")
@@ -601,7 +601,7 @@ class Sharing(Bank):
         self.assertEqual(frozen(test, 3).forms.count(), 3)
         document = load_document(self.crane.current.document | {"title": "Derrick"})
         Question.save_revision(self.physics, self.author, document, self.crane.filing, question=self.crane)
-        self.assertTrue(test.places.get().outdated)
+        self.assertTrue(test.ordered()[0].outdated)
         self.client.force_login(self.author)
         self.assertIn("In 1 test of other departments.", self.page("question", self.crane.pk))
 
@@ -640,7 +640,7 @@ class Sharing(Bank):
 
     def test_a_newer_revision_is_offered_with_what_it_changes_and_draws_of_both(self) -> None:
         test = test_of(self.physics, self.author, self.crane, title="A")
-        place = test.places.get()
+        place = test.ordered()[0].candidate
         document = load_document(self.crane.current.document | {"wording": "A derrick lifts $m$ by $h$."})
         Question.save_revision(self.physics, self.author, document, self.crane.filing, question=self.crane)
         self.assertIn("Compare", self.page("test", test.pk))
@@ -665,13 +665,13 @@ class Sharing(Bank):
         )
         self.assertContains(answer, "Move A on")
         self.assertNotContains(answer, "Move B on")
-        self.assertEqual([test.places.get().revision.number for test in tests], [1, 2])
+        self.assertEqual([test.ordered()[0].revision.number for test in tests], [1, 2])
         self.assertEqual(list(FormItem.objects.filter(form__form_set=made).values_list("values", flat=True)), values)
         # nobody else's tests are moved
         other = test_of(self.maths, self.reckoner, self.crane, title="C")
-        other.places.update(revision=self.crane.revisions.get(number=1))
+        Candidate.objects.filter(place__test=other).update(revision=self.crane.revisions.get(number=1))
         self.client.post(reverse("move-on", args=[self.crane.pk]), {"moving": [str(other.pk)]})
-        self.assertEqual(other.places.get().revision.number, 1)
+        self.assertEqual(other.ordered()[0].revision.number, 1)
 
 
 class Marks(Bank):
@@ -865,12 +865,12 @@ class Trays(Bank):
         test = Test.objects.get(title="From the tray")
         self.assertEqual(made["Location"], reverse("test", args=[test.pk]))
         self.assertEqual(self.client.post(reverse("test-from-tray"), sent)["Location"], made["Location"])
-        self.assertEqual([place.draw for place in test.ordered()], [5, 1])
+        self.assertEqual([held.candidate.draw for held in test.ordered()], [5, 1])
         self.assertEqual(self.held(), [])
         self.assertEqual(Found.objects.get(pk=self.questions[1].pk).uses, 1)
         made_set = frozen(test, 4)
-        drawn = FormItem.objects.filter(form__form_set=made_set).order_by("form__position", "place__position")
-        self.assertEqual([each.draw for each in drawn][0::2], [5, 6, 7, 8])
+        drawn = FormItem.objects.filter(form__form_set=made_set).order_by("form__position", "position")
+        self.assertEqual([each.draw for each in drawn][:2], [5, 1])
         self.assertEqual(len({str(each.values) for each in drawn[0::2]}), 4)
 
     def test_it_is_added_to_a_test_or_named_as_a_pool(self) -> None:

@@ -11,8 +11,9 @@ from django.urls import reverse
 
 from tests.web.reading import read_page
 from vorlage.core.documents import Heading, Printing
-from vorlage.core.forms import Place, Plan, make_forms
+from vorlage.core.forms import make_forms
 from vorlage.core.notation import Habits
+from vorlage.core.plans import Place, Plan
 from vorlage.core.questions import CompiledQuestion, load_document
 from vorlage.library import ready_questions, samples
 from vorlage.web.bank.models import Question

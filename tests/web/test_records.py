@@ -67,7 +67,7 @@ class Revisions(Records):
         shown = self.page("form-set", form_set.pk)
         self.assertIn("4 marks each", shown)
         self.assertNotIn("A crane worth more", shown)
-        self.assertEqual([place.marks for place in form_set.places.all()], [4])
+        self.assertEqual([place.each for place in form_set.ordered], [4])
 
     def test_marks_may_be_fractions_everywhere(self) -> None:
         self.revise(**worth(2.5))
@@ -84,7 +84,7 @@ class Revisions(Records):
         self.assertIn("3 marks", plan)
         form_set = frozen(mixed)
         self.assertIn("3 marks each", self.page("form-set", form_set.pk))
-        self.assertEqual([str(place.marks) for place in form_set.places.order_by("position")], ["2.5", "0.5"])
+        self.assertEqual([float(place.each) for place in form_set.ordered], [2.5, 0.5])
 
     def test_nothing_is_compiled_for_a_list_or_a_plan(self) -> None:
         form_set = frozen(self.test)
@@ -235,21 +235,23 @@ class FormsAsRows(Records):
     def test_keys_lie_apart_from_what_students_see(self) -> None:
         form_set = frozen(self.test, 3)
         self.assertEqual((FormItem.objects.count(), ItemKey.objects.count()), (3, 3))
-        self.assertNotIn("itemkey", str(FormItem.objects.select_related("form", "place__revision").query).lower())
+        self.assertNotIn(
+            "itemkey", str(FormItem.objects.select_related("form", "place", "candidate__revision").query).lower()
+        )
         for item in FormItem.objects.all():
-            document = load_document(item.place.revision.document)
+            document = load_document(item.candidate.revision.document)
             drawn = {row.name for row in document.parameters}
             self.assertEqual((set(item.values), item.orders, item.texts.keys() & {"key"}), (drawn, {}, set()))
         key = ItemKey.objects.first().parts[0]
-        self.assertEqual(set(key), {"part", "key", "tolerance", "marks", "after", "shown", "shared"})
-        self.assertEqual(key["part"], form_set.places.get().revision.parts[0]["id"])
+        self.assertEqual(set(key), {"part", "key", "tolerance", "marks", "after", "says", "shown", "shared"})
+        self.assertEqual(key["part"], form_set.ordered[0].revision.parts[0]["id"])
 
     def test_a_set_reads_what_it_shows_and_no_more(self) -> None:
         form_set = frozen(self.test, 45)
-        with self.assertNumQueries(7) as asked:
+        with self.assertNumQueries(9) as asked:
             page = self.client.get(reverse("form-set", args=[form_set.pk]))
         self.assertEqual(len(page.context["forms"]), 40)
-        self.assertEqual(page.context["hidden"], 5)
+        self.assertEqual(page.context["stretches"], [(1, 40), (41, 45)])
         read = " ".join(query["sql"] for query in asked.captured_queries)
         for unread in ('"files_piece"', '"document"', '"sheet"', '."values"'):
             self.assertNotIn(unread, read)
@@ -358,7 +360,7 @@ class AtTheSameMoment(TransactionTestCase):
             (reverse("new-test"), {"title": "Waves"}, Test.objects.filter(title="Waves").count),
             (reverse("make-forms", args=[self.test.pk]), {"count": "3"}, FormSet.objects.count),
             (reverse("save-question"), FIELDS | {"key": str(uuid.uuid4())}, Question.objects.filter(current__title="Anchor chain").count),
-            (reverse("add-place", args=[self.test.pk, foghorn.pk]), {}, self.test.places.filter(revision__question=foghorn).count),
+            (reverse("add-place", args=[self.test.pk, foghorn.pk]), {}, self.test.places.filter(candidates__revision__question=foghorn).count),
         ]:  # fmt: skip
             with self.subTest(address):
                 answers = self.together(address, *[fields | name] * 4)

@@ -5,13 +5,16 @@ from __future__ import annotations
 import json
 import uuid
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from decimal import Decimal
+from typing import TYPE_CHECKING, Any
 
 from vorlage.library import DEMO, bank, samples
 
 if TYPE_CHECKING:
     from vorlage.web.bank.models import Question
+    from vorlage.web.forms.models import FormSet
     from vorlage.web.people.models import Department, User
+    from vorlage.web.plans.models import Test
 
 SCHOOL = "Sandhaven Harbour School"
 PASSWORD = "quay-and-tide-1887"
@@ -47,7 +50,6 @@ PEOPLE = [
     Person("marit.osei@sandhaven.example", "Marit Osei", (), "administers the school", administers=True),
     Person("petra.lindqvist@sandhaven.example", "Petra Lindqvist", (("Physics", "reader"),), "reads in physics"),
 ]  # fmt: skip
-# the department of each subject
 # the department that keeps the questions of each subject
 DEPARTMENTS = {
     "Mathematics": "Mathematics",
@@ -100,10 +102,9 @@ def load() -> None:
 
 def fill() -> None:
     from vorlage.web.bank.models import Judged, Question
+    from vorlage.web.forms.basis import retest
     from vorlage.web.forms.models import FormSet
-    from vorlage.web.jobs.tasks import perform
     from vorlage.web.people.models import Department, Membership, School, User
-    from vorlage.web.plans.models import Test
 
     school = School.objects.create(name=SCHOOL)
     departments = {
@@ -138,19 +139,60 @@ def fill() -> None:
     fill_bank(questions)
     for planned in json.loads((DEMO / "tests.json").read_text("utf-8")):
         held = departments[planned["department"]]
-        test = Test.objects.create(
-            department=held, title=planned["title"], instructions=planned["instructions"], author=writers[held.name]
-        )
-        for name in planned["questions"]:
-            test.add(questions[name])
+        test = plan_of(planned, held, writers[held.name])
         if planned.get("forms"):
             form_set = FormSet.order(test, planned["forms"], test.author)
             FormSet.objects.filter(pk=form_set.pk).update(seed=f"sandhaven/{test.title}")
-            work = form_set.work
-            perform(work.pk)
-            work.refresh_from_db()
-            if work.state != work.State.DONE:
-                raise ValueError(work.reason)
+            done(form_set)
+        if planned.get("retest"):
+            again = retest(form_set, form_set.forms.get(position=0), test.author, planned["retest"])
+            FormSet.objects.filter(pk=again.pk).update(seed=f"sandhaven/{test.title}/retest")
+            done(again)
+
+
+def done(form_set: FormSet) -> None:
+    """Make the forms of a set here and now."""
+    from vorlage.web.jobs.tasks import perform
+
+    work = form_set.work
+    perform(work.pk)
+    work.refresh_from_db()
+    if work.state != work.State.DONE:
+        raise ValueError(work.reason)
+
+
+def plan_of(planned: dict[str, Any], held: Department, author: User) -> Test:
+    """A test as it is planned: sections with questions by their short names, pools, rules, and what is aimed at."""
+    from vorlage.web.bank.models import Question, Tree
+    from vorlage.web.plans.coverage import set_target
+    from vorlage.web.plans.models import Test
+
+    def called(name: str) -> Question:
+        return Question.objects.select_related("current").get(key=identity(name))
+
+    settings = {name: planned.get(name, "") for name in ("title", "instructions", "before")}
+    test = Test.objects.create(department=held, author=author, maximum=planned.get("maximum"), **settings)
+    test.school_class = held.classes.filter(name=planned.get("class", "")).first()
+    test.save()
+    for number, said in enumerate(planned["sections"]):
+        words = {name: each for name, each in said.items() if name != "places"}
+        section = test.sections.create(position=number, **words)
+        for place in said["places"]:
+            if isinstance(place, str):
+                test.add(called(place), section=section)
+                continue
+            if "bonus" in place:
+                made = test.add(called(place["bonus"]), section=section)
+            else:
+                questions = [called(name) for name in place.get("pool", ())]
+                made = test.add_pool(section, questions, place["take"], place["name"])
+            given = {"marks": place.get("marks"), "rule": place.get("rule", ""), "bonus": "bonus" in place}
+            test.places.filter(pk=made.pk).update(**given)
+    test.set_order(test.tokens())
+    tree = Tree(held)
+    for path, level, marks in planned.get("aims", ()):
+        set_target(test, tree.paths[tuple(path.split(" > "))], level, Decimal(marks))
+    return test
 
 
 def identity(name: str) -> uuid.UUID:

@@ -14,8 +14,9 @@ from django.template.loader import render_to_string  # noqa: E402
 
 from vorlage.core.answers import KINDS, chapters, check_case  # noqa: E402
 from vorlage.core.documents import Heading, Printing  # noqa: E402
-from vorlage.core.forms import Place, Plan, make_forms  # noqa: E402
-from vorlage.core.questions import CompiledQuestion, QuestionDrawing, differences, load_document  # noqa: E402, QuestionDrawing
+from vorlage.core.forms import make_forms  # noqa: E402
+from vorlage.core.plans import Place, Plan  # noqa: E402
+from vorlage.core.questions import CompiledQuestion, QuestionDrawing, differences, load_document  # noqa: E402
 from vorlage.operations.fuzzing import ANSWERS, HOSTILE  # noqa: E402
 from vorlage.web.desk.form import Desk  # noqa: E402
 from vorlage.web.desk.preview import Wish, preview  # noqa: E402

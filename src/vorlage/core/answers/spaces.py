@@ -20,6 +20,8 @@ class Space:
     shape: ClassVar[str] = "line"
     # whether there is a line, with room beside it, to write the answer on
     has_line: ClassVar[bool] = True
+    # whether options with letters are ticked
+    ticked: ClassVar[bool] = False
 
     @property
     def entries(self) -> tuple[Entry, ...]:
@@ -33,6 +35,7 @@ class Options(Space):
 
     shape: ClassVar[str] = "options"
     has_line: ClassVar[bool] = False
+    ticked: ClassVar[bool] = True
     shown: tuple[Entry, ...]
 
     @property

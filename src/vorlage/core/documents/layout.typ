@@ -66,6 +66,21 @@
   pagebreak(weak: true)
 }
 
+// What stands above the questions of a section.
+#let section(title, text-of-it, tools, turned: false) = {
+  if turned { pagebreak(weak: true) }
+  block(above: 7mm, below: 5mm, breakable: false, sticky: true, width: 100%, {
+    if title != [] or tools != [] {
+      grid(columns: (1fr, auto), column-gutter: 6mm, align: bottom,
+        heading(level: 2, outlined: false, text(size: 13pt, weight: "bold", title)), text(size: 9.5pt, tools))
+    }
+    if text-of-it != [] { block(above: 2.4mm, text(size: 10pt, text-of-it)) }
+  })
+}
+
+// A question whose marks are beyond those of the test.
+#let beyond = block(below: 2mm, text(size: 9.5pt)[Bonus: these marks are beyond those of the test])
+
 #let hanging(width, label, body, breakable: true, above: auto, below: auto) = block(
   width: 100%, inset: (left: width), breakable: breakable, above: above, below: below,
   { place(dx: -width, label); body },

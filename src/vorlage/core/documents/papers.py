@@ -12,16 +12,18 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from decimal import Decimal
+from fractions import Fraction
 from functools import cache
 from pathlib import Path
 from threading import Lock
 
 import typst
 
-from ..answers import Items, Options, Pairs, Ruled, Scale, Words
-from ..forms import MadeForm, Plan
+from ..answers import Items, Options, Pairs, Ruled, Scale, Words, shown_marks
+from ..forms import MadeForm, MadeItem
 from ..notation import Habits, NotationError, quoted, read_authored, told
 from ..notation import typst as typst_equation
+from ..plans import Plan, Section
 from ..questions import (
     CompiledQuestion,
     DrawnQuestion,
@@ -106,22 +108,27 @@ class Printing:
         self.plan = plan
         # the content of an uploaded picture (PNG or JPEG) by its hash
         self.picture = picture
-        self.known = {source.digest for place in plan.places for source in place.question.document.pictures}
+        self.known = {source.digest for place in plan.questions for source in place.question.document.pictures}
         self.heading = heading
-        self.drawings: list[QuestionDrawing] = [
-            QuestionDrawing(place.question, place.key, place.revision) for place in plan.places
-        ]
+        self.drawings = {
+            (number, k): QuestionDrawing(each.question, each.key, each.revision)
+            for number, place in enumerate(plan.places)
+            for k, each in enumerate(place.candidates)
+        }
         self.thawed: dict[str, list[DrawnQuestion]] = {}
 
     def drawn(self, form: MadeForm) -> list[DrawnQuestion]:
         """The questions of a form with its numbers; the same for its paper and its key."""
         if form.code not in self.thawed:
-            self.thawed[form.code] = [thaw(drawing, item.draw) for drawing, item in zip(self.drawings, form.items)]
+            self.thawed[form.code] = [thaw(self.drawings[item.place, item.candidate], item.draw) for item in form.items]
         return self.thawed[form.code]
 
-    def marks(self, marks: Decimal) -> str:
+    def marks(self, marks: Fraction) -> str:
         """Marks as they are printed."""
-        return quoted(told(str(marks), self.plan.habits))
+        return quoted(self.told_marks(marks))
+
+    def told_marks(self, marks: Fraction) -> str:
+        return told(str(shown_marks(marks)), self.plan.habits)
 
     # papers
 
@@ -142,18 +149,32 @@ class Printing:
 
     def paper(self, form: MadeForm) -> str:
         """The paper of a form as Typst markup."""
-        heading = self.heading
-        questions = "\n".join(self.question(number, drawn) for number, drawn in enumerate(self.drawn(form), start=1))
+        heading, body, before = self.heading, "", -1
+        for number, (drawn, item) in enumerate(zip(self.drawn(form), form.items), start=1):
+            section = self.plan.section_of(item.place)
+            if section != before:
+                body += self.section(self.plan.sections[section], number)
+                before = section
+            body += self.question(number, drawn, item) + "\n"
         return (
             f"#paper(title: {content(heading.title)}, department: {content(heading.department)}, "
             f"code: {content(form.code)}, "
-            f"marks: {self.marks(self.plan.marks)}, instructions: {content(heading.instructions)}, [\n{questions}\n])"
+            f"marks: {self.marks(self.plan.marks)}, instructions: {content(heading.instructions)}, [\n{body}])"
         )
 
-    def question(self, number: int, drawn: DrawnQuestion) -> str:
+    def section(self, section: Section, number: int) -> str:
+        """What stands above the questions of a section, whose first has this number; nothing where nothing is said."""
+        tools = {True: "Calculator allowed", False: "No calculator", None: ""}[section.calculator]
+        turned = str(section.new_page and number > 1).lower()
+        if not (section.title or section.text or tools or section.new_page):
+            return ""
+        return f"#section({content(section.title)}, {content(section.text)}, {content(tools)}, turned: {turned})\n"
+
+    def question(self, number: int, drawn: DrawnQuestion, item: MadeItem) -> str:
         document = drawn.question.document
         labels = document.labels
-        body = written(drawn, drawn.question.wording, TYPST)
+        body = "#beyond\n" if self.plan.places[item.place].bonus else ""
+        body += written(drawn, drawn.question.wording, TYPST)
         height: float = tallest(document.wording) + FIGURE_HEIGHT * len(drawn.question.wording.figures)
         for k, part in enumerate(document.parts):
             label = (
@@ -164,13 +185,13 @@ class Printing:
             wording = drawn.question.part_wordings[k]
             space = drawn.space(k)
             answers = space is not None and space.has_line and not wording.has_blank
-            room = min(70.0, max(14.0, 11 * float(part.marks))) if answers else 0.0
+            room = min(70.0, max(14.0, 11 * float(item.keys[k].marks))) if answers else 0.0
             offers, tall = self.offers(drawn, k)
             tall += FIGURE_HEIGHT * len(wording.figures)
             height += room + 16 + tallest(part.wording) + tall
             text = written_part(drawn, k, TYPST) + offers
             after = f"after: {words_or_unit(part.printed_after)}, answer: {str(answers).lower()}"
-            body += f"#part({label}marks: {self.marks(part.marks)}, room: {room:g}mm, {after}, [{text}])\n"
+            body += f"#part({label}marks: {self.marks(item.keys[k].marks)}, room: {room:g}mm, {after}, [{text}])\n"
         kind = "question" if height < PAGE_HEIGHT else "long-question"
         return f"#{kind}({number}, [\n{body}\n])"
 
@@ -207,7 +228,7 @@ class Printing:
         return compiled(self.document(title, body))
 
     def key_title(self, title: str, count: int) -> str:
-        marks = told(str(self.plan.marks), self.plan.habits)
+        marks = self.told_marks(self.plan.marks)
         subtitle = f"Key to {count} form{'' if count == 1 else 's'} · {marks} marks each"
         return f"#key-title({content(title)}, {content(subtitle)})"
 

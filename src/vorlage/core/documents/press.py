@@ -10,26 +10,33 @@ import gc
 import json
 import multiprocessing
 import os
+import pickle
+import shutil
 import signal
+import tempfile
 from collections import deque
 from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, field
 from multiprocessing.connection import Connection
+from pathlib import Path
 from threading import Thread
 from typing import Any
 
 from ..algebra import EvaluationError
 from ..errors import CoreError
-from ..forms import MadeForm, MadeSet, Place, Plan, drawn_forms, repeated, shown_key
+from ..forms import MadeForm, MadeSet, Outlines, drawn_forms, shown_key
 from ..notation import Habits
+from ..plans import Place, Plan, Pool
 from ..questions import CompiledQuestion, load_document
 from .papers import Heading, Printing
 
 # So many forms are one stretch: their keys are typeset together, and their papers come back together. Fewer take more
 # time, more take more memory.
 STRETCH = 10
+# So many letters go from process to process at once.
+MOST_WORDS = 800
 # How often progress is told, in seconds.
 TOLD_EVERY = 0.25
 # After so many new objects, and how many rounds of that, garbage in circles is looked for.
@@ -53,33 +60,45 @@ class PressError(CoreError, ValueError):
 
 @dataclass
 class Order:
-    """What is to be made."""
+    """What is to be made: ``outlines`` say which questions and draws each form has."""
 
     plan: Plan
     heading: Heading
-    count: int
+    outlines: Outlines
     seed: str
     # the content of the uploaded pictures by their hash
     pictures: Mapping[str, bytes] = field(default_factory=dict)
+
+    @property
+    def count(self) -> int:
+        return len(self.outlines.forms)
 
     def __reduce__(self) -> tuple[Any, ...]:
         """As it travels to another process: the questions as their documents, which are compiled there anew."""
         plan = self.plan
         places = [
-            (place.question.document.model_dump_json(), place.question.habits, place.key, place.revision)
+            (isinstance(place, Pool), place.take, place.marks, place.bonus, [sent(each) for each in place.candidates])
             for place in plan.places
         ]
-        rest = (self.heading, self.count, self.seed, dict(self.pictures))
-        return arrived, (plan.title, plan.instructions, plan.habits, places, *rest)
+        rest = (self.heading, self.outlines, self.seed, dict(self.pictures))
+        return arrived, (plan.title, plan.instructions, plan.habits, tuple(plan.sections), places, *rest)
 
 
-def arrived(title: str, instructions: str, habits: Habits, places: list[Any], *rest: Any) -> Order:
+def sent(place: Place) -> tuple[Any, ...]:
+    question = place.question
+    return question.document.model_dump_json(), question.habits, place.key, place.revision, place.first
+
+
+def arrived(title: str, instructions: str, habits: Habits, sections: Any, places: list[Any], *rest: Any) -> Order:
     """An order in the process that it was sent to."""
-    compiled = [
-        Place(CompiledQuestion(load_document(json.loads(document)), own), key, revision)
-        for document, own, key, revision in places
-    ]
-    return Order(Plan(title, compiled, instructions, habits), *rest)
+    held: list[Place | Pool] = []
+    for pool, take, marks, bonus, questions in places:
+        candidates = [
+            Place(CompiledQuestion(load_document(json.loads(document)), own), key, revision, first, marks, bonus)
+            for document, own, key, revision, first in questions
+        ]
+        held.append(Pool(candidates, take, marks, bonus) if pool else candidates[0])
+    return Order(Plan(title, held, instructions, habits, sections), *rest)
 
 
 class Press:
@@ -90,7 +109,9 @@ class Press:
         self.processes = processes or os.cpu_count() or 1
         self.context = multiprocessing.get_context("forkserver")
         self.context.set_forkserver_preload(["vorlage.core.documents.press"])
-        self.done = self.context.Value("l", 0)
+        # of every stretch, how many of its forms are made: each is written by one process, so nothing is locked that
+        # a process could take with it when it is killed
+        self.done = self.context.RawArray("l", max(1, -(-order.count // STRETCH)))
 
     def stretches(self, progress: Callable[[int], None]) -> Iterator[Pressed]:
         """The stretches in their order. ``progress`` is told how many forms are made, and what it raises ends the work.
@@ -103,19 +124,19 @@ class Press:
             return
         # a process that is killed ends the work with an error; none is begun in its place without end
         theirs, ours = self.context.Pipe(duplex=False)
+        folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
         pool = ProcessPoolExecutor(
-            min(self.processes, len(spans)), self.context, begun, (self.order, self.done, theirs)
+            min(self.processes, len(spans)), self.context, begun, (self.order, self.done, theirs, folder.name)
         )
         try:
-            asked = deque(pool.submit(made_there, span) for span in spans)
+            asked = deque(pool.submit(made_there, number, span) for number, span in enumerate(spans))
             while asked:
                 while not wait([asked[0]], TOLD_EVERY).done:
-                    progress(self.done.value)
+                    progress(sum(self.done))
                 # what was handed over is held by nobody else
-                found = asked.popleft().result()
-                if isinstance(found, str):
-                    raise PressError("not_made", found)
-                yield found
+                if reason := asked.popleft().result():
+                    raise PressError("not_made", reason)
+                yield taken_over(Path(folder.name) / str(len(spans) - len(asked) - 1))
         except BrokenProcessPool as problem:
             raise PressError("not_made", "A process that made these forms was ended. Try again.") from problem
         finally:
@@ -123,11 +144,12 @@ class Press:
             ours.close()
             pool.shutdown(cancel_futures=True)
             theirs.close()
+            folder.cleanup()
 
     def made_here(self, span: range, progress: Callable[[int], None]) -> Pressed:
         def told() -> None:
-            self.done.value += 1
-            progress(self.done.value)
+            self.done[0] += 1
+            progress(self.done[0])
 
         try:
             return made(self.order, span, told)
@@ -135,7 +157,7 @@ class Press:
             raise PressError("not_made", problem.message) from problem
 
     def set_of(self, forms: tuple[MadeForm, ...]) -> MadeSet:
-        return MadeSet(forms, repeated(self.order.plan, self.order.count))
+        return MadeSet(forms, self.order.outlines)
 
 
 def may_begin_others() -> bool:
@@ -147,7 +169,7 @@ def made(order: Order, span: range, told: Callable[[], None]) -> Pressed:
     """A stretch of forms: drawn, proved, and typeset."""
     printing = Printing(order.plan, order.heading, order.pictures.__getitem__)
     forms, papers = list[MadeForm](), list[bytes]()
-    for form in drawn_forms(order.plan, order.count, order.seed, span):
+    for form in drawn_forms(order.plan, order.outlines, order.seed, span):
         forms.append(form)
         papers.append(printing.papers([form]))
         told()
@@ -160,35 +182,51 @@ def made(order: Order, span: range, told: Callable[[], None]) -> Pressed:
 WORK: list[Any] = []
 
 
-def ends_with(client: Connection) -> None:
+def ends_with(client: Connection, folder: str) -> None:
     """End this process when the one that ordered its work lets go of the other end, or is gone: they are no parent and
-    child."""
+    child. What has been made for it goes as well."""
     client.poll(None)
+    shutil.rmtree(folder, ignore_errors=True)
     os._exit(1)
 
 
-def begun(order: Order, done: Any, client: Connection) -> None:
+def taken_over(path: Path) -> Pressed:
+    """A stretch that a process has put into a file, which is gone then."""
+    with open(path, "rb") as file:
+        found: Pressed = pickle.load(file)
+    path.unlink()
+    return found
+
+
+def begun(order: Order, done: Any, client: Connection, folder: str) -> None:
     """What a process of the pool does first."""
-    Thread(target=ends_with, args=(client,), daemon=True).start()
+    Thread(target=ends_with, args=(client, folder), daemon=True).start()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     # what is loaded stays, and little of what is made goes round in circles: looking for that is done seldom
     gc.freeze()
     gc.set_threshold(*SELDOM)
     # there are as many of these processes as the typesetting would have threads in each
     os.environ["RAYON_NUM_THREADS"] = "1"
-    WORK[:] = [order, done]
+    WORK[:] = [order, done, folder]
 
 
-def made_there(span: range) -> Pressed | str:
-    """A stretch, made in a process of the pool; why it cannot be made, in words."""
-    order, done = WORK
+def made_there(number: int, span: range) -> str:
+    """Make a stretch in a process of the pool and put it into a file; in words why it cannot be made, empty where it
+    was.
+
+    What goes back between the processes is short, so that it goes at once or not at all: a process that is ended in the
+    middle of a long message would leave the other waiting for the rest of it for ever.
+    """
+    order, done, folder = WORK
 
     def told() -> None:
-        with done.get_lock():
-            done.value += 1
+        done[number] += 1
 
     try:
-        return made(order, span, told)
+        found = made(order, span, told)
     except (CoreError, EvaluationError) as problem:
         # an error does not travel between processes; its words do
-        return problem.message
+        return problem.message[:MOST_WORDS]
+    with open(Path(folder) / str(number), "wb") as file:
+        pickle.dump(found, file, protocol=pickle.HIGHEST_PROTOCOL)
+    return ""

@@ -8,27 +8,33 @@ from .form_set import (
     MadeItem,
     MadeSet,
     drawn_forms,
+    kept_key,
     key_as_json,
     make_forms,
-    repeated,
+    marks_text,
+    outlined,
     shared_answers,
     shown_key,
 )
-from .plan import Place, Plan
+from .outlines import Basis, Chosen, Evenness, Outlines
 
 __all__ = [
     "MAXIMUM_FORMS",
+    "Basis",
+    "Chosen",
+    "Evenness",
     "KeyEntry",
     "KeyFailure",
     "MadeForm",
     "MadeItem",
     "MadeSet",
-    "Place",
-    "Plan",
+    "Outlines",
     "drawn_forms",
+    "kept_key",
     "key_as_json",
     "make_forms",
-    "repeated",
+    "marks_text",
+    "outlined",
     "shared_answers",
     "shown_key",
 ]  # fmt: skip

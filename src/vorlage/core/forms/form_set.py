@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from dataclasses import asdict, dataclass, field
-from decimal import Decimal
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import asdict, dataclass
+from fractions import Fraction
 from functools import lru_cache
 from hashlib import blake2b
 from html import escape
 from typing import Any
 
 from ..algebra import EvaluationError
-from ..draws import DrawError
+from ..answers import shown_marks
 from ..errors import CoreError
 from ..notation import USUAL, Habits, NotationError, Settings, line, mathml, read
+from ..plans import Plan
 from ..questions import DrawnQuestion, FrozenDraw, QuestionDrawing, freeze, unworked
-from .plan import Place, Plan
+from .outlines import Basis, Chosen, Outlines
+from .sharing import said
 
 # Letters and figures that nobody confuses on paper.
 CODE_ALPHABET = "ACDEFHJKLMNPRTUVWXY3479"
@@ -43,51 +45,74 @@ class KeyEntry:
     # line maths
     key: str
     tolerance: str
-    marks: Decimal
+    # what it is worth in this place, exactly
+    marks: Fraction
     # what stands after the answer space
     after: str = ""
+    # what the answer says, whatever letter it stands under, for comparing it with those of other forms
+    says: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class MadeItem:
-    """One place of a form: what was drawn for it, and the keys of its parts."""
+    """One question of a form: which of its place's questions, what was drawn for it, and the keys of its parts."""
 
+    place: int
+    candidate: int
+    # its number in the order of the plan
+    slot: int
     draw: FrozenDraw
     keys: tuple[KeyEntry, ...]
 
 
 @dataclass(frozen=True, slots=True)
 class MadeForm:
+    """The questions of a form, in the order of its paper."""
+
     code: str
     items: tuple[MadeItem, ...]
 
 
 @dataclass(frozen=True, slots=True)
 class MadeSet:
-    """All forms made together. ``repeats`` lists the places whose questions have too few different draws."""
+    """All forms made together."""
 
     forms: tuple[MadeForm, ...]
-    repeats: tuple[int, ...] = field(default=())
+    outlines: Outlines
 
     def as_json(self) -> dict[str, Any]:
         """The frozen record of every form, for whoever keeps it: what was drawn, and the keys."""
         return {
-            "format": "vorlage-forms-2",
-            "forms": [
-                {
-                    "code": form.code,
-                    "items": [
-                        {**asdict(item.draw), "keys": [key_as_json(key) for key in item.keys]} for item in form.items
-                    ],
-                }
-                for form in self.forms
-            ],
+            "format": "vorlage-forms-3",
+            "forms": [{"code": form.code, "items": [item_as_json(item) for item in form.items]} for form in self.forms],
         }
 
 
+def item_as_json(item: MadeItem) -> dict[str, Any]:
+    """A question of a form as it is kept; places and questions count from 1."""
+    where = {"place": item.place + 1, "question": item.candidate + 1}
+    return {**where, **asdict(item.draw), "keys": [key_as_json(key) for key in item.keys]}
+
+
 def key_as_json(key: KeyEntry) -> dict[str, Any]:
-    """A key as it is kept; its marks are text, so that none of their places is lost."""
-    return {**asdict(key), "marks": str(key.marks)}
+    """A key as it is kept; its marks are text, a decimal or a fraction, so that they are exact."""
+    return {**asdict(key), "marks": marks_text(key.marks)}
+
+
+def kept_key(kept: Mapping[str, Any]) -> KeyEntry:
+    """A key from how it was kept, by this version or one before."""
+    names = ("part", "key", "tolerance", "after")
+    return KeyEntry(**{name: kept[name] for name in names}, marks=Fraction(kept["marks"]), says=kept.get("says", ""))
+
+
+def marks_text(marks: Fraction) -> str:
+    """Marks exactly: as a decimal where that is possible, else as a fraction.
+
+    >>> marks_text(Fraction(5, 2)), marks_text(Fraction(4, 3))
+    ('2.5', '4/3')
+    """
+    shown = shown_marks(marks)
+    return str(shown) if Fraction(shown) == marks else str(marks)
 
 
 def shown_key(key: str, habits: Habits = USUAL) -> str:
@@ -118,82 +143,64 @@ def form_codes(seed: str, count: int) -> tuple[str, ...]:
     return tuple(codes)
 
 
-def first_draw(place: Place, seed: str, position: int, count: int) -> int:
-    """Where a form set begins in a question's draws, so that two sets of one test differ.
-
-    As many draws as there are forms follow without a repeat whenever the question has that many; behind the last draw
-    comes the first. A place can say itself where it begins.
-    """
-    if place.first is not None:
-        return place.first
-    digest = blake2b(f"{seed}\x1f{position}\x1f{place.key}".encode(), digest_size=8, person=b"vorlage start").digest()
-    number = int.from_bytes(digest, "big")
-    available = place.question.parameters.count
-    if available is None:
-        return 1 + number % 1_000_000
-    if available <= count:
-        return 1
-    return 1 + number % (available - count + 1)
-
-
-def following(place: Place, start: int, number: int, count: int) -> int:
-    """The draw of a form by its number from 0."""
-    available = place.question.parameters.count
-    if available is None or available <= count:
-        return start + number
-    return 1 + (start + number - 1) % available
-
-
 def make_forms(plan: Plan, count: int, seed: str, progress: Callable[[int], None] = lambda made: None) -> MadeSet:
     """``count`` forms of a plan, the same for the same seed.
 
     ``progress`` is told how many forms are made; what it raises ends the work. Raises ``KeyFailure`` when a key fails
-    its own check, ``DrawError`` when a question cannot be drawn.
+    its own check, ``DrawError`` when a question cannot be drawn, ``PlanError`` when the plan leads to no form.
     """
+    chosen = outlined(plan, count, seed)
     forms = []
-    for form in drawn_forms(plan, count, seed, range(count)):
+    for form in drawn_forms(plan, chosen, seed, range(count)):
         forms.append(form)
         progress(len(forms))
-    return MadeSet(tuple(forms), repeated(plan, count))
+    return MadeSet(tuple(forms), chosen)
 
 
-def drawn_forms(plan: Plan, count: int, seed: str, numbers: range) -> Iterator[MadeForm]:
-    """Some of the ``count`` forms of a plan, by their numbers from 0, their keys proved; raises as ``make_forms``."""
+def outlined(
+    plan: Plan, count: int, seed: str, basis: Basis | None = None,
+    progress: Callable[[int], None] = lambda done: None,
+) -> Outlines:  # fmt: skip
+    """Which questions and draws each of ``count`` forms gets; see ``choosing.choose``."""
+    # what it needs is large, and is loaded only where forms are made
+    from .choosing import choose
+
     if not 1 <= count <= MAXIMUM_FORMS:
         raise ValueError(f"From 1 to {MAXIMUM_FORMS} forms can be made at once.")
-    for position, place in enumerate(plan.places, start=1):
-        if place.question.problems:
-            raise DrawError("unsound", f"Question {position} cannot be used: {place.question.problems[0].message}")
-    drawings = [QuestionDrawing(place.question, place.key, place.revision) for place in plan.places]
-    starts = [first_draw(place, seed, position, count) for position, place in enumerate(plan.places)]
-    codes = form_codes(seed, count)
+    return choose(plan, count, seed, basis or Basis(), progress)
+
+
+def drawn_forms(plan: Plan, chosen: Outlines, seed: str, numbers: Iterable[int]) -> Iterator[MadeForm]:
+    """Some of the forms of a plan, by their numbers from 0, their keys proved; raises as ``make_forms``."""
+    drawings = {
+        (position, k): QuestionDrawing(each.question, each.key, each.revision)
+        for position, place in enumerate(plan.places)
+        for k, each in enumerate(place.candidates)
+    }
+    codes = form_codes(seed, len(chosen.forms))
     for number in numbers:
-        items = tuple(
-            make_item(drawing, following(place, start, number, count), codes[number], position)
-            for position, (place, drawing, start) in enumerate(zip(plan.places, drawings, starts))
-        )
-        yield MadeForm(codes[number], items)
+        items = (make_item(plan, drawings, each, codes[number]) for each in chosen.forms[number])
+        yield MadeForm(codes[number], tuple(items))
 
 
-def repeated(plan: Plan, count: int) -> tuple[int, ...]:
-    """The places whose questions have fewer different draws than there are forms."""
-    counts = [place.question.parameters.count for place in plan.places]
-    return tuple(k for k, available in enumerate(counts) if available is not None and available < count)
+Drawings = Mapping[tuple[int, int], QuestionDrawing]
 
 
-def make_item(drawing: QuestionDrawing, draw: int, code: str, position: int) -> MadeItem:
-    """One place of a form, its keys proved through the checker."""
-    drawn = drawing.draw(draw)
+def make_item(plan: Plan, drawings: Drawings, chosen: Chosen, code: str) -> MadeItem:
+    """One question of a form, its keys proved through the checker."""
+    place, candidate, draw = chosen.place, chosen.candidate, chosen.draw
+    drawn = drawings[place, candidate].draw(draw)
     for name, figure in drawn.figures.items():
         if isinstance(figure, EvaluationError):
-            raise KeyFailure(code, position, 0, draw, f"figure {name} cannot be drawn: {figure.message}")
+            raise KeyFailure(code, place, 0, draw, f"figure {name} cannot be drawn: {figure.message}")
     for where, formula, reason in unworked(drawn, solutions=False):
-        raise KeyFailure(code, position, 0, draw, f"{formula} in {where} cannot be worked out: {reason}")
-    keys = tuple(proved_key(drawn, part, code, position) for part in range(len(drawn.answers)))
-    return MadeItem(freeze(drawn), keys)
+        raise KeyFailure(code, place, 0, draw, f"{formula} in {where} cannot be worked out: {reason}")
+    factor = plan.factor(place, candidate)
+    keys = tuple(proved_key(drawn, part, code, place, factor) for part in range(len(drawn.answers)))
+    return MadeItem(place, candidate, chosen.slot, freeze(drawn), keys)
 
 
-def proved_key(drawn: DrawnQuestion, part: int, code: str, position: int) -> KeyEntry:
+def proved_key(drawn: DrawnQuestion, part: int, code: str, position: int, factor: Fraction) -> KeyEntry:
     answer = drawn.answers[part]
     described = drawn.question.document.parts[part]
     if answer is None:
@@ -203,16 +210,22 @@ def proved_key(drawn: DrawnQuestion, part: int, code: str, position: int) -> Key
     reason = answer.fault(printed)
     if reason:
         raise KeyFailure(code, position, part, drawn.draw.number, reason)
-    return KeyEntry(described.id, printed, answer.closeness(), described.marks, described.after)
+    marks = Fraction(described.marks) * factor
+    return KeyEntry(described.id, printed, answer.closeness(), marks, described.after, said(drawn, part))
 
 
-def shared_answers(form_set: MadeSet) -> set[tuple[int, int, int]]:
-    """The (form, place, part) triples whose key another form has in the same place."""
-    seen: dict[tuple[int, int, str], list[int]] = {}
-    for number, form in enumerate(form_set.forms):
-        for place, item in enumerate(form.items):
+def shared_answers(forms: Sequence[MadeForm]) -> set[tuple[int, int, int]]:
+    """The (form, item, part) triples whose answer another form has in the same place; an item is counted as it stands
+    on its paper."""
+    seen: dict[tuple[int, int, str], list[tuple[int, int]]] = {}
+    for number, form in enumerate(forms):
+        for position, item in enumerate(form.items):
             for part, key in enumerate(item.keys):
-                seen.setdefault((place, part, key.key), []).append(number)
+                if key.says:
+                    seen.setdefault((item.place, part, key.says), []).append((number, position))
     return {
-        (number, place, part) for (place, part, _), numbers in seen.items() if len(numbers) > 1 for number in numbers
+        (number, position, part)
+        for (_, part, _), places in seen.items()
+        if len({number for number, _ in places}) > 1
+        for number, position in places
     }

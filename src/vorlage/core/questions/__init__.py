@@ -40,6 +40,7 @@ from .frozen import FrozenDraw, freeze, thaw
 from .giveaways import Demand
 from .identities import adopted, says_the_same
 from .local import to_point
+from .number_work import COMPONENTS, NumberWork
 from .proof import Proof, prints_of, prove
 from .question import CompiledQuestion, Problem
 from .soundness import LOOKED_AT, Soundness, Unsound, soundness, too_costly
@@ -52,6 +53,7 @@ from .writing import key_picture, spoken, written, written_part, written_solutio
 
 __all__ = [
     "ARROW",
+    "COMPONENTS",
     "DEEP",
     "DEMANDS",
     "FORMAT",
@@ -71,6 +73,7 @@ __all__ = [
     "FoundFormula",
     "FoundTopics",
     "FrozenDraw",
+    "NumberWork",
     "Parameter",
     "Part",
     "PartLabel",

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import secrets
 from dataclasses import asdict
+from fractions import Fraction
+from typing import Any
 
 from django.db import models, transaction
-from django.db.models import Max
+from django.db.models import Max, Prefetch
 
 from vorlage.core.documents import page_picture
 from vorlage.core.questions import FrozenDraw
@@ -32,9 +34,18 @@ class FormSet(models.Model):
     title = models.CharField(max_length=200)
     instructions = models.CharField(max_length=500, blank=True)
     count = models.PositiveIntegerField()
+    # what the marks are scaled to when they are added up
+    maximum = MarksField(null=True)
     # how numbers were written in the department when it was ordered, as ``Habits`` has them
     habits = models.JSONField(default=dict)
     seed = models.CharField(max_length=80, default=secrets.token_hex, editable=False)
+    # the set that it was made from in place of the plan, and in words what is different
+    source = models.ForeignKey("self", on_delete=models.PROTECT, null=True, related_name="followers")
+    reason = models.CharField(max_length=300, blank=True)
+    # what has to stay, and what must not come again, as ``Basis`` has it
+    basis = models.JSONField(default=dict)
+    # how even its forms are, as ``Evenness`` has it but for what stands with each form
+    evenness = models.JSONField(default=dict)
     # the work of making it
     job = models.OneToOneField(Job, on_delete=models.PROTECT, null=True, related_name="form_set")
     author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
@@ -54,30 +65,42 @@ class FormSet(models.Model):
     @transaction.atomic
     def order(test: Test, count: int, author: User) -> FormSet:
         """A form set that is to be made from the test as it now stands; a worker makes it."""
+        made = FormSet.begun(test, count, author, instructions=test.instructions, maximum=test.maximum)
+        sections: dict[int, FormSetSection] = {}
+        for number, held in enumerate(test.ordered()):
+            section = held.section
+            if section.pk not in sections:
+                said = {name: getattr(section, name) for name in SAID_OF_A_SECTION}
+                sections[section.pk] = FormSetSection.objects.create(form_set=made, position=len(sections), **said)
+            place = FormSetPlace.objects.create(
+                form_set=made,
+                section=sections[section.pk],
+                position=number,
+                take=held.place.take,
+                name=held.place.name if held.place.pool else "",
+                bonus=held.place.bonus,
+                marks=held.place.marks,
+            )
+            FormSetCandidate.objects.bulk_create(
+                FormSetCandidate(place=place, position=k, revision_id=each.revision_id, first_draw=each.draw)
+                for k, each in enumerate(held.candidates)
+            )
+        return made.queued()
+
+    @staticmethod
+    def begun(test: Test, count: int, author: User, **values: Any) -> FormSet:
+        """The row of a new set, under the next number of its test."""
         Test.objects.select_for_update().get(pk=test.pk)
         last = test.form_sets.aggregate(last=Max("number"))["last"] or 0
-        form_set = FormSet.objects.create(
-            test=test,
-            number=last + 1,
-            title=test.title,
-            instructions=test.instructions,
-            count=count,
-            author=author,
-            habits=asdict(test.department.habits),
-        )
-        FormSetPlace.objects.bulk_create(
-            FormSetPlace(
-                form_set=form_set,
-                position=number,
-                revision=place.revision,
-                marks=place.revision.marks,
-                first_draw=place.draw,
-            )
-            for number, place in enumerate(test.ordered())
-        )
-        form_set.job = Job.order(MAKING, author, count, form_set=form_set.pk)
-        form_set.save(update_fields=["job"])
-        return form_set
+        habits = asdict(test.department.habits)
+        given = {"title": test.title, "habits": habits} | values
+        return FormSet.objects.create(test=test, number=last + 1, count=count, author=author, **given)
+
+    def queued(self) -> FormSet:
+        """The set, with the work of making it ordered."""
+        self.job = Job.order(MAKING, self.author, self.count, form_set=self.pk)
+        self.save(update_fields=["job"])
+        return self
 
     @property
     def work(self) -> Job:
@@ -93,7 +116,24 @@ class FormSet(models.Model):
 
     @property
     def ordered(self) -> list[FormSetPlace]:
-        return list(self.places.select_related("revision__question").order_by("position"))
+        """The places in order, with their sections and the questions that they take from, their documents unread."""
+        unread = ("revision__document", "revision__sheet", "revision__question__note")
+        return self.places_with(FormSetCandidate.objects.defer(*unread))
+
+    @property
+    def read(self) -> list[FormSetPlace]:
+        """The places in order with the documents of their questions."""
+        return self.places_with(FormSetCandidate.objects.all())
+
+    def places_with(self, candidates: models.QuerySet[FormSetCandidate]) -> list[FormSetPlace]:
+        questions = candidates.select_related("revision__question").order_by("position")
+        places = self.places.select_related("section").prefetch_related(Prefetch("candidates", questions))
+        return list(places.order_by("position"))
+
+    @property
+    def total(self) -> Fraction:
+        """Its marks, without those beyond the test."""
+        return sum((place.counted for place in self.ordered), Fraction(0))
 
     def uploaded(self, digest: str) -> bytes:
         """The content of a picture that one of its questions shows, which may be another department's."""
@@ -104,26 +144,92 @@ class FormSet(models.Model):
 MAKING = "form set"
 
 
+# what a section of a set says as that of the plan did
+SAID_OF_A_SECTION = ("title", "text", "calculator", "new_page", "mixed")
+
+
+class FormSetSection(models.Model):
+    """A section of the plan as it was when the set was made."""
+
+    form_set = models.ForeignKey(FormSet, on_delete=models.CASCADE, related_name="sections")
+    position = models.PositiveIntegerField()
+    title = models.CharField(max_length=120, blank=True)
+    text = models.CharField(max_length=500, blank=True)
+    calculator = models.BooleanField(null=True)
+    new_page = models.BooleanField(default=False)
+    mixed = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["form_set", "position"]
+        constraints = [models.UniqueConstraint(fields=["form_set", "position"], name="one_section_a_position")]
+
+    def __str__(self) -> str:
+        return self.title
+
+
 class FormSetPlace(models.Model):
-    """The revision that stood at one position when the set was made, and what it is worth there."""
+    """A place of the plan as it was when the set was made."""
 
     form_set = models.ForeignKey(FormSet, on_delete=models.CASCADE, related_name="places")
+    section = models.ForeignKey(FormSetSection, on_delete=models.CASCADE, related_name="places")
     position = models.PositiveIntegerField()
-    revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="+")
-    marks = MarksField()
-    # the draw that the first form has, where one was taken along into the test
-    first_draw = models.PositiveIntegerField(null=True)
-    # whether the question had fewer different draws than there are forms
+    take = models.PositiveSmallIntegerField(default=1)
+    # what a pool is called
+    name = models.CharField(max_length=120, blank=True)
+    bonus = models.BooleanField(default=False)
+    # what each question is worth here; null as it is worth by itself
+    marks = MarksField(null=True)
+    # whether a question had fewer different draws than there are forms
     repeats = models.BooleanField(default=False)
     # of how many of its parts two forms share the answer
     shared = models.PositiveSmallIntegerField(default=0)
 
     class Meta:
         ordering = ["form_set", "position"]
-        constraints = [models.UniqueConstraint(fields=["form_set", "position"], name="one_revision_a_position")]
+        constraints = [models.UniqueConstraint(fields=["form_set", "position"], name="one_place_a_position")]
 
     def __str__(self) -> str:
-        return f"{self.position + 1} {self.revision}"
+        return f"{self.position + 1} of {self.form_set_id}"
+
+    @property
+    def all_candidates(self) -> list[FormSetCandidate]:
+        return list(self.candidates.all())
+
+    @property
+    def is_pool(self) -> bool:
+        return self.take > 1 or len(self.all_candidates) > 1
+
+    @property
+    def revision(self) -> Revision:
+        """The revision of its first question: of its only one, where everybody gets the same."""
+        return self.all_candidates[0].revision
+
+    @property
+    def each(self) -> Fraction:
+        """What one of its questions is worth."""
+        return Fraction(self.revision.marks if self.marks is None else self.marks)
+
+    @property
+    def counted(self) -> Fraction:
+        """Its marks within those of the test."""
+        return Fraction(0) if self.bonus else self.each * self.take
+
+
+class FormSetCandidate(models.Model):
+    """A question that a place took, or could take, as it was when the set was made."""
+
+    place = models.ForeignKey(FormSetPlace, on_delete=models.CASCADE, related_name="candidates")
+    position = models.PositiveIntegerField()
+    revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="+")
+    # the draw that the first form has, where one was taken along into the test
+    first_draw = models.PositiveIntegerField(null=True)
+
+    class Meta:
+        ordering = ["place", "position"]
+        constraints = [models.UniqueConstraint(fields=["place", "position"], name="one_question_a_position")]
+
+    def __str__(self) -> str:
+        return str(self.revision)
 
 
 class Form(models.Model):
@@ -134,6 +240,8 @@ class Form(models.Model):
     code = models.CharField(max_length=8)
     paper = models.ForeignKey(Stored, on_delete=models.PROTECT, related_name="+")
     pages = models.PositiveSmallIntegerField()
+    # its number work, by ``COMPONENTS``; empty in sets of versions before
+    work = models.JSONField(default=list)
 
     class Meta:
         ordering = ["form_set", "position"]
@@ -147,10 +255,15 @@ class Form(models.Model):
 
 
 class FormItem(models.Model):
-    """What was drawn for one place of a form: all that is needed to show the question again, and no key."""
+    """A question of a form and what was drawn for it: all that is needed to show it again, and no key."""
 
     form = models.ForeignKey(Form, on_delete=models.CASCADE, related_name="items")
+    # where it stands on the paper
+    position = models.PositiveSmallIntegerField()
     place = models.ForeignKey(FormSetPlace, on_delete=models.CASCADE, related_name="items")
+    candidate = models.ForeignKey(FormSetCandidate, on_delete=models.CASCADE, related_name="items")
+    # its number in the order of the plan, whatever order the form has
+    slot = models.PositiveSmallIntegerField()
     draw = models.BigIntegerField()
     # as ``FrozenDraw`` has them
     values = models.JSONField()
@@ -158,8 +271,8 @@ class FormItem(models.Model):
     texts = models.JSONField()
 
     class Meta:
-        ordering = ["form", "place"]
-        constraints = [models.UniqueConstraint(fields=["form", "place"], name="one_item_a_place")]
+        ordering = ["form", "position"]
+        constraints = [models.UniqueConstraint(fields=["form", "position"], name="one_item_on_a_paper")]
 
     def __str__(self) -> str:
         return f"{self.place} in {self.form}"

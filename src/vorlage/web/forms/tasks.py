@@ -11,15 +11,28 @@ from typing import BinaryIO, cast
 from django.utils import timezone
 
 from vorlage.core.documents import Archive, Heading, Joined, Order, Press, PressError
-from vorlage.core.forms import MadeForm, MadeSet, Place, Plan, key_as_json, shared_answers
+from vorlage.core.errors import CoreError
+from vorlage.core.forms import MadeForm, MadeSet, key_as_json, outlined, shared_answers
 from vorlage.core.notation import Habits
+from vorlage.core.plans import Place, Plan, Pool, Section
 from vorlage.web.files.models import Stored
 from vorlage.web.jobs.models import Job, JobFailed
 from vorlage.web.jobs.tasks import does
 
-from .models import MAKING, Form, FormItem, FormSet, FormSetPlace, ItemKey, Print
+from .basis import Basis
+from .models import (
+    MAKING,
+    SAID_OF_A_SECTION,
+    Form,
+    FormItem,
+    FormSet,
+    FormSetCandidate,
+    FormSetPlace,
+    ItemKey,
+    Print,
+)
 
-MAKING_THEM = "Drawing, proving keys, printing"
+CHOOSING, MAKING_THEM = "Choosing draws that are equal", "Drawing, proving keys, printing"
 # Forms whose rows are written at a time.
 FORMS = 50
 
@@ -28,22 +41,26 @@ FORMS = 50
 def make_form_set(job: Job) -> None:
     """Make the forms of a set from its places, and keep everything in one transaction."""
     order = FormSet.objects.select_related("test__department__school").get(pk=job.arguments["form_set"])
-    places = order.ordered
+    places = order.read
+    plan = plan_of(order, places)
     heading = Heading(order.title, order.test.department.heads_papers, order.instructions)
-    habits = Habits(**order.habits)
-    plan = Plan(order.title, [placed(place, habits) for place in places], order.instructions, habits)
     # the processes of the press have no database of their own
-    pictures = {source.digest for place in plan.places for source in place.question.document.pictures}
+    pictures = {source.digest for each in plan.questions for source in each.question.document.pictures}
     uploaded = {digest: order.uploaded(digest) for digest in pictures}
-    press = Press(Order(plan, heading, order.count, order.seed, uploaded))
-    told = -1
+    told = ""
 
-    def progress(done: int) -> None:
+    def progress(done: int, step: str = MAKING_THEM) -> None:
         nonlocal told
-        if done != told:
-            told = done
-            job.note(done, MAKING_THEM)
+        if f"{done} {step}" != told:
+            told = f"{done} {step}"
+            job.note(done, step)
 
+    progress(0, CHOOSING)
+    try:
+        chosen = outlined(plan, order.count, order.seed, Basis.of(order), lambda looked: progress(0, CHOOSING))
+    except CoreError as problem:
+        raise JobFailed(problem.message) from problem
+    press = Press(Order(plan, heading, chosen, order.seed, uploaded))
     progress(0)
     forms, pages, shown = list[MadeForm](), list[int](), list[list[list[str]]]()
     name = f"test-{order.test_id}-set-{order.number}"
@@ -73,7 +90,12 @@ def make_form_set(job: Job) -> None:
             }
             for kind, content in files.items():
                 Print.objects.create(form_set=order, kind=kind, file=Stored.keep(content))
-            FormSet.objects.filter(pk=order.pk).update(frozen=timezone.now())
+            even = chosen.evenness
+            kept = {name: getattr(even, name) for name in ("scale", "spread", "before", "limit", "place")}
+            columns = list(zip(*even.forms))
+            kept["mean"] = [sum(column) / len(column) for column in columns]
+            kept["lowest"], kept["highest"] = [min(each) for each in columns], [max(each) for each in columns]
+            FormSet.objects.filter(pk=order.pk).update(frozen=timezone.now(), evenness=kept)
 
 
 def file() -> AbstractContextManager[BinaryIO]:
@@ -81,9 +103,24 @@ def file() -> AbstractContextManager[BinaryIO]:
     return cast(AbstractContextManager[BinaryIO], tempfile.TemporaryFile())
 
 
-def placed(place: FormSetPlace, habits: Habits) -> Place:
-    key, number = str(place.revision.question.key), place.revision.number
-    return Place(place.revision.compiled(habits), key, number, place.first_draw)
+def plan_of(order: FormSet, places: Sequence[FormSetPlace]) -> Plan:
+    """What is to be made, from the places of a set."""
+    habits, held, sections = Habits(**order.habits), list[Place | Pool](), list[Section]()
+    for number, place in enumerate(places):
+        section = place.section
+        if not number or places[number - 1].section_id != place.section_id:
+            said = {name: getattr(section, name) for name in SAID_OF_A_SECTION}
+            sections.append(Section(number, **said))
+        questions = [question_of(each, place, habits) for each in place.all_candidates]
+        one = questions[0] if len(questions) == 1 and place.take == 1 and not place.name else None
+        held.append(one or Pool(questions, place.take, place.marks, place.bonus, place.name))
+    return Plan(order.title, held, order.instructions, habits, sections)
+
+
+def question_of(candidate: FormSetCandidate, place: FormSetPlace, habits: Habits) -> Place:
+    revision = candidate.revision
+    key = str(revision.question.key)
+    return Place(revision.compiled(habits), key, revision.number, candidate.first_draw, place.marks, place.bonus)
 
 
 # The paper of a form, its pages, and its keys as markup, by place and part.
@@ -92,30 +129,34 @@ Pressing = tuple[bytes, int, list[list[str]]]
 
 def keep_forms(order: FormSet, places: list[FormSetPlace], made: MadeSet, pressed: Iterable[Pressing]) -> None:
     """Keep every form with its paper, what was drawn for it, and apart from that its keys."""
-    shared, left = shared_answers(made), iter(pressed)
+    shared, left = shared_answers(made.forms), iter(pressed)
     for start in range(0, len(made.forms), FORMS):
-        keep_some(order, places, made.forms[start : start + FORMS], list(islice(left, FORMS)), start, shared)
+        work = made.outlines.evenness.forms[start : start + FORMS]
+        some = made.forms[start : start + FORMS]
+        keep_some(order, places, list(zip(some, work)), list(islice(left, FORMS)), start, shared)
     for position, place in enumerate(places):
-        place.repeats = position in made.repeats
-        place.shared = len({part for _, there, part in shared if there == position})
+        place.repeats = position in made.outlines.repeats
+        place.shared = len(made.outlines.shared.get(position, ()))
     FormSetPlace.objects.bulk_update(places, ["repeats", "shared"])
 
 
 def keep_some(
-    order: FormSet, places: list[FormSetPlace], made: Sequence[MadeForm], pressed: list[Pressing], start: int,
-    shared: set[tuple[int, int, int]],
+    order: FormSet, places: list[FormSetPlace], made: Sequence[tuple[MadeForm, Sequence[float]]],
+    pressed: list[Pressing], start: int, shared: set[tuple[int, int, int]],
 ) -> None:  # fmt: skip
-    """Keep some forms of a set, from number ``start`` (from 0) on."""
+    """Keep some forms of a set with their number work, from number ``start`` (from 0) on."""
     papers = Stored.keep_all([paper for paper, _, _ in pressed])
     forms = Form.objects.bulk_create(
-        Form(form_set=order, position=number, code=form.code, paper=paper, pages=pages)
-        for number, (form, paper, (_, pages, _)) in enumerate(zip(made, papers, pressed), start)
+        Form(form_set=order, position=number, code=form.code, paper=paper, pages=pages, work=list(work))
+        for number, ((form, work), paper, (_, pages, _)) in enumerate(zip(made, papers, pressed), start)
     )
     items, apart = [], []
-    for number, (form, frozen, (_, _, shown)) in enumerate(zip(forms, made, pressed), start):
+    for number, (form, (frozen, _), (_, _, shown)) in enumerate(zip(forms, made, pressed), start):
         for position, item in enumerate(frozen.items):
+            place = places[item.place]
             drawn = {"draw": item.draw.number, "values": item.draw.values, "orders": item.draw.orders}
-            items.append(FormItem(form=form, place=places[position], texts=item.draw.texts, **drawn))
+            where = {"place": place, "candidate": place.all_candidates[item.candidate], "slot": item.slot}
+            items.append(FormItem(form=form, position=position, texts=item.draw.texts, **where, **drawn))
             apart.append(
                 [
                     {**key_as_json(key), "shown": markup, "shared": (number, position, part) in shared}

@@ -7,6 +7,7 @@ urlpatterns = [
     path("form-sets/<int:pk>/", views.form_set, name="form-set"),
     path("form-sets/<int:pk>/progress/", views.progress, name="form-set-progress"),
     path("form-sets/<int:pk>/cancel/", views.cancel, name="cancel-form-set"),
+    path("form-sets/<int:pk>/another/", views.another, name="another-set"),
     path("form-sets/<int:pk>/download/<slug:kind>/", views.printed, name="printed"),
     path("form-sets/<int:pk>/papers/<slug:code>.pdf", views.paper, name="paper"),
     path("form-sets/<int:pk>/papers/<slug:code>/", views.paper_beside, name="paper-beside"),

@@ -2,25 +2,47 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-from decimal import Decimal
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from typing import Any
 
+from django.db import transaction
 from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.http import require_GET, require_POST
 
-from vorlage.core.answers import total_marks
+from vorlage.core.questions import COMPONENTS
 from vorlage.web.bank.markup import unit_set
+from vorlage.web.design.asking import chosen_number
 from vorlage.web.files.responses import sent
 from vorlage.web.jobs.models import last_seen, workers_live
 from vorlage.web.once.models import once
 from vorlage.web.people.permissions import held, may, member
 from vorlage.web.people.requests import MemberRequest
-from vorlage.web.plans.views import test_of, test_page
+from vorlage.web.plans.models import Test
+from vorlage.web.plans.views import test_of, test_page, too_few
 
+from .basis import drawn_anew, put_right, retest
 from .forms import FormCountForm
 from .models import Form, FormSet, FormSetPlace, ItemKey, Page, Print
+
+
+def why_not(found: Test) -> str:
+    """Why no forms can be made from a plan as it stands; empty where they can."""
+    places = found.ordered()
+    if not places:
+        return "There are no questions in this test yet. Add some first."
+    for one in places:
+        if not one.candidates:
+            return f"{one.title} has no question. Add one, or take it out."
+        if one.uneven:
+            return f"The questions of {one.title} have different marks. Say what each is worth there."
+        if one.unmarked:
+            return f"A question of {one.title} has no marks that could be changed."
+    short = too_few(places)
+    return f"{short.title} finds too few questions: none stands twice in a form." if short else ""
 
 
 @member
@@ -30,8 +52,8 @@ def make(request: MemberRequest, pk: int) -> HttpResponse:
     """Order a form set; a worker makes it."""
     found = test_of(request, pk, "forms.make_formset")
     form = FormCountForm(request.POST)
-    if form.is_valid() and not found.places.exists():
-        form.add_error("count", "There are no questions in this test yet. Add some first.")
+    if form.is_valid() and (reason := why_not(found)):
+        form.add_error("count", reason)
     if not form.is_valid():
         return test_page(request, found, status=422, count_form=form)
     form_set = FormSet.order(found, form.cleaned_data["count"], request.user)
@@ -39,31 +61,46 @@ def make(request: MemberRequest, pk: int) -> HttpResponse:
 
 
 @dataclass(frozen=True)
-class KeyCell:
-    """One cell of the table of answers."""
+class KeyPart:
+    """The key of a part in one cell of the table of answers."""
 
+    label: str
     markup: SafeString
     after: SafeString
     shared: bool
 
 
 @dataclass(frozen=True)
+class KeyCell:
+    """A cell of the table of answers; ``title`` is the question's where forms have different ones there."""
+
+    parts: list[KeyPart]
+    title: str = ""
+
+    @property
+    def shared(self) -> bool:
+        return any(part.shared for part in self.parts)
+
+
+@dataclass(frozen=True)
 class KeyRow:
-    """One part of one place, across the forms that are shown."""
+    """One part of a question that everybody has, or one question of a pool, across the forms that are shown."""
 
     label: str
     title: str
-    marks: Decimal
-    answers: list[KeyCell] = field(default_factory=list)
+    marks: Fraction
+    pool: bool = False
+    answers: dict[int, KeyCell] = field(default_factory=dict)
 
 
-# So many forms are shown side by side.
-COLUMNS = 40
+# So many forms are shown side by side, and so many are made at once for those who missed a test.
+COLUMNS, MOST_AT_ONCE = 40, 100
 
 
 def set_of(request: MemberRequest, pk: int, permission: str = "forms.view_formset") -> FormSet:
     """A form set with its work, when the member may do this with it."""
-    return held(request, permission, FormSet.objects.select_related("test__department", "job"), pk=pk)
+    found = FormSet.objects.select_related("test__department", "job", "source")
+    return held(request, permission, found, pk=pk)
 
 
 @member
@@ -74,45 +111,120 @@ def form_set(request: MemberRequest, pk: int) -> HttpResponse:
     return render(request, "forms/form_set.html", context)
 
 
-def frozen_context(request: MemberRequest, found: FormSet) -> dict[str, object]:
-    forms = list(found.forms.order_by("position")[:COLUMNS])
-    asked = request.GET.get("form", "")
-    chosen = next((form for form in forms if form.code == asked), None)
-    if chosen is None and asked:
-        chosen = found.forms.filter(code=asked).first()
+def frozen_context(request: MemberRequest, found: FormSet, **more: object) -> dict[str, object]:
+    asked = request.GET.get("form", "").strip().upper()
+    chosen = found.forms.filter(code=asked).first() if asked else None
+    # the stretch of forms with the one that is looked for
+    start = chosen.position if chosen else chosen_number(request.GET.get("from", ""), 1) - 1
+    start = max(0, min(start, found.count - 1)) // COLUMNS * COLUMNS
+    forms = list(found.forms.order_by("position")[start : start + COLUMNS])
     chosen = chosen or forms[0]
-    places = list(found.places.select_related("revision").defer("revision__document", "revision__sheet"))
+    places = found.ordered
     rows = answer_rows(forms, places)
     return {
         "form_set": found,
         "test": found.test,
-        "forms": forms,
-        "hidden": found.count - len(forms),
+        "forms": [(form, profile_of(form, found)) for form in forms],
+        "stretches": [(k + 1, min(k + COLUMNS, found.count)) for k in range(0, found.count, COLUMNS)],
+        "start": start + 1,
+        "unknown": asked if asked and chosen.code != asked else "",
         "chosen": chosen,
         "pages": range(1, chosen.pages + 1),
-        "rows": rows,
-        "marks": total_marks(place.marks for place in places),
-        "repeats": [place.position + 1 for place in places if place.repeats],
-        "shared_count": sum(place.shared for place in places),
+        "rows": [(row, [row.answers.get(form.pk) for form in forms]) for row in rows],
+        "marks": sum((place.counted for place in places), Fraction(0)),
+        "bonus": sum((place.each * place.take for place in places if place.bonus), Fraction(0)),
+        "evenness": evenness_of(found, places),
+        "numbered": list(zip(numbers_of(places), places)),
+        "repeats": [number for number, place in zip(numbers_of(places), places) if place.repeats],
+        "sharing": [number for number, place in zip(numbers_of(places), places) if place.shared],
+        "newer": [(number, place) for number, place in zip(numbers_of(places), places) if is_outdated(place)],
+        "followers": found.followers.order_by("number"),
+        **more,
     }
 
 
-def answer_rows(forms: list[Form], places: list[FormSetPlace]) -> list[KeyRow]:
-    """A row for every part of every place, with its key in each of the forms."""
-    parts = {place.pk: place.revision.parts for place in places}
-    rows = {
-        (place.pk, k): KeyRow(
-            f"{place.position + 1} {part['label']}".strip(), place.revision.title, Decimal(part["marks"])
-        )
-        for place in places
-        for k, part in enumerate(parts[place.pk])
-    }
-    keys = ItemKey.objects.filter(item__form__in=forms).order_by("item__form__position", "item__place__position")
-    for place, entries in keys.values_list("item__place", "parts"):
-        for k, key in enumerate(entries):
-            # the core's printer escaped whatever is in it
-            rows[place, k].answers.append(KeyCell(mark_safe(key["shown"]), unit_set(key["after"]), key["shared"]))
+def numbers_of(places: Sequence[FormSetPlace]) -> list[str]:
+    """The numbers that the questions of each place have in the order of the plan: ``4`` or ``4–6``."""
+    found, first = [], 1
+    for place in places:
+        last = first + place.take - 1
+        found.append(str(first) if last == first else f"{first}–{last}")
+        first = last + 1
+    return found
+
+
+def is_outdated(place: FormSetPlace) -> bool:
+    """Whether a question of a place has been revised since the set was made."""
+    return any(each.revision_id != each.revision.question.current_id for each in place.all_candidates)
+
+
+def profile_of(form: Form, found: FormSet) -> list[tuple[int, float, float, str]]:
+    """The number work of a form as small bars, each against the most that a form of the set has: their place, top and
+    height, and what they say in words."""
+    bars: list[tuple[int, float, float, str]] = []
+    for k, (name, worth, most) in enumerate(zip(COMPONENTS, form.work, found.evenness.get("highest", []))):
+        height = round(1 + 15 * worth / most, 1) if most else 1
+        bars.append((4 * k, 17 - height, height, f"{name} {worth:g}"))
+    return bars
+
+
+@dataclass(frozen=True)
+class Even:
+    """How even the forms of a set are, as it is told."""
+
+    spread: float
+    before: float
+    limit: str
+    number: str
+    ranges: list[tuple[str, float, float]]
+
+
+def evenness_of(found: FormSet, places: Sequence[FormSetPlace]) -> Even | None:
+    """None for a set of a version before, and for one form."""
+    kept = found.evenness
+    if not kept or found.count < 2:
+        return None
+    at = kept["place"]
+    number = numbers_of(places)[at] if 0 <= at < len(places) else ""
+    ranges = [(name, low, high) for name, low, high in zip(COMPONENTS, kept["lowest"], kept["highest"])]
+    return Even(kept["spread"], kept["before"], kept["limit"], number, ranges)
+
+
+def answer_rows(forms: list[Form], places: Sequence[FormSetPlace]) -> list[KeyRow]:
+    """A row for every part of every question that all have, and for each question of a pool, with the keys of the
+    forms."""
+    rows: dict[tuple[int, int], KeyRow] = {}
+    revisions = {each.pk: each.revision for place in places for each in place.all_candidates}
+    slot = 0
+    for place in places:
+        for _ in range(place.take):
+            number = slot + 1
+            if place.is_pool:
+                rows[slot, 0] = KeyRow(str(number), place.name or "one of a pool", place.each, True)
+            else:
+                factor = place.each / Fraction(place.revision.marks) if place.revision.marks else Fraction(1)
+                for k, part in enumerate(place.revision.parts):
+                    label = f"{number} {part['label']}".strip()
+                    rows[slot, k] = KeyRow(label, place.revision.title, Fraction(part["marks"]) * factor)
+            slot += 1
+    pools = {place.pk for place in places if place.is_pool}
+    keys = ItemKey.objects.filter(item__form__in=forms)
+    for form, where, held_by, candidate, entries in keys.values_list(
+        "item__form", "item__slot", "item__place", "item__candidate", "parts"
+    ):
+        revision = revisions[candidate]
+        parts = [key_part(part["label"], key) for part, key in zip(revision.parts, entries)]
+        if held_by in pools:
+            rows[where, 0].answers[form] = KeyCell(parts, revision.title)
+        else:
+            for k, part in enumerate(parts):
+                rows[where, k].answers[form] = KeyCell([replace(part, label="")])
     return list(rows.values())
+
+
+def key_part(label: str, key: dict[str, Any]) -> KeyPart:
+    # the core's printer escaped whatever is in it
+    return KeyPart(label, mark_safe(key["shown"]), unit_set(key["after"]), key["shared"])
 
 
 def progress_context(found: FormSet) -> dict[str, object]:
@@ -146,6 +258,39 @@ def cancel(request: MemberRequest, pk: int) -> HttpResponse:
     if found.job:
         found.job.cancel()
     return redirect("form-set", pk)
+
+
+@member
+@require_POST
+@once
+def another(request: MemberRequest, pk: int) -> HttpResponse:
+    """A set that follows this one: some of it drawn anew, a question put right, or a retest. This one stays."""
+    source = set_of(request, pk, "forms.cancel_formset")
+    if not source.frozen:
+        return redirect("form-set", pk)
+    what = request.POST.get("what", "")
+    code = request.POST.get("code", "").strip().upper()
+    form = source.forms.filter(code=code).first() if code else None
+    place = source.places.filter(pk=chosen_number(request.POST.get("place", ""))).first()
+    refused = ""
+    if code and form is None:
+        refused = f"There is no form {code[:8]} in this set: its code stands at the top of the paper."
+    elif what == "retest" and form is None:
+        refused = "Write the code of the form that was missed."
+    elif what == "right" and place is None:
+        refused = "Choose the question that is to be put right."
+    if refused:
+        context = frozen_context(request, source, refused=refused, typed=request.POST)
+        return render(request, "forms/form_set.html", context, status=422)
+    with transaction.atomic():
+        if what == "retest" and form is not None:
+            count = min(MOST_AT_ONCE, max(1, chosen_number(request.POST.get("count", ""), 1)))
+            made = retest(source, form, request.user, count)
+        elif what == "right" and place is not None:
+            made = put_right(source, place, request.user)
+        else:
+            made = drawn_anew(source, request.user, place, form)
+    return redirect("form-set", made.pk)
 
 
 # What can be downloaded: which file, how it ends, what it is.

@@ -18,7 +18,7 @@ class PlansConfig(AppConfig):
 
 def count_all(**given: Any) -> None:
     """Count anew, after an upgrade, how many tests have each question: the bank notes what is found before that."""
-    from .models import TestPlace, count_uses
+    from .models import Candidate, count_uses
 
-    if {"bank_found", TestPlace._meta.db_table} <= set(connection.introspection.table_names()):
-        count_uses(TestPlace.objects.order_by().values_list("revision__question", flat=True).distinct())
+    if {"bank_found", Candidate._meta.db_table} <= set(connection.introspection.table_names()):
+        count_uses(Candidate.objects.order_by().values_list("revision__question", flat=True).distinct())

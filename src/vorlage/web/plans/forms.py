@@ -1,25 +1,77 @@
-"""What is typed about a test."""
+"""What is typed about a test, its sections and its places."""
 
 from __future__ import annotations
 
+from decimal import Decimal
+from typing import Any, cast
+
 from django import forms
 
+from vorlage.core.answers import to_marks
+from vorlage.web.classes.models import Class
 from vorlage.web.design.asking import for_paper
+from vorlage.web.people.models import Department
 
-from .models import Test
+from .models import Section, Test, TestPlace
+
+FIELD = {"class": "form-control"}
+
+
+class MarksInput(forms.Field):
+    """Marks as they are typed: ``2``, ``2.5``, ``1/2``, with a comma where the department writes one."""
+
+    def __init__(self, most: Decimal = Decimal(100), **options: Any) -> None:
+        self.most = most
+        widget = forms.TextInput(attrs={"class": "form-control", "inputmode": "decimal", "maxlength": 12})
+        super().__init__(required=False, widget=widget, **options)
+
+    def to_python(self, value: Any) -> Decimal | None:
+        text = str(value or "").strip().replace(",", ".")
+        if not text:
+            return None
+        try:
+            if self.most <= 100:
+                return to_marks(text)
+            marks = Decimal(text)
+            if not marks.is_finite() or not 0 < marks <= self.most or marks * 100 != int(marks * 100):
+                raise ArithmeticError
+            return marks
+        except ValueError as problem:
+            raise forms.ValidationError(str(problem)) from None
+        except ArithmeticError:
+            raise forms.ValidationError(f"A number up to {self.most:,}, such as 60.") from None
 
 
 class TestForm(forms.ModelForm):
+    maximum = MarksInput(
+        Decimal(1000), label="Scaled to a maximum of",
+        help_text="Left empty, the marks count as they are.",
+    )  # fmt: skip
+
+    def __init__(self, *args: Any, department: Department | None = None, **options: Any) -> None:
+        super().__init__(*args, **options)
+        held = cast(forms.ModelChoiceField[Class], self.fields["school_class"])
+        held.queryset = Class.objects.filter(department=department) if department else Class.objects.none()
+        held.empty_label = "none"
+
     def clean_title(self) -> str:
         return for_paper(self.cleaned_data["title"])
 
     def clean_instructions(self) -> str:
         return for_paper(self.cleaned_data["instructions"])
 
+    def clean_before(self) -> str:
+        return for_paper(self.cleaned_data["before"])
+
     class Meta:
         model = Test
-        fields = ["title", "instructions"]
-        labels = {"title": "Title", "instructions": "Instructions on the paper"}
+        fields = ["title", "instructions", "before", "school_class", "maximum"]
+        labels = {
+            "title": "Title",
+            "instructions": "Text on the sheet",
+            "before": "Text that students see before",
+            "school_class": "Class",
+        }
         error_messages = {
             "title": {
                 "required": "A test needs a title: it stands at the top of every paper.",
@@ -27,8 +79,80 @@ class TestForm(forms.ModelForm):
             }
         }
         widgets = {
-            "title": forms.TextInput(attrs={"class": "form-control", "placeholder": "Moments and levers"}),
-            "instructions": forms.TextInput(
-                attrs={"class": "form-control", "placeholder": "Show your working. Calculators are allowed."}
-            ),
+            "title": forms.TextInput(attrs=FIELD | {"placeholder": "Moments and levers"}),
+            "instructions": forms.TextInput(attrs=FIELD | {"placeholder": "Show your working."}),
+            "before": forms.TextInput(attrs=FIELD | {"placeholder": "Bring a ruler and a calculator."}),
+            "school_class": forms.Select(attrs={"class": "form-select"}),
+        }
+
+
+class NewTestForm(TestForm):
+    """A test that is begun: a title is enough."""
+
+    class Meta(TestForm.Meta):
+        fields = ["title"]
+
+    maximum = None  # type: ignore[assignment]
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        forms.ModelForm.__init__(self, *args, **options)
+
+
+class SectionForm(forms.ModelForm):
+    calculator = forms.TypedChoiceField(
+        required=False, empty_value=None, coerce=lambda text: text == "yes", label="Calculator",
+        choices=[("", "nothing said"), ("yes", "allowed"), ("no", "not allowed")],
+        widget=forms.Select(attrs={"class": "form-select"}),
+    )  # fmt: skip
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        self.initial["calculator"] = {True: "yes", False: "no"}.get(self.instance.calculator, "")
+
+    def clean_title(self) -> str:
+        return for_paper(self.cleaned_data["title"])
+
+    def clean_text(self) -> str:
+        return for_paper(self.cleaned_data["text"])
+
+    class Meta:
+        model = Section
+        fields = ["title", "text", "calculator", "new_page", "mixed"]
+        labels = {
+            "title": "Name",
+            "text": "Text above its questions",
+            "new_page": "Begins on a new page",
+            "mixed": "Every form has its questions in another order",
+        }
+        widgets = {
+            "title": forms.TextInput(attrs=FIELD | {"placeholder": "Part A"}),
+            "text": forms.TextInput(attrs=FIELD),
+            "new_page": forms.CheckboxInput(attrs={"class": "form-check-input"}),
+            "mixed": forms.CheckboxInput(attrs={"class": "form-check-input"}),
+        }
+
+
+class PlaceForm(forms.ModelForm):
+    marks = MarksInput(label="Marks of each question", help_text="Left empty, as the question says.")
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        if not self.instance.pool:
+            del self.fields["take"], self.fields["name"]
+
+    def clean_name(self) -> str:
+        return for_paper(self.cleaned_data["name"])
+
+    class Meta:
+        model = TestPlace
+        fields = ["take", "name", "marks", "bonus"]
+        labels = {
+            "take": "Questions that a form gets",
+            "name": "Name of the pool",
+            "bonus": "Bonus: beyond the marks of the test",
+        }
+        widgets = {
+            "take": forms.NumberInput(attrs=FIELD | {"min": 1, "max": 30}),
+            "name": forms.TextInput(attrs=FIELD | {"placeholder": "Levers, level 2"}),
+            "bonus": forms.CheckboxInput(attrs={"class": "form-check-input"}),
         }

@@ -18,16 +18,18 @@ from vorlage.web.people.permissions import member
 from vorlage.web.people.requests import MemberRequest
 from vorlage.web.people.turns import in_turn
 
+from .models import Candidate
 from .views import test_of
 
 
 @member
 @require_GET
 @in_turn
-def newer(request: MemberRequest, pk: int, place: int) -> HttpResponse:
+def newer(request: MemberRequest, pk: int, candidate: int) -> HttpResponse:
     """What the latest revision of a question changes: field by field, and a draw of both side by side."""
     found = test_of(request, pk, "plans.view_test")
-    outdated = get_object_or_404(found.places.select_related("revision__question__current"), pk=place)
+    candidates = Candidate.objects.select_related("revision__question__current")
+    outdated = get_object_or_404(candidates, place__test=found, pk=candidate)
     habits, older = request.membership.department.habits, outdated.revision
     latest = older.question.newest
     changes = differences(load_document(older.document), load_document(latest.document), habits)

@@ -13,7 +13,7 @@ from vorlage.web.design.slots import filled, fills
 from vorlage.web.people.models import Membership
 from vorlage.web.people.requests import MemberRequest
 
-from .models import Test, TestPlace
+from .models import Candidate, Test
 
 # so many tests are offered, those last worked on
 RECENT = 30
@@ -36,14 +36,14 @@ def uses(request: MemberRequest, questions: Sequence[Question]) -> dict[Any, dic
     found: dict[Any, dict[Any, Use]] = {question.pk: {} for question in questions}
     elsewhere: dict[Any, set[Any]] = {question.pk: set() for question in questions}
     newest = {question.pk: question for question in questions}
-    placed = TestPlace.objects.filter(revision__question__in=found).select_related("test", "revision")
-    for place in placed.defer("revision__document", "revision__sheet").order_by("test"):
-        key = place.revision.question_id
-        if place.test.department_id != request.membership.department_id:
-            elsewhere[key].add(place.test_id)
+    placed = Candidate.objects.filter(revision__question__in=found).select_related("place__test", "revision")
+    for each in placed.defer("revision__document", "revision__sheet").order_by("place__test", "pk"):
+        key, test = each.revision.question_id, each.place.test
+        if test.department_id != request.membership.department_id:
+            elsewhere[key].add(test.pk)
         else:
-            outdated = place.revision_id != newest[key].current_id
-            found[key][place.test_id] = Use(place.test, place.revision.number, outdated)
+            outdated = each.revision_id != newest[key].current_id
+            found[key][test.pk] = Use(test, each.revision.number, outdated)
     listed = [use.test for tests in found.values() for use in tests.values()]
     states = filled("test-state", request, listed, {})
     return {

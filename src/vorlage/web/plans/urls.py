@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import newer, views
+from . import changes, filling, looking, newer, views
 
 urlpatterns = [
     path("tests/", views.tests, name="tests"),
@@ -10,11 +10,29 @@ urlpatterns = [
     path("tests/<int:pk>/", views.test, name="test"),
     path("tests/<int:pk>/edit/", views.edit_test, name="edit-test"),
     path("tests/<int:pk>/archive/", views.archive_test, name="archive-test"),
+    path("tests/<int:pk>/copy/", views.copy_test, name="copy-test"),
+    path("tests/<int:pk>/look/", looking.look, name="look-at-test"),
+    path("tests/<int:pk>/write/", looking.write, name="write-for-test"),
     path("tests/<int:pk>/offers/", views.offers, name="offers"),
-    path("tests/<int:pk>/add/<int:question>/", views.add_place, name="add-place"),
-    path("tests/<int:pk>/arrange/", views.arrange, name="arrange"),
-    path("tests/<int:pk>/places/<int:place>/move/", views.move_place, name="move-place"),
-    path("tests/<int:pk>/places/<int:place>/remove/", views.remove_place, name="remove-place"),
-    path("tests/<int:pk>/places/<int:place>/newer/", newer.newer, name="newer"),
-    path("tests/<int:pk>/places/<int:place>/renew/", views.renew_place, name="renew-place"),
+    path("tests/<int:pk>/add/", changes.add_places, name="add-places"),
+    path("tests/<int:pk>/add/<int:question>/", changes.add_place, name="add-place"),
+    path("tests/<int:pk>/pools/", changes.add_pool_place, name="add-pool-place"),
+    path("tests/<int:pk>/pools/count/", changes.rule_count, name="rule-count"),
+    path("tests/<int:pk>/arrange/", changes.arrange, name="arrange"),
+    path("tests/<int:pk>/sort/", changes.sort_places, name="sort-places"),
+    path("tests/<int:pk>/aim/", changes.aim, name="aim"),
+    path("tests/<int:pk>/fill/", filling.fill, name="fill-plan"),
+    path("tests/<int:pk>/fill/<int:job>/", filling.filling, name="filling"),
+    path("tests/<int:pk>/undo/", changes.take_back, name="undo-step"),
+    path("tests/<int:pk>/sections/", changes.add_section, name="add-section"),
+    path("tests/<int:pk>/sections/<int:section>/", changes.edit_section, name="edit-section"),
+    path("tests/<int:pk>/sections/<int:section>/move/", changes.move_section, name="move-section"),
+    path("tests/<int:pk>/sections/<int:section>/remove/", changes.remove_section, name="remove-section"),
+    path("tests/<int:pk>/places/<int:place>/", changes.edit_place, name="edit-place"),
+    path("tests/<int:pk>/places/<int:place>/turn/", changes.turn_place, name="turn-place"),
+    path("tests/<int:pk>/places/<int:place>/move/", changes.move_place, name="move-place"),
+    path("tests/<int:pk>/places/<int:place>/remove/", changes.remove_place, name="remove-place"),
+    path("tests/<int:pk>/questions/<int:candidate>/remove/", changes.remove_candidate, name="remove-candidate"),
+    path("tests/<int:pk>/questions/<int:candidate>/newer/", newer.newer, name="newer"),
+    path("tests/<int:pk>/questions/<int:candidate>/renew/", changes.renew_candidate, name="renew-candidate"),
 ]

@@ -2,26 +2,35 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from fractions import Fraction
+from typing import Any
+
 from django.contrib import messages
 from django.core.exceptions import PermissionDenied, ValidationError
 from django.db import transaction
+from django.db.models import Q, QuerySet
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from vorlage.core.answers import total_marks
-from vorlage.web.bank.models import Collected, Question
+from vorlage.core.plans import placed
+from vorlage.core.questions import ARROW
+from vorlage.web.bank.models import Collected, KeptSearch, Question, Tree
 from vorlage.web.bank.search import found_by
 from vorlage.web.bank.tray import in_tray
 from vorlage.web.design.asking import chosen_number, for_paper
 from vorlage.web.design.slots import filled
-from vorlage.web.once.models import claim, once
+from vorlage.web.once.models import once
 from vorlage.web.people.permissions import allowed, held, may, member
 from vorlage.web.people.requests import MemberRequest
 
-from .forms import TestForm
-from .models import Test, TestPlace
+from .coverage import Grid, grid_of
+from .forms import NewTestForm, TestForm
+from .models import Candidate, Held, Section, Test
 
 OFFERED = 20
 
@@ -29,10 +38,10 @@ OFFERED = 20
 @member
 @require_GET
 def tests(request: MemberRequest) -> HttpResponse:
-    return tests_page(request, TestForm())
+    return tests_page(request, NewTestForm())
 
 
-def tests_page(request: MemberRequest, form: TestForm, status: int = 200) -> HttpResponse:
+def tests_page(request: MemberRequest, form: NewTestForm, status: int = 200) -> HttpResponse:
     """The tests in use, or those in the archive."""
     own, in_archive = Test.objects.of(request.membership), request.GET.get("archive") == "yes"
     context = {
@@ -48,7 +57,7 @@ def tests_page(request: MemberRequest, form: TestForm, status: int = 200) -> Htt
 @require_POST
 @once
 def new_test(request: MemberRequest) -> HttpResponse:
-    form = TestForm(request.POST)
+    form = NewTestForm(request.POST)
     if not form.is_valid():
         return tests_page(request, form, 422)
     test = form.save(commit=False)
@@ -76,9 +85,14 @@ def from_tray(request: MemberRequest) -> HttpResponse:
     else:
         department = request.membership.department
         found = Test.objects.create(department=department, author=request.user, title=title or "New test")
-    for each in collected:
-        # a draw of a revision that is not the newest any more was another one
-        found.add(each.question, each.draw if each.revision_id == each.question.current_id else None)
+    take, pooled = chosen_number(request.POST.get("take", "")), len(collected) > 1
+    with found.changing(request.user, f"Took {len(collected)} questions from the tray"):
+        if take and pooled:
+            found.add_pool(found.last_section(), [each.question for each in collected], min(take, len(collected)))
+        for each in [] if take and pooled else collected:
+            # a draw of a revision that is not the newest any more was another one
+            found.add(each.question, each.draw if each.revision_id == each.question.current_id else None)
+        found.set_order(found.tokens())
     Collected.objects.filter(pk__in=[each.pk for each in collected]).delete()
     return redirect("test", found.pk)
 
@@ -94,29 +108,119 @@ def test_of(request: MemberRequest, pk: int, permission: str = "plans.view_test"
     return held(request, permission, Test.objects.all(), pk=pk)
 
 
-def test_page(request: MemberRequest, found: Test, status: int = 200, **more: object) -> HttpResponse:
+def test_page(request: MemberRequest, found: Test, status: int = 200, **more: Any) -> HttpResponse:
     """The page of a test, with what a station above puts into its slots."""
     return render(request, "plans/test.html", test_context(request, found, **more), status=status)
 
 
-def test_context(request: MemberRequest, found: Test, **more: object) -> dict[str, object]:
+def test_context(
+    request: MemberRequest,
+    found: Test,
+    rows: Sequence[int] = (),
+    wrong: Mapping[str, str] | None = None,
+    **more: Any,
+) -> dict[str, object]:
+    """What the page of a test shows; ``rows`` are objectives that the grid has a row for whatever they have, ``wrong``
+    is what was typed into it and refused."""
     places = found.ordered()
-    running = total_marks([])
-    lines = []
-    for number, place in enumerate(places, start=1):
-        running = total_marks([running, place.revision.marks])
-        lines.append({"number": number, "place": place, "revision": place.revision, "running": running})
-    chosen = {place.revision.question_id for place in places}
+    chosen = {each.revision.question_id for one in places for each in one.candidates if not one.place.rule}
+    steps = list(found.steps.select_related("user")[:1])
+    tree = Tree(found.department_id)
     return {
         "test": found,
-        "lines": lines,
-        "marks": running,
+        "sections": lines_of(found, places),
+        "places": places,
+        "marks": sum((one.counted for one in places), Fraction(0)),
+        "bonus": sum((one.marks for one in places if one.place.bonus), Fraction(0)),
+        "count": sum(one.place.take for one in places),
+        "minutes": minutes_of(places),
+        "short": too_few(places),
+        "step": steps[0] if steps else None,
+        "grid": (grid := grid_of(found, places, tree, rows, wrong)),
+        "other_topics": other_topics(tree, grid) if more.get("aiming") else [],
         "chosen": chosen,
         "offered": offered(request, chosen),
         "search": request.GET.get("search", ""),
-        "form": TestForm(instance=found),
+        "pools": request.membership.department.pools.filter(archived=None),
+        "searches": kept_searches(request),
+        "form": TestForm(instance=found, department=found.department),
+        # a section or a place whose change was refused, and which is open
+        "section_form": None,
+        "place_form": None,
+        "edited": "",
         **more,
     }
+
+
+def other_topics(tree: Tree, grid: Grid) -> list[tuple[int, str]]:
+    """The objectives that the grid has no row for, with their paths."""
+    there = {row.topic for row in grid.rows}
+    return [(topic.pk, ARROW.join(tree.path(topic.pk))) for topic, _ in tree.rows if topic.pk not in there]
+
+
+@dataclass
+class Line:
+    """A place as it stands in the plan: its questions begin at ``number``; ``running`` are the marks up to here."""
+
+    number: int
+    held: Held
+    running: Fraction
+
+    @property
+    def numbers(self) -> str:
+        last = self.number + self.held.place.take - 1
+        return str(self.number) if last == self.number else f"{self.number}–{last}"
+
+
+@dataclass
+class Lines:
+    """A section and the lines in it."""
+
+    section: Section
+    lines: list[Line]
+
+    @property
+    def marks(self) -> Fraction:
+        return sum((line.held.counted for line in self.lines), Fraction(0))
+
+
+def lines_of(found: Test, places: Sequence[Held]) -> list[Lines]:
+    """The plan as it is read: sections in order, and in each its places with their numbers and marks."""
+    sections = list(found.sections.order_by("position", "pk")) or [found.first_section()]
+    rows = {section.pk: Lines(section, []) for section in sections}
+    number, running = 1, Fraction(0)
+    for one in places:
+        running += one.counted
+        rows[one.place.section_id].lines.append(Line(number, one, running))
+        number += one.place.take
+    return list(rows.values())
+
+
+def minutes_of(places: Sequence[Held]) -> tuple[Decimal, int]:
+    """The minutes that a form is expected to take, a pool's on average, and for how many places nothing is said."""
+    total, unsaid = Decimal(0), 0
+    for one in places:
+        said = [each.revision.question.minutes for each in one.candidates if each.revision.question.minutes]
+        unsaid += not said
+        total += one.place.take * sum(said, Decimal(0)) / len(said) if said else 0
+    return total.quantize(Decimal(1)), unsaid
+
+
+def too_few(places: Sequence[Held]) -> Held | None:
+    """The first place that cannot get its questions when no question stands twice in a form; None where all can."""
+    taken: dict[str, int] = {}
+    slots = [one for one in places for _ in range(one.place.take)]
+    options = [[str(each.revision.question_id) for each in one.candidates] for one in slots]
+    for slot, one in enumerate(slots):
+        if not placed(slot, options, taken, set()):
+            return one
+    return None
+
+
+def kept_searches(request: MemberRequest) -> QuerySet[KeptSearch]:
+    """The named searches that a rule can be made of: one's own and what colleagues share."""
+    of_department = KeptSearch.objects.filter(department=request.membership.department)
+    return of_department.filter(Q(user=request.user) | Q(shared=True))
 
 
 def offered(request: MemberRequest, chosen: set[int]) -> list[Question]:
@@ -130,18 +234,18 @@ def offered(request: MemberRequest, chosen: set[int]) -> list[Question]:
 def offers(request: MemberRequest, pk: int) -> HttpResponse:
     """The list of questions to add, renewed while searching."""
     found = test_of(request, pk, "plans.change_test")
-    chosen = set(found.places.values_list("revision__question_id", flat=True))
-    return render(request, "plans/_offers.html", {"test": found, "offered": offered(request, chosen)})
+    return render(request, "plans/_offers.html", {"test": found, "offered": offered(request, set(found.questions))})
 
 
 @member
 @require_POST
 def edit_test(request: MemberRequest, pk: int) -> HttpResponse:
     found = test_of(request, pk, "plans.change_test")
-    form = TestForm(request.POST, instance=found)
+    form = TestForm(request.POST, instance=found, department=found.department)
     if not form.is_valid():
-        return test_page(request, found, status=422, form=form)
-    form.save()
+        return test_page(request, Test.objects.get(pk=pk), status=422, form=form)
+    with found.changing(request.user, "Title and texts"):
+        form.save()
     messages.success(request, "Saved.")
     return redirect("test", pk)
 
@@ -157,27 +261,11 @@ def archive_test(request: MemberRequest, pk: int) -> HttpResponse:
     return redirect("test" if restored else "tests", *([pk] if restored else []))
 
 
-def plan(request: MemberRequest, found: Test) -> HttpResponse:
+def plan(request: MemberRequest, found: Test, **more: Any) -> HttpResponse:
     """The answer to a change of the plan: the piece for htmx, the page for others."""
     if request.htmx:
-        return render(request, "plans/_plan_and_offers.html", test_context(request, found))
+        return render(request, "plans/_plan_and_offers.html", test_context(request, found, **more))
     return redirect("test", found.pk)
-
-
-@member
-@require_POST
-def add_place(request: MemberRequest, pk: int, question: int) -> HttpResponse:
-    found = test_of(request, pk, "plans.change_test")
-    added = held(request, "bank.view_question", Question.objects.select_related("current"), pk=question)
-    with transaction.atomic():
-        if claim(request):
-            found.add(added)
-    return plan(request, found)
-
-
-def place_of(request: MemberRequest, pk: int, place: int) -> tuple[Test, TestPlace]:
-    found = test_of(request, pk, "plans.change_test")
-    return found, get_object_or_404(found.places, pk=place)
 
 
 @member
@@ -190,8 +278,10 @@ def move_on(request: MemberRequest, pk: int) -> HttpResponse:
         for found in Test.objects.of(request.membership).filter(pk__in=chosen):
             if not may(request.membership, "plans.change_test", found):
                 raise PermissionDenied
-            for place in found.places.filter(revision__question=question).exclude(revision=question.current_id):
-                found.renew(place)
+            placed = Candidate.objects.filter(place__test=found, revision__question=question)
+            with found.changing(request.user, f"“{question.title}” in its revision {question.latest}"):
+                for each in placed.exclude(revision=question.current_id).select_related("revision__question__current"):
+                    found.renew(each)
     if request.htmx:
         return HttpResponse(filled("question-uses", request, [question], {})[question.pk])
     return redirect("question", pk)
@@ -199,34 +289,11 @@ def move_on(request: MemberRequest, pk: int) -> HttpResponse:
 
 @member
 @require_POST
-def remove_place(request: MemberRequest, pk: int, place: int) -> HttpResponse:
-    found, unwanted = place_of(request, pk, place)
-    found.take_out(unwanted)
-    return plan(request, found)
-
-
-@member
-@require_POST
-def move_place(request: MemberRequest, pk: int, place: int) -> HttpResponse:
-    """One up or one down."""
-    found, moved = place_of(request, pk, place)
-    found.move(moved, -1 if request.POST.get("to") == "up" else 1)
-    return plan(request, found)
-
-
-@member
-@require_POST
-def arrange(request: MemberRequest, pk: int) -> HttpResponse:
-    """The order that dragging left behind."""
+@once
+def copy_test(request: MemberRequest, pk: int) -> HttpResponse:
+    """The same plan once more, with its settings or without."""
     found = test_of(request, pk, "plans.change_test")
-    found.arrange([chosen_number(value) for value in request.POST.getlist("place")])
-    return plan(request, found)
-
-
-@member
-@require_POST
-def renew_place(request: MemberRequest, pk: int, place: int) -> HttpResponse:
-    """Take the latest revision of the question in this place."""
-    found, outdated = place_of(request, pk, place)
-    found.renew(outdated)
-    return plan(request, found)
+    with_settings = request.POST.get("settings") == "yes"
+    made = found.copy(request.user, f"{found.title} (copy)"[:200], with_settings)
+    messages.success(request, "This is the copy.")
+    return redirect("test", made.pk)

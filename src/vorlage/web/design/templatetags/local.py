@@ -26,15 +26,15 @@ def grouped(count: int) -> str:
 
 
 @register.simple_tag(takes_context=True)
-def marks_words(context: Context, marks: Decimal) -> str:
+def marks_words(context: Context, marks: Decimal | Fraction) -> str:
     """Marks with their word: ``2.5 marks``."""
     return f"{marks_here(context, marks)} {'mark' if marks == 1 else 'marks'}"
 
 
 @register.simple_tag(takes_context=True)
-def marks_here(context: Context, marks: Decimal) -> str:
-    """Marks as a number."""
-    return told(str(marks), habits_in(context))
+def marks_here(context: Context, marks: Decimal | Fraction) -> str:
+    """Marks as a number, to two decimal places where they have more."""
+    return told(str(shown_marks(Fraction(marks))), habits_in(context))
 
 
 @register.simple_tag(takes_context=True)

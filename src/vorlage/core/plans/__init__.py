@@ -1,0 +1,22 @@
+"""Plans: sections, places and pools, which questions a form gets, and choosing questions that meet what is aimed at."""
+
+from .picking import Pick, Picked, mixed, picked, picked_forms
+from .plan import Place, Plan, PlanError, Pool, Section, placed
+from .selection import Offer, Selection, select
+
+__all__ = [
+    "Offer",
+    "Pick",
+    "Picked",
+    "Place",
+    "Plan",
+    "PlanError",
+    "Pool",
+    "Section",
+    "Selection",
+    "mixed",
+    "picked",
+    "picked_forms",
+    "placed",
+    "select",
+]  # fmt: skip
