@@ -283,7 +283,7 @@ class Screens(BrowserTest):
             "document.addEventListener('htmx:oobBeforeSwap', (event) => { document.body.dataset.late = event.target.id; })"
         )
         first.let_go()
-        expect(page.locator("body")).to_have_attribute("data-late", "offers")
+        expect(page.locator("body")).to_have_attribute("data-late", "add-into")
         expect(lines).to_have_text(now)
         page.reload()
         expect(lines).to_have_text(now)

@@ -121,7 +121,7 @@ class WholeJob(BrowserTest):
         self.pull(page, lines.nth(1))
         self.assert_waits(page, answers)
         expect(page.locator("#plan .is-dragged")).to_contain_text("Foghorn of the lighthouse")
-        self.pull(page, page.locator("#plan li").nth(2), down=0.9)
+        self.pull(page, page.locator("#plan li[data-grip]").nth(2), down=0.9)
         page.mouse.up()
         for place, title in enumerate(("Crate on the bridge", "Pushing the lock gate", "Foghorn of the lighthouse")):
             expect(lines.nth(place)).to_contain_text(title)

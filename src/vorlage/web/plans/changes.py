@@ -238,14 +238,17 @@ def rule_count(request: MemberRequest, pk: int) -> HttpResponse:
 @member
 @require_POST
 def add_section(request: MemberRequest, pk: int) -> HttpResponse:
-    """A section at the end; places are moved into it."""
+    """A section at the end; places are moved into it. The first one takes the questions that there are."""
     found = changed(request, pk)
     with transaction.atomic():
         if claim(request):
             with found.changing(request.user, "A new section"):
-                found.first_section()
-                count = found.sections.count()
-                section = found.sections.create(position=count, title=f"Part {chr(65 + min(count, 25))}")
+                section, count = found.first_section(), found.sections.count()
+                if count == 1 and section.says_nothing:
+                    # the questions that there are become its first
+                    found.sections.filter(pk=section.pk).update(title="Part A")
+                else:
+                    section = found.sections.create(position=count, title=f"Part {chr(65 + min(count, 25))}")
                 return plan(request, found, edited=f"s{section.pk}")
     return plan(request, found)
 

@@ -50,7 +50,7 @@ class TestForm(forms.ModelForm):
 
     def __init__(self, *args: Any, department: Department | None = None, **options: Any) -> None:
         super().__init__(*args, **options)
-        held = cast(forms.ModelChoiceField[Class], self.fields["school_class"])
+        held = cast("forms.ModelChoiceField[Class]", self.fields["school_class"])
         held.queryset = Class.objects.filter(department=department) if department else Class.objects.none()
         held.empty_label = "none"
 

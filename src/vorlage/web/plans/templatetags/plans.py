@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from django import forms, template
 from django.forms import BoundField
@@ -12,7 +12,8 @@ from vorlage.web.plans.forms import PlaceForm, SectionForm
 from vorlage.web.plans.models import Section, TestPlace
 
 register = template.Library()
-Form = forms.ModelForm[Any]
+if TYPE_CHECKING:
+    Form = forms.ModelForm[Any]
 FORMS: dict[type, type[Form]] = {Section: SectionForm, TestPlace: PlaceForm}
 
 
