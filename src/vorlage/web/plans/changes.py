@@ -24,6 +24,7 @@ from .coverage import set_target, topics_of
 from .forms import PlaceForm, SectionForm
 from .models import Candidate, Held, Section, Test, TestPlace, count_uses
 from .models.places import MOST_IN_A_POOL, found_by_rule
+from .slots import WRITING_FOR
 from .views import kept_searches, plan, test_of
 
 # By what the places of every section can be put in order, and how that is said.
@@ -99,6 +100,7 @@ def added(request: MemberRequest, found: Test, questions: Sequence[Question]) ->
                 for each in questions:
                     found.add(each, section=section)
             found.set_order(found.tokens())
+    request.session.pop(WRITING_FOR, None)
     return plan(request, found)
 
 

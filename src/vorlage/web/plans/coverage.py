@@ -73,9 +73,9 @@ class Grid:
     rows: list[Row] = field(default_factory=list)
 
     @property
-    def aimed(self) -> Decimal:
-        """All marks that are aimed at."""
-        return sum((cell.target or Decimal(0) for row in self.rows for cell in row.cells), Decimal(0))
+    def short(self) -> bool:
+        """Whether there is less somewhere than is aimed at."""
+        return any(cell.short for row in self.rows for cell in row.cells)
 
 
 def topics_of(questions: Iterable[int]) -> dict[int, int]:

@@ -26,12 +26,11 @@ from vorlage.web.people.requests import MemberRequest
 from vorlage.web.people.turns import in_turn
 
 from .models import Candidate, Held, Section
+from .slots import WRITING_FOR
 from .views import Lines, lines_of, test_of
 
 # So many forms can be looked at before any is made; all questions of one take so many seconds at most.
 LOOKS, SECONDS = 50, 6.0
-# What the desk is told of the test for which a question is written.
-WRITING_FOR = "writing_for"
 
 
 @dataclass

@@ -15,6 +15,8 @@ from vorlage.web.people.requests import MemberRequest
 
 from .models import Candidate, Test
 
+# What the session knows of the test for which a question is written.
+WRITING_FOR = "writing_for"
 # so many tests are offered, those last worked on
 RECENT = 30
 
@@ -46,8 +48,10 @@ def uses(request: MemberRequest, questions: Sequence[Question]) -> dict[Any, dic
             found[key][test.pk] = Use(test, each.revision.number, outdated)
     listed = [use.test for tests in found.values() for use in tests.values()]
     states = filled("test-state", request, listed, {})
+    awaited = written_for(request, [key for key, tests in found.items()])
     return {
         key: {
+            "awaited": awaited if awaited and awaited.pk not in tests else None,
             "uses": [replace(use, state=states[use.test.pk]) for use in tests.values()],
             "used_question": newest[key],
             "elsewhere": len(elsewhere[key]),
@@ -55,6 +59,14 @@ def uses(request: MemberRequest, questions: Sequence[Question]) -> dict[Any, dic
         }
         for key, tests in found.items()
     }
+
+
+def written_for(request: MemberRequest, shown: Sequence[Any]) -> Test | None:
+    """The test for which a question is being written, on the page of one."""
+    chosen = request.session.get(WRITING_FOR)
+    if chosen is None or len(shown) != 1 or not request.membership.may_write:
+        return None
+    return Test.objects.of(request.membership).filter(pk=chosen).first()
 
 
 @fills("tray", "plans/_tray.html")
