@@ -194,7 +194,7 @@ def add_pool_place(request: MemberRequest, pk: int) -> HttpResponse:
             return plan(request, found)
         with found.changing(request.user, f"A pool: {named_pool.name if named_pool else name}"[:200]):
             if named_pool is not None:
-                questions = list(named_pool.questions.select_related("current").order_by("pooled__position"))
+                questions = [each.question for each in named_pool.pooled.select_related("question__current")]
                 found.add_pool(found.last_section(), questions, take, named_pool.name)
             else:
                 marks = request.membership.department.first_marks
