@@ -8,6 +8,7 @@ import statistics
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from decimal import Decimal
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -19,11 +20,11 @@ from vorlage.core.algebra.symbolic import to_sympy
 from vorlage.core.answers.kinds.number import NumberAnswer
 from vorlage.core.documents import Heading, Printing
 from vorlage.core.draws import Declaration, Drawing, Parameters
-from vorlage.core.forms import make_forms
+from vorlage.core.forms import make_forms, outlined
 from vorlage.core.notation import Settings, read
-from vorlage.core.plans import Place, Plan
+from vorlage.core.plans import Place, Plan, Pool
 from vorlage.core.questions import CompiledQuestion
-from vorlage.library import ready_questions, samples
+from vorlage.library import DEMO, bank, ready_questions, samples
 from vorlage.operations.cluster import Cluster
 from vorlage.operations.fuzzing import slowest
 
@@ -145,6 +146,37 @@ def form_sets() -> Measure:
     make_forms(large, 1000, "bench")
     spent = time.perf_counter() - started
     return Measure("forms_1000x20_s", "1 000 forms of 20 questions with proved keys, s", spent, 15, at_least=False)
+
+
+def demo_plans() -> Iterator[Plan]:
+    """The plans of the demo whose places are said, of several questions each."""
+    there = {name: document for name, (document, _) in {**bank(), **samples()}.items()}
+
+    def place(name: str, said: dict[str, Any]) -> Place:
+        marks = Decimal(said["marks"]) if "marks" in said else None
+        return Place(CompiledQuestion(there[name]), name, 1, marks=marks, bonus="bonus" in said)
+
+    for planned in json.loads((DEMO / "tests.json").read_text("utf-8")):
+        places: list[Place | Pool] = []
+        for said in (said for section in planned["sections"] for said in section["places"]):
+            if isinstance(said, str):
+                places.append(place(said, {}))
+            elif "bonus" in said:
+                places.append(place(said["bonus"], said))
+            elif "pool" in said:
+                pool = [place(name, said) for name in said["pool"]]
+                places.append(Pool(pool, said["take"], pool[0].marks))
+        if len(places) > 2:
+            yield Plan(planned["title"], places)
+
+
+def evenness() -> Measure:
+    """How far 30 forms of each plan of the demo are apart, against forms whose questions and draws are taken as they
+    come; the plan for which that is most."""
+    found = [outlined(each, 30, "bench").evenness for each in demo_plans()]
+    worst = max(even.spread / even.before for even in found)
+    words = f"apart, chosen over random, 30 forms of {len(found)} plans"
+    return Measure("evenness_ratio", words, worst, 1 / 3, at_least=False)
 
 
 def papers() -> Measure:
@@ -306,14 +338,15 @@ def main(as_json: bool = False) -> int:
     first, rows = formulas()
     with Pages() as served:
         pages = served.measure()
-    measures = [*first, numbers(), hostile(), draws(), form_sets(), papers(), previews(), *pages]
+    measures = [*first, numbers(), hostile(), draws(), form_sets(), evenness(), papers(), previews(), *pages]
     if as_json:
         print(json.dumps({measure.name: round(measure.value, 2) for measure in measures}))
         return 0 if all(measure.kept for measure in measures) else 1
     for measure in measures:
-        limit = f"{'at least' if measure.at_least else 'at most'} {measure.budget:,.0f}"
+        budget = f"{measure.budget:,.0f}" if measure.budget >= 1 else f"{measure.budget:.2f}"
+        limit = f"{'at least' if measure.at_least else 'at most'} {budget}"
         verdict = "kept" if measure.kept else "NOT KEPT"
-        print(f"{measure.words:58} {measure.value:>12,.1f}   {limit:>16}   {verdict}")
+        print(f"{measure.words:58} {measure.value:>12,.{1 if measure.budget >= 1 else 2}f}   {limit:>16}   {verdict}")
     ratios = sorted(ratio for _, ratio, _ in rows)
     spread = "  ".join(f"{share}%: {ratios[len(ratios) * share // 100]:,.0f}×" for share in (5, 25, 50, 75, 95))
     print(f"\nTimes faster than SymPy's simplify, over {len(ratios)} pairs:  {spread}")

@@ -30,6 +30,8 @@ TOGETHER = 60
 ROUNDS = 8
 # The higher the power, the more the form that is farthest from the mean counts.
 POWERS = (4, 12)
+# Of more forms than this the draws are taken as they come: looking through them all would take longer than making them.
+MOST_EVEN = 250
 # So many exchanges of questions are tried for each form.
 EXCHANGES = 300
 # Random sets that evenness is measured against.
@@ -210,6 +212,8 @@ def choose(
             if first is not None:
                 kept[0, slot] = (plan.places[place].candidates[candidate].key, first)
     groups = grouped(plan, picked)
+    if count > MOST_EVEN:
+        return taken_as_they_come(plan, picked, groups, seed, kept)
     for number, group in enumerate(groups):
         numbers = list(dict.fromkeys(kept[slot][1] for slot in group.forms if slot in kept))
         avoided = basis.avoided.get(group.place.key, frozenset())
@@ -227,6 +231,25 @@ def choose(
     settle(table, fixed)
     before = float(np.median([table.ranges(totals).max() for totals in sets]))
     return outlines(plan, picked, table, before)
+
+
+def taken_as_they_come(
+    plan: Plan, picked: Sequence[Picked], groups: Sequence[Group], seed: str, kept: Mapping[Slot, tuple[str, int]]
+) -> Outlines:
+    """The draws of every question one after the other: of very many forms none is compared with the others."""
+    draws: dict[Slot, int] = {}
+    for group in groups:
+        staying = {kept[slot][1] for slot in group.forms if slot in kept}
+        numbers = draws_from(group.place, first_draw(group.place, seed, group.position))
+        free = (number for number in numbers if number not in staying)
+        draws.update({slot: kept[slot][1] if slot in kept else next(free) for slot in group.forms})
+        available = group.place.question.parameters.count
+        group.repeats = available is not None and available < len(group.forms)
+    forms = tuple(
+        tuple(Chosen(*each.picks[slot], draws[form, slot], slot) for slot in each.order)
+        for form, each in enumerate(picked)
+    )
+    return Outlines(forms, repeats=tuple(sorted({group.position for group in groups if group.repeats})))
 
 
 def first_draw(place: Place, seed: str, position: int) -> int:
@@ -298,10 +321,13 @@ def as_it_comes(table: Table, fixed: Sequence[Sequence[int]], stream: Stream) ->
     for number, group in enumerate(table.groups):
         lists = free_lists(group, fixed[number])
         drawn = iter([lists[k] for k in mixed(len(lists), stream)])
+        inside: list[list[int]] = [[] for _ in range(int(group.list_of[-1]) + 1)]
+        for k, own in enumerate(group.list_of):
+            inside[own].append(k)
         given = []
         for k in fixed[number]:
-            inside = [k] if k >= 0 else np.flatnonzero(group.list_of == next(drawn))
-            given.append(int(inside[stream.below(len(inside))]))
+            some = [k] if k >= 0 else inside[next(drawn)]
+            given.append(some[stream.below(len(some))])
         table.give(number, given)
     return table.totals.copy()
 

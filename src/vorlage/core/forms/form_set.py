@@ -211,7 +211,7 @@ def proved_key(drawn: DrawnQuestion, part: int, code: str, position: int, factor
     if reason:
         raise KeyFailure(code, position, part, drawn.draw.number, reason)
     marks = Fraction(described.marks) * factor
-    return KeyEntry(described.id, printed, answer.closeness(), marks, described.after, said(drawn, part))
+    return KeyEntry(described.id, printed, answer.closeness(), marks, described.after, said(drawn, part, printed))
 
 
 def shared_answers(forms: Sequence[MadeForm]) -> set[tuple[int, int, int]]:

@@ -26,15 +26,18 @@ def as_shown(drawn: DrawnQuestion, text: QuestionText) -> str:
     return text.source + "".join(f"\x1f{name}={keep_value(drawn.values[name])}" for name in names)
 
 
-def said(drawn: DrawnQuestion, part: int) -> str:
+def said(drawn: DrawnQuestion, part: int, printed: str = "") -> str:
     """What the key of a part says, whatever letters it stands under: two draws share an answer when this is the same.
+    ``printed`` is the key as it is printed, where that is known.
 
     Empty where the part has no key in this draw.
     """
     answer = drawn.answers[part]
     if answer is None or not drawn.question.document.parts[part].answer.asks:
         return ""
-    printed = line(answer.key_tree())
+    printed = printed or line(answer.key_tree())
+    if not drawn.question.options[part]:
+        return printed
     offered = {label: as_shown(drawn, text) for label, text in drawn.offered(part)}
     if not offered:
         return printed

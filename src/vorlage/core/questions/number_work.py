@@ -11,7 +11,6 @@ from functools import cached_property, reduce
 from itertools import pairwise
 from math import isqrt, prod, sqrt
 from operator import add, mul, truediv
-from typing import cast
 
 from flint import fmpq
 
@@ -85,20 +84,19 @@ class NumberWork:
 
     def __init__(self, question: CompiledQuestion) -> None:
         self.question = question
+        # every piece of the formulas once, what it works on before it, by their numbers
+        self.pieces: list[tuple[Node, tuple[int, ...]]] = []
+        self.numbers: dict[Node, int] = {}
+        self.operations = [self.piece(node) for node in operations_of(question)]
 
-    @cached_property
-    def operations(self) -> list[Node]:
-        """Every operation of the keys and the worked solutions, each once."""
-        question, found = self.question, dict[Node, None]()
-        for part, solution in zip(question.document.parts, question.solutions):
-            trees = list(solution.trees.values())
-            try:
-                key = part.answer.key_as_read(question.settings)
-            except NotationError:
-                key = None
-            for tree in ([key] if key is not None else []) + trees:
-                found.update(dict.fromkeys(node for node in walk(tree) if isinstance(node, OPERATIONS)))
-        return list(found)
+    def piece(self, node: Node) -> int:
+        """The number of a piece, which is noted with all that it works on."""
+        if node not in self.numbers:
+            parts = (node.operand,) if isinstance(node, Neg) else parts_of(node)
+            inside = tuple(self.piece(each) for each in parts)
+            self.numbers[node] = len(self.pieces)
+            self.pieces.append((node, inside))
+        return self.numbers[node]
 
     @cached_property
     def words(self) -> int:
@@ -111,12 +109,13 @@ class NumberWork:
     def of(self, drawn: DrawnQuestion) -> Work:
         """The number work of a draw, as ``COMPONENTS`` names it."""
         steps = digits = carried = signs = fractions = decimals = powers = 0
-        values = Worth(drawn)
-        for node in self.operations:
-            steps += max(1, len(node.terms) - 1 if isinstance(node, Sum) else 1)
+        worths = self.worths(drawn)
+        written = [None if worth is None else digits_of(worth) for worth in worths]
+        for number in self.operations:
+            node, inside = self.pieces[number]
+            steps += max(1, len(inside) - 1 if isinstance(node, Sum) else 1)
             powers += isinstance(node, Call | Power)
-            worths = [values.of(each) for each in parts_of(node)]
-            operands = [digits_of(found) for found in worths if found is not None]
+            operands = [found for found in (written[k] for k in inside) if found is not None]
             for found in operands:
                 signs += found.negative
                 fractions += found.fraction
@@ -130,59 +129,68 @@ class NumberWork:
                 digits += sum(found.figures for found in operands)
         return tuple(map(float, (steps, digits, carried, signs, fractions, decimals, powers, self.words)))
 
-
-class Worth:
-    """What the pieces of a question's formulas are worth in a draw, each worked out once: exactly where it is
-    rational, nearly where it is not."""
-
-    def __init__(self, drawn: DrawnQuestion) -> None:
-        self.drawn = drawn
-        self.known: dict[Node, fmpq | float | None] = {}
-
-    def of(self, node: Node) -> fmpq | float | None:
-        """None for what is no number, or has no value."""
-        if node not in self.known:
+    def worths(self, drawn: DrawnQuestion) -> list[fmpq | float | None]:
+        """What every piece is worth in a draw: exactly where it is rational, nearly where it is not, None where it is
+        no number or has no value."""
+        found: list[fmpq | float | None] = []
+        for node, inside in self.pieces:
             try:
-                self.known[node] = self.found(node)
+                found.append(worth(node, [found[k] for k in inside], drawn))
             except (ArithmeticError, ValueError):
-                self.known[node] = None
-        return self.known[node]
+                found.append(None)
+        return found
 
-    def found(self, node: Node) -> fmpq | float | None:
-        match node:
-            case Number():
-                return fmpq(node.value.numerator, node.value.denominator)
-            case Name(name):
-                return plain(self.drawn.values.get(name, self.drawn.worked.get(name)))
-            case Neg(operand):
-                inner = self.of(operand)
-                return None if inner is None else -inner
-            case Sum() | Product() | Quotient():
-                worths = [self.of(each) for each in parts_of(node)]
-                if any(each is None for each in worths):
-                    return None
-                combine = add if isinstance(node, Sum) else mul if isinstance(node, Product) else truediv
-                return cast(fmpq | float, reduce(lambda a, b: combine(*alike(a, b)), worths))
-            case Power(base, exponent):
-                below, above = self.of(base), self.of(exponent)
-                if below is None or above is None:
-                    return None
-                if isinstance(below, fmpq) and isinstance(above, fmpq) and above.q == 1 and abs(above.p) <= 12:
-                    return below ** int(above.p)
-                power = float_of(below) ** float_of(above)
-                return power if isinstance(power, float) else None
-            case Call("sqrt", (inner,)):
-                return self.root(self.of(inner))
-        if names_in(node) <= self.drawn.values.keys() | self.drawn.worked.keys() and not is_symbolic(node):
-            value = self.drawn.computation(node)
-            return None if isinstance(value, EvaluationError) else plain(value)
-        return None
 
-    def root(self, inner: fmpq | float | None) -> fmpq | float | None:
-        if not isinstance(inner, fmpq) or inner < 0:
-            return None if inner is None or inner < 0 else sqrt(inner)
-        top, below = isqrt(int(inner.p)), isqrt(int(inner.q))
-        return fmpq(top, below) if (top * top, below * below) == (inner.p, inner.q) else sqrt(float_of(inner))
+def operations_of(question: CompiledQuestion) -> list[Node]:
+    """Every operation of the keys and the worked solutions, each once."""
+    found = dict[Node, None]()
+    for part, solution in zip(question.document.parts, question.solutions):
+        trees = list(solution.trees.values())
+        try:
+            key = part.answer.key_as_read(question.settings)
+        except NotationError:
+            key = None
+        for tree in ([key] if key is not None else []) + trees:
+            found.update(dict.fromkeys(node for node in walk(tree) if isinstance(node, OPERATIONS)))
+    return list(found)
+
+
+def worth(node: Node, inside: list[fmpq | float | None], drawn: DrawnQuestion) -> fmpq | float | None:
+    """What a piece is worth, from what the pieces are that it works on."""
+    if isinstance(node, Number):
+        return fmpq(node.value.numerator, node.value.denominator)
+    if isinstance(node, Name):
+        return plain(drawn.values.get(node.name, drawn.worked.get(node.name)))
+    known = [each for each in inside if each is not None]
+    if isinstance(node, Neg | Sum | Product | Quotient | Power):
+        if len(known) < len(inside):
+            return None
+        if isinstance(node, Neg):
+            return -known[0]
+        if isinstance(node, Power):
+            return power(*known)
+        combine = add if isinstance(node, Sum) else mul if isinstance(node, Product) else truediv
+        return reduce(lambda a, b: combine(*alike(a, b)), known)
+    if isinstance(node, Call) and node.function == "sqrt" and known:
+        return root(known[0])
+    if names_in(node) <= drawn.values.keys() | drawn.worked.keys() and not is_symbolic(node):
+        value = drawn.computation(node)
+        return None if isinstance(value, EvaluationError) else plain(value)
+    return None
+
+
+def power(below: fmpq | float, above: fmpq | float) -> fmpq | float | None:
+    if isinstance(below, fmpq) and isinstance(above, fmpq) and above.q == 1 and abs(above.p) <= 12:
+        return below ** int(above.p)
+    found = float_of(below) ** float_of(above)
+    return found if isinstance(found, float) else None
+
+
+def root(inner: fmpq | float) -> fmpq | float | None:
+    if not isinstance(inner, fmpq) or inner < 0:
+        return None if inner < 0 else sqrt(inner)
+    top, below = isqrt(int(inner.p)), isqrt(int(inner.q))
+    return fmpq(top, below) if (top * top, below * below) == (inner.p, inner.q) else sqrt(float_of(inner))
 
 
 def plain(value: object) -> fmpq | float | None:

@@ -93,7 +93,6 @@ def make_form_set(job: Job) -> None:
             even = chosen.evenness
             kept = {name: getattr(even, name) for name in ("scale", "spread", "before", "limit", "place")}
             columns = list(zip(*even.forms))
-            kept["mean"] = [sum(column) / len(column) for column in columns]
             kept["lowest"], kept["highest"] = [min(each) for each in columns], [max(each) for each in columns]
             FormSet.objects.filter(pk=order.pk).update(frozen=timezone.now(), evenness=kept)
 
@@ -131,12 +130,13 @@ def keep_forms(order: FormSet, places: list[FormSetPlace], made: MadeSet, presse
     """Keep every form with its paper, what was drawn for it, and apart from that its keys."""
     shared, left = shared_answers(made.forms), iter(pressed)
     for start in range(0, len(made.forms), FORMS):
-        work = made.outlines.evenness.forms[start : start + FORMS]
         some = made.forms[start : start + FORMS]
+        work = made.outlines.evenness.forms[start : start + FORMS] or [()] * len(some)
         keep_some(order, places, list(zip(some, work)), list(islice(left, FORMS)), start, shared)
+    answered = {(made.forms[form].items[position].place, part) for form, position, part in shared}
     for position, place in enumerate(places):
         place.repeats = position in made.outlines.repeats
-        place.shared = len(made.outlines.shared.get(position, ()))
+        place.shared = len({part for where, part in answered if where == position})
     FormSetPlace.objects.bulk_update(places, ["repeats", "shared"])
 
 

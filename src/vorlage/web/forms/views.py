@@ -182,7 +182,7 @@ class Even:
 def evenness_of(found: FormSet, places: Sequence[FormSetPlace]) -> Even | None:
     """None for a set of a version before, and for one form."""
     kept = found.evenness
-    if not kept or found.count < 2:
+    if not kept.get("highest") or found.count < 2:
         return None
     at = kept["place"]
     number = numbers_of(places)[at] if 0 <= at < len(places) else ""
