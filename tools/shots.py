@@ -135,7 +135,7 @@ def at_the_desk(page: Page, address: str) -> None:
     page.get_by_role("link", name="History").click()
     take(page, "history")
     page.goto(f"{address}/tests/")
-    page.get_by_role("link", name="Moments, energy and waves").click()
+    page.get_by_role("link", name="Harbour science, year 10").click()
     take(page, "test")
     page.get_by_role("link", name="Set 1").click()
     page.wait_for_selector(".paper-pages img")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from decimal import Decimal
 from urllib.parse import urlencode
 
 from django.contrib import messages
@@ -373,30 +372,26 @@ def topic_ranks(places: Sequence[Held]) -> dict[int, int]:
 def aim(request: MemberRequest, pk: int) -> HttpResponse:
     """The marks that are aimed at, cell by cell: those that were sent; and a row for an objective."""
     found = changed(request, pk)
-    topics = Topic.objects.filter(department=found.department_id)
+    topics = set(Topic.objects.filter(department=found.department_id).values_list("pk", flat=True))
     wrong: dict[str, str] = {}
     with found.changing(request.user, "What is aimed at"):
         for name, text in list(request.POST.dict().items())[:1000]:
-            topic, stroke, level = name.removeprefix("t").partition("-")
-            if not (name.startswith("t") and stroke and chosen_number(level) in LEVELS):
+            topic, _, level = name.removeprefix("t").partition("-")
+            cell = chosen_number(topic), chosen_number(level)
+            if not name.startswith("t") or cell[0] not in topics or cell[1] not in LEVELS:
                 continue
-            marks: Decimal | None = None
-            text = str(text)
-            if text.strip():
-                try:
-                    marks = to_marks(text.strip().replace(",", ".")) or None
-                except ValueError:
-                    wrong[name] = text
-                    continue
-            if topics.filter(pk=chosen_number(topic)).exists():
-                set_target(found, chosen_number(topic), chosen_number(level), marks)
+            try:
+                marks = to_marks(str(text).strip().replace(",", ".")) or None if str(text).strip() else None
+            except ValueError:
+                wrong[f"t{cell[0]}-{cell[1]}"] = str(text)[:20]
+            else:
+                set_target(found, *cell, marks)
     if request.POST.get("keep") == "yes" and not wrong:
         return plan(request, found)
-    asked = chosen_number(request.POST.get("row", ""))
-    rows = [chosen_number(each) for each in request.POST.getlist("rows")]
-    own = set(topics.filter(pk__in=[*rows, asked]).values_list("pk", flat=True))
-    refused = f"“{next(iter(wrong.values()))[:20]}” is no number of marks, such as 4 or 2.5." if wrong else ""
-    return plan(request, found, aiming=True, wrong=wrong, grid_refused=refused, rows=sorted(own))
+    asked = [chosen_number(each) for each in (*request.POST.getlist("rows"), request.POST.get("row", ""))]
+    refused = f"“{next(iter(wrong.values()))}” is no number of marks, such as 4 or 2.5." if wrong else ""
+    rows = sorted(topics & set(asked))
+    return plan(request, found, aiming=True, wrong=wrong, grid_refused=refused, rows=rows)
 
 
 # taking back

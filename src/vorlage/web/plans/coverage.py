@@ -116,8 +116,9 @@ def grid_of(
         cell(target.topic_id, target.level).target = target.marks
     for topic in also:
         cell(topic, LEVELS[0])
-    for known in cells.values():
-        known.typed = (typed or {}).get(known.name, "")
+    for name, text in (typed or {}).items():
+        topic, level = (int(each) for each in name.removeprefix("t").split("-"))
+        cell(topic, level).typed = text
     return Grid(list(LEVELS), rows_of(cells, tree))
 
 

@@ -1,0 +1,159 @@
+"""Whole jobs on plans and forms: a plan from what it is to cover; sections, pools and a bonus; thirty equal forms; one
+drawn anew, one put right, a retest."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from tests.web.samples import question
+from vorlage.core.questions import Filing, load_document
+from vorlage.web.bank.models import Question, Tree
+from vorlage.web.forms.models import FormItem, FormSet
+from vorlage.web.plans.coverage import set_target
+from vorlage.web.plans.models import Test
+
+from .base import BrowserTest
+
+
+class Plans(BrowserTest):
+    def setUp(self) -> None:
+        super().setUp()
+        for name in ("lighthouse-lamps", "sea-chest"):
+            question(self.physics, self.author, name)
+        self.page = self.sign_in()
+
+    def begin(self, title: str) -> Test:
+        self.page.get_by_role("link", name="Tests", exact=True).click()
+        self.page.get_by_label("Title of a new test").fill(title)
+        self.page.get_by_role("button", name="Begin a test").click()
+        expect(self.page.locator("h1")).to_have_text(title)
+        return Test.objects.get(title=title)
+
+    def add(self, *titles: str, into: str = "") -> None:
+        for title in titles:
+            self.page.get_by_label(f"Tick {title}", exact=True).check()
+        if into:
+            self.page.get_by_label("Where they are put").select_option(label=into)
+        self.page.get_by_role("button", name="Add the ticked ones").click()
+
+    def settled(self) -> None:
+        expect(self.page.locator(".htmx-request")).to_have_count(0)
+
+    def test_sections_pools_and_a_bonus_become_thirty_forms_and_a_retest(self) -> None:
+        page, plan = self.page, self.page.locator("#plan")
+        made = self.begin("Harbour")
+        self.add("Harbour crane", "Foghorn of the lighthouse")
+        expect(plan.get_by_role("link", name="Harbour crane")).to_be_visible()
+        self.add("Pushing the lock gate", "Lamps in the lighthouse", "Buoyancy of a sea chest", into="as a new pool")
+        expect(plan).to_contain_text("1 of 3: A pool")
+        expect(plan).to_contain_text("These questions have different marks")
+        plan.get_by_label("Change question 3").click()
+        page.get_by_label("Questions that a form gets").fill("2")
+        page.get_by_label("Name of the pool").fill("Physics of the harbour")
+        page.locator(".change[open]").get_by_label("Marks of each question").fill("3")
+        page.get_by_role("button", name="Keep", exact=True).locator("visible=true").click()
+        expect(plan).to_contain_text("2 of 3: Physics of the harbour")
+        # a section by keyboard: the line goes over its heading with Alt and the arrow
+        page.get_by_role("button", name="Add a section").press("Enter")
+        expect(plan.get_by_label("Section Part A. Alt and")).to_be_visible()
+        page.get_by_role("button", name="Add a section").press("Enter")
+        expect(plan.get_by_label("Section Part B. Alt and")).to_be_visible()
+        plan.get_by_label(re.compile("Questions 3–4, a pool")).press("Alt+ArrowDown")
+        expect(plan.locator("li[data-place]").nth(3)).to_contain_text("Part B")
+        expect(plan.get_by_label(re.compile("Questions 3–4, a pool"))).to_be_focused()
+        plan.get_by_label("Change question 2", exact=True).click()
+        page.locator(".change[open]").get_by_label("Bonus").check()
+        page.locator(".change[open]").get_by_role("button", name="Keep").click()
+        expect(plan.locator(".under-total")).to_contain_text("4 marks of bonus")
+        page.get_by_role("button", name=re.compile("^Undo: Changed “Harbour")).click()
+        expect(plan).to_contain_text("Taken back: Changed “Harbour crane”")
+        expect(plan.locator(".total")).to_contain_text("12 marks")
+        page.get_by_role("link", name="Look at it whole").click()
+        expect(page.locator("article.sheet")).to_have_count(4)
+        page.get_by_role("link", name="As a marker").click()
+        expect(page.locator(".key").first).to_be_visible()
+        page.go_back()
+        page.go_back()
+        self.start_worker()
+        page.get_by_label("How many forms").fill("30")
+        page.get_by_role("button", name="Make 30 forms").click()
+        expect(page.get_by_text("every key proved")).to_be_visible()
+        expect(page.locator(".evenness summary")).to_contain_text("How even they are")
+        expect(page.locator("svg.profile")).to_have_count(30)
+        self.retest(page, made)
+
+    def retest(self, page: Page, made: Test) -> None:
+        source = made.form_sets.get()
+        code = source.forms.get(position=17).code
+        page.get_by_label("Form", exact=True).fill(code.lower())
+        page.get_by_role("button", name="Show").click()
+        expect(page.locator("#paper")).to_contain_text(f"Form {code}")
+        page.get_by_text("Another set from this one").click()
+        page.get_by_label("A retest for").fill("2")
+        page.get_by_role("button", name="Make the retest").click()
+        expect(page.get_by_text(f"Retest for form {code} of set 1")).to_be_visible()
+        expect(page.get_by_text("every key proved")).to_be_visible()
+        again = FormSet.objects.get(source=source)
+        had = set(FormItem.objects.filter(form__form_set=source).values_list("candidate__revision", "draw"))
+        new = set(FormItem.objects.filter(form__form_set=again).values_list("candidate__revision", "draw"))
+        self.assertFalse(had & new)
+
+    def test_a_question_is_put_right_after_freezing_and_one_form_drawn_anew(self) -> None:
+        page = self.page
+        held = Question.objects.get(current__title="Harbour crane")
+        self.begin("Right")
+        self.add("Harbour crane", "Foghorn of the lighthouse")
+        expect(page.locator("#plan").get_by_role("link", name="Foghorn of the lighthouse")).to_be_visible()
+        self.start_worker()
+        page.get_by_label("How many forms").fill("4")
+        page.get_by_role("button", name="Make 4 forms").click()
+        expect(page.get_by_text("every key proved")).to_be_visible()
+        before = page.locator(".answers tbody").inner_text()
+        document = load_document(held.newest.document | {"wording": "Now it is right: $m$ kg by $h$ m."})
+        Question.save_revision(held.department, held.owner, document, held.filing, question=held)
+        page.reload()
+        page.get_by_text("Another set from this one").click()
+        page.get_by_role("button", name="Put it right").click()
+        expect(page.get_by_text("Question 2 put right in set 1")).to_be_visible()
+        expect(page.get_by_text("every key proved")).to_be_visible()
+        page.get_by_role("link", name="Set 1", exact=True).click()
+        expect(page.locator(".answers tbody")).to_contain_text("Harbour crane")
+        self.assertEqual(page.locator(".answers tbody").inner_text(), before)
+        code = page.locator(".answers thead a").nth(2).inner_text().strip()
+        page.get_by_text("Another set from this one").click()
+        page.get_by_label("of form", exact=True).fill("nothing")
+        page.get_by_role("button", name="Draw anew").click()
+        expect(page.get_by_role("alert")).to_contain_text("There is no form NOTHING")
+        page.get_by_label("of form", exact=True).fill(code)
+        page.get_by_role("button", name="Draw anew").click()
+        expect(page.get_by_text(f"Every question of form {code} of set 1 drawn anew")).to_be_visible()
+        expect(page.get_by_text("every key proved")).to_be_visible()
+
+    def test_a_plan_from_what_it_is_to_cover(self) -> None:
+        page, physics = self.page, Question.objects.get(current__title="Harbour crane").department
+        author = Question.objects.get(current__title="Harbour crane").owner
+        for k in range(4):
+            filed = question(physics, author, "foghorn", title=f"Echo {k}")
+            document, filing = load_document(filed.newest.document), Filing(topics=(("Physics", "Echoes"),), level=2)
+            Question.save_revision(physics, author, document, filing, question=filed)
+        made = self.begin("From a grid")
+        set_target(made, Tree(physics).paths["Physics", "Echoes"], 2, 5)
+        page.reload()
+        page.get_by_role("button", name="Say what it is to cover").click()
+        page.get_by_label("Marks of Echoes at level 2").fill("6,5")
+        page.get_by_label("Another objective").select_option(label="Physics")
+        expect(page.get_by_label("Marks of Physics at level 4")).to_be_visible()
+        page.get_by_label("Marks of Physics at level 4").fill("some")
+        page.get_by_role("button", name="Keep these marks").click()
+        expect(page.get_by_text("“some” is no number of marks")).to_be_visible()
+        expect(page.get_by_label("Marks of Physics at level 4")).to_have_value("some")
+        page.get_by_label("Marks of Physics at level 4").fill("3")
+        page.get_by_role("button", name="Keep these marks").click()
+        self.start_worker()
+        page.get_by_role("button", name="Choose questions for it").click()
+        expect(page.get_by_text("Added 3 questions at the end.")).to_be_visible()
+        expect(page.get_by_text("Echoes, level 2: 6 of 6.5 marks; 4 questions to choose from.")).to_be_visible()
+        expect(page.get_by_text("Physics, level 4: 0 of 3 marks; there is no question of it.")).to_be_visible()
+        expect(page.locator("#plan .total")).to_contain_text("6 marks")
+        page.get_by_role("button", name=re.compile("^Undo: Chose 3 questions")).click()
+        expect(page.locator("#plan")).to_contain_text("No questions yet")
