@@ -2,7 +2,8 @@
 import { isTyping } from "../design/scripts/delegate.js";
 
 document.addEventListener("keydown", (event) => {
-  if (event.key.toLowerCase() !== "s" || event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
+  if (event.key.toLowerCase() !== "s" || event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target))
+    return;
   const shared = [...document.querySelectorAll(".answers .shared")];
   if (!shared.length) return;
   event.preventDefault();
