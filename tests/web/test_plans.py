@@ -208,7 +208,8 @@ class Worth(Plans):
         for words in ("4.5 marks", "3 marks of bonus", "scaled to 60", "about 9 minutes"):
             self.assertIn(words, page)
         form_set = frozen(Test.objects.get(pk=self.test.pk), 2)
-        self.assertEqual((form_set.total, form_set.maximum), (Fraction(9, 2), 60))
+        total = sum(place.counted for place in form_set.ordered)
+        self.assertEqual((total, form_set.maximum), (Fraction(9, 2), 60))
         self.assertIn("scaled to 60", self.page("form-set", form_set.pk))
 
     def test_wrong_settings_are_told_beside_their_fields(self) -> None:

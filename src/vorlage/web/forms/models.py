@@ -130,11 +130,6 @@ class FormSet(models.Model):
         places = self.places.select_related("section").prefetch_related(Prefetch("candidates", questions))
         return list(places.order_by("position"))
 
-    @property
-    def total(self) -> Fraction:
-        """Its marks, without those beyond the test."""
-        return sum((place.counted for place in self.ordered), Fraction(0))
-
     def uploaded(self, digest: str) -> bytes:
         """The content of a picture that one of its questions shows, which may be another department's."""
         return Stored.objects.get(pk=digest).read()
