@@ -8,7 +8,7 @@ from vorlage.web.bank.models import Question
 from vorlage.web.forms.models import FormSet
 from vorlage.web.plans.models import Test
 
-from .base import DESK, PHONE, BrowserTest
+from .base import DESK, PHONE, BrowserTest, Held
 
 
 class BankTest(BrowserTest):
@@ -75,6 +75,24 @@ class Collecting(BankTest):
         self.assertEqual([each.revision.title for each in test.ordered()][::4], ["Harbour crane", "Wave 3"])
         page.goto(self.address("/questions/"))
         expect(page.locator("#tray")).to_contain_text("Nothing collected")
+
+    def test_counts_that_are_overtaken_do_not_take_a_choice_away(self) -> None:
+        page = self.page
+        page.goto(self.address("/questions/"))
+        self.settled(page, "8 questions")
+        counts = Held(page, "**/facets/**")
+        page.get_by_label("Search all questions").fill("wave")
+        expect(page.locator("#results")).not_to_contain_text("8 questions")
+        counts.arrived()
+        waves = page.get_by_role("group", name="Topic").get_by_label("Waves").first
+        found = Held(page, "**/questions/?*")
+        waves.check()
+        found.arrived()
+        counts.let_go()
+        found.let_go()
+        self.settled(page, "Topic: Waves")
+        expect(page.get_by_role("group", name="Topic").get_by_label("Crests")).to_be_visible()
+        expect(waves).to_be_checked()
 
     def test_the_list_is_run_through_by_keyboard_and_the_draw_is_taken_along(self) -> None:
         page = self.page

@@ -14,6 +14,11 @@ function markCollected() {
   }
 }
 
+// Counts that are still on their way belong to what was chosen before: they would take the new choice away again.
+document.addEventListener("change", (event) => {
+  if (event.target.closest("#facets")) window.htmx.trigger("#facets", "htmx:abort");
+});
+
 // rows
 
 function rows() {
