@@ -114,6 +114,15 @@ class Marks(TestCase):
         self.assertLess(source.index("#question(1"), source.index("turned: true"))
         self.assertIn("#beyond", source[source.index("#question(2") :])
         self.assertTrue(printing.papers(make_forms(plan, 1, "seed").forms).startswith(b"%PDF"))
+        # what says nothing of itself has no empty heading
+        for section, markup in [
+            (Section(0, calculator=False), "#section(none, none, [#\"No calculator\";]"), (Section(0, mixed=True), "instructions: [#\"\";], [\n#question"),
+        ]:  # fmt: skip
+            with self.subTest(markup):
+                quiet = Plan("Quay", [place("a")], sections=[section])
+                forms = make_forms(quiet, 1, "seed").forms
+                self.assertIn(markup, Printing(quiet, Heading("Quay")).paper(forms[0]))
+                self.assertTrue(Printing(quiet, Heading("Quay")).papers(forms).startswith(b"%PDF"))
 
 
 class Equal(TestCase):

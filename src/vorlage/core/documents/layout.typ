@@ -70,11 +70,12 @@
 #let section(title, text-of-it, tools, turned: false) = {
   if turned { pagebreak(weak: true) }
   block(above: 7mm, below: 5mm, breakable: false, sticky: true, width: 100%, {
-    if title != [] or tools != [] {
+    if title != none or tools != none {
       grid(columns: (1fr, auto), column-gutter: 6mm, align: bottom,
-        heading(level: 2, outlined: false, text(size: 13pt, weight: "bold", title)), text(size: 9.5pt, tools))
+        if title != none { heading(level: 2, outlined: false, text(size: 13pt, weight: "bold", title)) },
+        text(size: 9.5pt, tools))
     }
-    if text-of-it != [] { block(above: 2.4mm, text(size: 10pt, text-of-it)) }
+    if text-of-it != none { block(above: 2.4mm, text(size: 10pt, text-of-it)) }
   })
 }
 

@@ -168,7 +168,8 @@ class Printing:
         turned = str(section.new_page and number > 1).lower()
         if not (section.title or section.text or tools or section.new_page):
             return ""
-        return f"#section({content(section.title)}, {content(section.text)}, {content(tools)}, turned: {turned})\n"
+        said = ", ".join(content(each) if each else "none" for each in (section.title, section.text, tools))
+        return f"#section({said}, turned: {turned})\n"
 
     def question(self, number: int, drawn: DrawnQuestion, item: MadeItem) -> str:
         document = drawn.question.document
