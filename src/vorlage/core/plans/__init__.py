@@ -1,7 +1,7 @@
 """Plans: sections, places and pools, which questions a form gets, and choosing questions that meet what is aimed at."""
 
 from .picking import Pick, Picked, mixed, picked, picked_forms
-from .plan import Place, Plan, PlanError, Pool, Section, placed
+from .plan import Place, Plan, PlanError, Pool, Section, first_without
 from .selection import Offer, Selection, select
 
 __all__ = [
@@ -14,9 +14,9 @@ __all__ = [
     "Pool",
     "Section",
     "Selection",
+    "first_without",
     "mixed",
     "picked",
     "picked_forms",
-    "placed",
     "select",
 ]  # fmt: skip

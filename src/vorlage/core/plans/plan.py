@@ -153,16 +153,22 @@ class Plan:
 
     def short(self) -> tuple[int, int] | None:
         """The first place that cannot get its questions, each standing once in a form, and how many it lacks."""
-        taken: dict[str, int] = {}
-        for slot, place in enumerate(self.slots):
-            if not placed(slot, self.options, taken, set()):
-                return place, sum(each == place for each in self.slots[slot:])
-        return None
+        slot = first_without(self.options)
+        if slot is None:
+            return None
+        place = self.slots[slot]
+        return place, sum(each == place for each in self.slots[slot:])
 
     @cached_property
     def options(self) -> list[list[str]]:
         """The keys of the questions that each of a form's questions can be, in the order of the plan."""
         return [[candidate.key for candidate in self.places[place].candidates] for place in self.slots]
+
+
+def first_without(options: Sequence[Sequence[str]]) -> int | None:
+    """The first slot that cannot have a question when none stands twice; None where all can."""
+    taken: dict[str, int] = {}
+    return next((slot for slot in range(len(options)) if not placed(slot, options, taken, set())), None)
 
 
 def placed(slot: int, options: Sequence[Sequence[str]], taken: dict[str, int], tried: set[str]) -> bool:

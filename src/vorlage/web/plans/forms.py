@@ -42,7 +42,28 @@ class MarksInput(forms.Field):
             raise forms.ValidationError(f"A number up to {self.most:,}, such as 60.") from None
 
 
-class TestForm(forms.ModelForm):
+class NewTestForm(forms.ModelForm):
+    """A test that is begun: a title is enough."""
+
+    def clean_title(self) -> str:
+        return for_paper(self.cleaned_data["title"])
+
+    class Meta:
+        model = Test
+        fields = ["title"]
+        labels = {"title": "Title"}
+        error_messages = {
+            "title": {
+                "required": "A test needs a title: it stands at the top of every paper.",
+                "max_length": "A title has at most 200 characters.",
+            }
+        }
+        widgets: dict[str, forms.Widget] = {
+            "title": forms.TextInput(attrs=FIELD | {"placeholder": "Moments and levers"})
+        }
+
+
+class TestForm(NewTestForm):
     maximum = MarksInput(
         Decimal(1000), label="Scaled to a maximum of",
         help_text="Left empty, the marks count as they are.",
@@ -54,48 +75,26 @@ class TestForm(forms.ModelForm):
         held.queryset = Class.objects.filter(department=department) if department else Class.objects.none()
         held.empty_label = "none"
 
-    def clean_title(self) -> str:
-        return for_paper(self.cleaned_data["title"])
-
     def clean_instructions(self) -> str:
         return for_paper(self.cleaned_data["instructions"])
 
     def clean_before(self) -> str:
         return for_paper(self.cleaned_data["before"])
 
-    class Meta:
-        model = Test
+    class Meta(NewTestForm.Meta):
         fields = ["title", "instructions", "before", "school_class", "maximum"]
         labels = {
-            "title": "Title",
+            **NewTestForm.Meta.labels,
             "instructions": "Text on the sheet",
             "before": "Text that students see before",
             "school_class": "Class",
         }
-        error_messages = {
-            "title": {
-                "required": "A test needs a title: it stands at the top of every paper.",
-                "max_length": "A title has at most 200 characters.",
-            }
-        }
         widgets = {
-            "title": forms.TextInput(attrs=FIELD | {"placeholder": "Moments and levers"}),
+            **NewTestForm.Meta.widgets,
             "instructions": forms.TextInput(attrs=FIELD | {"placeholder": "Show your working."}),
             "before": forms.TextInput(attrs=FIELD | {"placeholder": "Bring a ruler and a calculator."}),
             "school_class": forms.Select(attrs={"class": "form-select"}),
         }
-
-
-class NewTestForm(TestForm):
-    """A test that is begun: a title is enough."""
-
-    class Meta(TestForm.Meta):
-        fields = ["title"]
-
-    maximum = None  # type: ignore[assignment]
-
-    def __init__(self, *args: Any, **options: Any) -> None:
-        forms.ModelForm.__init__(self, *args, **options)
 
 
 class SectionForm(forms.ModelForm):

@@ -17,7 +17,7 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from vorlage.core.plans import placed
+from vorlage.core.plans import first_without
 from vorlage.core.questions import ARROW
 from vorlage.web.bank.models import Collected, KeptSearch, Question, Tree
 from vorlage.web.bank.search import found_by
@@ -208,13 +208,10 @@ def minutes_of(places: Sequence[Held]) -> tuple[Decimal, int]:
 
 def too_few(places: Sequence[Held]) -> Held | None:
     """The first place that cannot get its questions when no question stands twice in a form; None where all can."""
-    taken: dict[str, int] = {}
     slots = [one for one in places for _ in range(one.place.take)]
     options = [[str(each.revision.question_id) for each in one.candidates] for one in slots]
-    for slot, one in enumerate(slots):
-        if not placed(slot, options, taken, set()):
-            return one
-    return None
+    slot = first_without(options)
+    return None if slot is None else slots[slot]
 
 
 def kept_searches(request: MemberRequest) -> QuerySet[KeptSearch]:

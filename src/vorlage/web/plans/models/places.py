@@ -13,7 +13,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.http import QueryDict
 
-from vorlage.web.bank.models import MarksField, Revision, Topic
+from vorlage.web.bank.models import MarksField, Question, Revision, Topic
 from vorlage.web.bank.search import Hunt, Search, shown
 
 if TYPE_CHECKING:
@@ -212,7 +212,7 @@ def by_rule(test: Test, place: TestPlace) -> tuple[list[Candidate], int]:
     return [Candidate(place=place, position=k, revision=each.newest) for k, each in enumerate(rows)], count
 
 
-def found_by_rule(test: Test, rule: str, most: int = MOST_IN_A_POOL) -> tuple[int, list]:  # type: ignore[type-arg]
+def found_by_rule(test: Test, rule: str, most: int = MOST_IN_A_POOL) -> tuple[int, list[Question]]:
     """How many questions a rule finds, and the first of them."""
     hunt = Hunt(Search.of(QueryDict(rule)), test.department)
     found = hunt.ordered()

@@ -14,7 +14,7 @@ from vorlage.web.bank.models import Found, MarksField, Question
 from vorlage.web.classes.models import Class
 from vorlage.web.people.models import Department, Membership, User
 
-from .places import MOST_IN_A_POOL, Candidate, Held, Section, Target, TestPlace
+from .places import MOST_IN_A_POOL, Candidate, Held, Section, TestPlace
 from .steps import Step, put_back, snapshot
 
 
@@ -228,10 +228,6 @@ class Test(models.Model):
         count_uses(made.questions)
         made.refresh_from_db()
         return made
-
-    @property
-    def aimed(self) -> list[Target]:
-        return list(self.targets.select_related("topic").order_by("topic", "level"))
 
 
 def count_uses(questions: Iterable[int]) -> None:
