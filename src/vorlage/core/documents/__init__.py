@@ -1,20 +1,28 @@
 """Papers and keys as PDF: typeset by Typst with the fonts that ship here, tagged to PDF/UA-1."""
 
+from .inserts import InsertError, compiled_insert, laid_insert, typeset_insert
 from .joining import Joined
 from .packing import Archive
+from .page_codes import PageCode
 from .pages import page_count, page_picture
-from .papers import Heading, Printing, load_compiler
+from .papers import Heading, Holder, Printing, load_compiler
 from .press import Order, Press, PressError
 
 __all__ = [
     "Archive",
     "Heading",
+    "Holder",
+    "InsertError",
     "Joined",
     "Order",
+    "PageCode",
     "Press",
     "PressError",
     "Printing",
+    "compiled_insert",
+    "laid_insert",
     "load_compiler",
     "page_count",
     "page_picture",
+    "typeset_insert",
 ]

@@ -13,44 +13,60 @@
   body
 }
 
+// How wide the code of a page is.
+#let page-code = 13mm
+
 // "title · form · 2 of 3", counted within one form between the marks at its two ends. What it says is read from
 // the mark and is no part of the style of the page: all that forms have in common is laid out once.
 #let foot = context {
   let begins = query(selector(<form-begins>).before(here())).last()
   let ends = query(selector(<form-ends>).after(begins.location())).first()
   let before = begins.location().page() - 1
-  let (title, code) = begins.value
+  let (title, code, holder, codes) = begins.value
+  let page = here().page() - before
   set text(size: 9pt)
-  [#title #h(1fr) #code #h(1fr) #(here().page() - before) of #(ends.location().page() - before)]
+  let told = [#title #h(1fr) #code #if holder != none [· #holder] #h(1fr) #page of #(ends.location().page() - before)]
+  if codes.len() == 0 { told } else {
+    // what reads a page looks for its code in this corner
+    grid(columns: (1fr, page-code), column-gutter: 6mm, align: (left + top, right + top), told,
+      if page <= codes.len() { v(-5mm); image(bytes(codes.at(page - 1)), format: "svg", width: page-code) })
+  }
 }
-#let form-begins(title, code) = [#metadata((title, code)) <form-begins>]
+#let form-begins(title, code, holder: none, codes: ()) = [#metadata((title, code, holder, codes)) <form-begins>]
 #let form-ends = [#metadata(none) <form-ends>]
 
-#let blank-line(label, width) = box(width: width)[
-  #grid(columns: (auto, 1fr), column-gutter: 4pt, align(bottom, label),
-    align(bottom, line(length: 100%, stroke: 0.5pt)))
-]
+// A line to write on, or what is written there already.
+#let blank-line(label, written) = grid(columns: (auto, 1fr), column-gutter: 4pt, align: bottom, label,
+  if written == none { line(length: 100%, stroke: 0.5pt) } else {
+    block(width: 100%, stroke: (bottom: 0.5pt), outset: (bottom: 1.5pt), strong(written))
+  })
 
-#let paper(title: none, department: none, code: none, marks: "0", instructions: none, body) = {
+// The department above the title; the distance holds for letters with marks above them as well.
+#let heads(title, department) = {
+  block(below: 3.4mm, text(size: 9pt, department))
+  heading(level: 1, outlined: false, text(size: 17pt, weight: "bold", title))
+}
+
+#let paper(
+  title: none, department: none, code: none, marks: "0", instructions: none,
+  codes: (), name: none, class: none, seat: none, body,
+) = {
   set page(footer: foot)
-  form-begins(title, code)
+  form-begins(title, code, holder: name, codes: codes)
   grid(
     columns: (1fr, auto), column-gutter: 8mm,
-    {
-      text(size: 9pt, department)
-      v(1mm, weak: true)
-      heading(level: 1, outlined: false, text(size: 17pt, weight: "bold", title))
-    },
+    heads(title, department),
     box(stroke: 0.7pt, inset: (x: 3mm, y: 2.2mm))[
       #set align(center)
       #text(size: 8pt)[form] \
       #text(size: 15pt, weight: "bold", tracking: 0.08em, code)
+      #if seat != none { linebreak(); text(size: 8pt, seat) }
     ],
   )
   v(3mm, weak: true)
   grid(
     columns: (1.7fr, 1fr, 0.8fr), column-gutter: 6mm,
-    blank-line([Name], 100%), blank-line([Date], 100%), blank-line([Class], 100%),
+    blank-line([Name], name), blank-line([Date], none), blank-line([Class], class),
   )
   v(3mm, weak: true)
   line(length: 100%, stroke: 0.7pt)
@@ -61,6 +77,17 @@
     [#box(width: 14mm, line(length: 100%, stroke: 0.5pt)) of #marks marks],
   )
   v(5mm, weak: true)
+  body
+  form-ends
+  pagebreak(weak: true)
+}
+
+// What is printed with a paper and is none of its questions.
+#let insert(title: none, department: none, body) = {
+  set page(footer: foot)
+  form-begins(title, [Insert])
+  heads(title, department)
+  v(4mm, weak: true)
   body
   form-ends
   pagebreak(weak: true)
@@ -101,6 +128,18 @@
   columns: (auto, auto, 1fr), column-gutter: 2.6mm, row-gutter: 2.8mm,
   ..items.pos().map(item => (tick-box, strong(item.at(0)), item.at(1))).flatten(),
 ))
+// The same in as many columns as their widest has room in, where more than one has.
+#let options-across(..items) = block(above: 3mm, below: 1mm, width: 100%, layout(size => {
+  let cells = items.pos().map(item => box[#tick-box#h(2.6mm)#if item.at(0) != [] [#strong(item.at(0))#h(2.6mm)]#item.at(1)])
+  let widest = calc.max(0mm, ..cells.map(cell => measure(cell).width.to-absolute()))
+  let fitting = range(cells.len(), 1, step: -1).filter(many => many * (widest + 6mm) <= size.width)
+  if fitting.len() == 0 { options(..items) } else {
+    // three over one looks like a mistake; two over two does not
+    let rows = calc.ceil(cells.len() / fitting.at(0))
+    let many = calc.ceil(cells.len() / rows)
+    grid(columns: (1fr,) * many, column-gutter: 3mm, row-gutter: 2.8mm, ..cells)
+  }
+}))
 #let items(..items) = block(above: 3mm, below: 1mm, grid(
   columns: (auto, 1fr), column-gutter: 2.6mm, row-gutter: 2.8mm,
   ..items.pos().map(item => (strong(item.at(0)), item.at(1))).flatten(),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import shutil
 import zipfile
 from collections.abc import Iterator
@@ -22,12 +23,19 @@ class Archive:
         self.into, self.name = into, name
         self.file = zipfile.ZipFile(into, "w")
         self.papers: list[zipfile.ZipInfo] = []
+        self.inserts = 0
 
     def add_paper(self, code: str, paper: bytes) -> None:
         # a PDF is compressed already
         entry = self.entry(f"papers/{self.name}-{code}.pdf")
         self.file.writestr(entry, paper)
         self.papers.append(entry)
+
+    def add_insert(self, name: str, content: bytes) -> None:
+        """An insert under a name that every system takes, with its number where there are several."""
+        self.inserts += 1
+        safe = re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower()
+        self.file.writestr(self.entry(f"inserts/{self.inserts}-{safe or 'insert'}.pdf"), content)
 
     def finish(self, made: MadeSet, papers: IO[bytes], key: IO[bytes]) -> None:
         """Add what is of the whole set, and end the archive."""

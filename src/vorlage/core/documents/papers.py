@@ -14,6 +14,7 @@ from datetime import UTC, datetime
 from decimal import Decimal
 from fractions import Fraction
 from functools import cache
+from itertools import zip_longest
 from pathlib import Path
 from threading import Lock
 
@@ -35,6 +36,8 @@ from ..questions import (
     written_solution,
 )
 from ..text import TYPST, printable
+from .page_codes import PageCode
+from .pages import page_count
 
 FOLDER = Path(__file__).parent
 LAYOUT = (FOLDER / "layout.typ").read_text(encoding="utf-8")
@@ -53,6 +56,20 @@ class Heading:
     title: str
     department: str = ""
     instructions: str = ""
+    # the number by which the code on each page names the set; without one there are no codes
+    form_set: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Holder:
+    """Whose a paper is, where it is printed for somebody."""
+
+    # the number by which the code on each page names them
+    student: int
+    name: str
+    school_class: str = ""
+    # where they sit
+    seat: str = ""
 
 
 @cache
@@ -90,6 +107,14 @@ def content(text: str) -> str:
     return f"[#{quoted(printable(text))};]"
 
 
+def held_by(holder: Holder | None) -> str:
+    """Whose a paper is, as arguments of its markup."""
+    if holder is None:
+        return ""
+    named = {"name": holder.name, "class": holder.school_class, "seat": holder.seat}
+    return "".join(f"{each}: {content(text)}, " for each, text in named.items() if text)
+
+
 RAISED = re.compile(r"\^([-−]?\d+)")
 
 
@@ -106,6 +131,7 @@ class Printing:
 
     def __init__(self, plan: Plan, heading: Heading, picture: Callable[[str], bytes] | None = None) -> None:
         self.plan = plan
+        self.options = "options-across" if plan.across else "options"
         # the content of an uploaded picture (PNG or JPEG) by its hash
         self.picture = picture
         self.known = {source.digest for place in plan.questions for source in place.question.document.pictures}
@@ -116,6 +142,8 @@ class Printing:
             for k, each in enumerate(place.candidates)
         }
         self.thawed: dict[str, list[DrawnQuestion]] = {}
+        # so many pages have codes until a paper has more
+        self.most_pages = 1
 
     def drawn(self, form: MadeForm) -> list[DrawnQuestion]:
         """The questions of a form with its numbers; the same for its paper and its key."""
@@ -132,9 +160,17 @@ class Printing:
 
     # papers
 
-    def papers(self, forms: Sequence[MadeForm]) -> bytes:
-        """One PDF with the papers of these forms, each beginning on a page of its own."""
-        return compiled(self.document(self.heading.title, "\n".join(map(self.paper, forms))))
+    def papers(self, forms: Sequence[MadeForm], holders: Sequence[Holder] = ()) -> bytes:
+        """One PDF with the papers of these forms, each beginning on a page of its own; ``holders`` say whose they
+        are."""
+        while True:
+            papers = [self.paper(form, holder) for form, holder in zip_longest(forms, holders)]
+            finished = compiled(self.document(self.heading.title, "\n".join(papers)))
+            # how many pages there are is known when they are made: a paper has these at most
+            most = page_count(finished) - len(forms) + 1 if self.heading.form_set is not None else 0
+            if most <= self.most_pages:
+                return finished
+            self.most_pages = most
 
     def document(self, title: str, body: str) -> str:
         return f"\n#setup({quoted(title)}, [\n{UPLOADED.sub(self.content, body)}\n])\n"
@@ -147,7 +183,16 @@ class Printing:
         kind = "png" if raw.startswith(b"\x89PNG") else "jpeg"
         return f"data:image/{kind};base64,{base64.b64encode(raw).decode()}"
 
-    def paper(self, form: MadeForm) -> str:
+    def codes(self, form: MadeForm, holder: Holder | None) -> str:
+        """The codes of the pages of a paper, as a Typst array of pictures."""
+        made_of = self.heading.form_set
+        if made_of is None:
+            return "()"
+        student = None if holder is None else holder.student
+        pages = range(1, self.most_pages + 1)
+        return "(" + "".join(quoted(PageCode(made_of, form.code, page, student).svg()) + ", " for page in pages) + ")"
+
+    def paper(self, form: MadeForm, holder: Holder | None = None) -> str:
         """The paper of a form as Typst markup."""
         heading, body, before = self.heading, "", -1
         for number, (drawn, item) in enumerate(zip(self.drawn(form), form.items), start=1):
@@ -158,7 +203,7 @@ class Printing:
             body += self.question(number, drawn, item) + "\n"
         return (
             f"#paper(title: {content(heading.title)}, department: {content(heading.department)}, "
-            f"code: {content(form.code)}, "
+            f"code: {content(form.code)}, codes: {self.codes(form, holder)}, {held_by(holder)}"
             f"marks: {self.marks(self.plan.marks)}, instructions: {content(heading.instructions)}, [\n{body}])"
         )
 
@@ -202,14 +247,14 @@ class Printing:
         height = sum(tallest(text.source) for _, text in drawn.offered(k))
         match drawn.space(k):
             case Options():
-                return f"#options({''.join(shown.values())})", height
+                return f"#{self.options}({''.join(shown.values())})", height
             case Items():
                 return f"#items({''.join(shown.values())})", height
             case Pairs(lefts, rights):
                 left, right = ("".join(shown[label] for label, _ in side) for side in (lefts, rights))
                 return f"#pairs(({left}), ({right}))", height
             case Words(words):
-                return f"#options({''.join(f'([], [{word}]), ' for word in words)})", 7 * len(words)
+                return f"#{self.options}({''.join(f'([], [{word}]), ' for word in words)})", 7 * len(words)
             case Scale(steps, low, high):
                 return f"#scale({steps}, {content(low)}, {content(high)})", 14
             case Ruled(lines):

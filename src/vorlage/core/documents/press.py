@@ -81,7 +81,7 @@ class Order:
             for place in plan.places
         ]
         rest = (self.heading, self.outlines, self.seed, dict(self.pictures))
-        return arrived, (plan.title, plan.instructions, plan.habits, tuple(plan.sections), places, *rest)
+        return arrived, (plan.title, plan.instructions, plan.habits, tuple(plan.sections), plan.across, places, *rest)
 
 
 def sent(place: Place) -> tuple[Any, ...]:
@@ -89,7 +89,9 @@ def sent(place: Place) -> tuple[Any, ...]:
     return question.document.model_dump_json(), question.habits, place.key, place.revision, place.first
 
 
-def arrived(title: str, instructions: str, habits: Habits, sections: Any, places: list[Any], *rest: Any) -> Order:
+def arrived(
+    title: str, instructions: str, habits: Habits, sections: Any, across: bool, places: list[Any], *rest: Any
+) -> Order:  # fmt: skip
     """An order in the process that it was sent to."""
     held: list[Place | Pool] = []
     for pool, take, marks, bonus, questions in places:
@@ -98,7 +100,7 @@ def arrived(title: str, instructions: str, habits: Habits, sections: Any, places
             for document, own, key, revision, first in questions
         ]
         held.append(Pool(candidates, take, marks, bonus) if pool else candidates[0])
-    return Order(Plan(title, held, instructions, habits, sections), *rest)
+    return Order(Plan(title, held, instructions, habits, sections, across), *rest)
 
 
 class Press:

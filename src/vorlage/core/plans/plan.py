@@ -96,6 +96,8 @@ class Plan:
     # how numbers are written for the people who read it
     habits: Habits = USUAL
     sections: Sequence[Section] = field(default=())
+    # whether options stand beside each other on paper where they have room
+    across: bool = False
 
     @property
     def marks(self) -> Fraction:

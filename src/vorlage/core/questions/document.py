@@ -201,6 +201,17 @@ class QuestionDocument(Strict):
         return total_marks(part.marks for part in self.parts)
 
     @property
+    def in_order(self) -> QuestionDocument:
+        """The same question with its options as they are written, whatever it says of them."""
+        parts = tuple(
+            part.model_copy(update={"answer": part.answer.model_copy(update={"shuffle": False})})
+            if getattr(part.answer, "shuffle", False)
+            else part
+            for part in self.parts
+        )
+        return self.model_copy(update={"parts": parts})
+
+    @property
     def kinds(self) -> tuple[str, ...]:
         """The kinds of its answers, each once, in the order of the parts."""
         return tuple(dict.fromkeys(part.answer.kind for part in self.parts))

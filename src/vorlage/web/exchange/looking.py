@@ -183,7 +183,8 @@ def lay_one(looked: Looked, habits: Habits) -> None:
         return
     try:
         with budgeted(STEPS, SECONDS):
-            compiled = CompiledQuestion(in_order(looked.document), habits)
+            # the options in the order in which they were brought, to be compared with what was
+            compiled = CompiledQuestion(looked.document.in_order, habits)
             if compiled.problems:
                 looked.trouble = compiled.problems[0].message
                 return
@@ -191,17 +192,6 @@ def lay_one(looked: Looked, habits: Habits) -> None:
             looked.preview = Preview(sheet=sheet_of(drawn))
     except (OutOfBudget, DrawError, CoreError) as problem:
         looked.trouble = str(problem)
-
-
-def in_order(document: QuestionDocument) -> QuestionDocument:
-    """The question with its options in the order in which they were brought, to be compared with what was."""
-    parts = tuple(
-        part.model_copy(update={"answer": part.answer.model_copy(update={"shuffle": False})})
-        if getattr(part.answer, "shuffle", False)
-        else part
-        for part in document.parts
-    )
-    return document.model_copy(update={"parts": parts})
 
 
 def desk_of(looked: Looked, habits: Habits) -> Desk:

@@ -10,7 +10,7 @@ from django.db import transaction
 from vorlage.core import forms
 from vorlage.web.people.models import User
 
-from .models import SAID_OF_A_SECTION, Form, FormItem, FormSet, FormSetCandidate, FormSetPlace, FormSetSection
+from .models import SAID_OF_A_SECTION, SETTINGS, Form, FormItem, FormSet, FormSetCandidate, FormSetPlace, FormSetSection
 
 # What stands at a slot of a form: the key of the question, and the draw.
 Stays = tuple[str, int]
@@ -49,8 +49,9 @@ def drawn_in(form_set: FormSet) -> dict[tuple[int, int], tuple[int, Stays]]:
 @transaction.atomic
 def follow(source: FormSet, author: User, count: int, reason: str, basis: Mapping[str, Any], **changes: Any) -> FormSet:
     """A set with the places of another, to be made; ``changes`` are of candidates, by the number of their place."""
-    settings = {"title": source.title, "instructions": source.instructions, "maximum": source.maximum}
+    settings = {name: getattr(source, name) for name in SETTINGS}
     made = FormSet.begun(source.test, count, author, source=source, reason=reason, basis=dict(basis), **settings)
+    made.take_inserts(source.inserts.all())
     newer = changes.get("newest", set())
     sections = {
         each.pk: FormSetSection.objects.create(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Iterable
 from dataclasses import asdict
 from fractions import Fraction
 from typing import Any
@@ -36,6 +37,9 @@ class FormSet(models.Model):
     count = models.PositiveIntegerField()
     # what the marks are scaled to when they are added up
     maximum = MarksField(null=True)
+    # whether options stood as they were written, and on paper beside each other
+    in_order = models.BooleanField(default=False)
+    across = models.BooleanField(default=False)
     # how numbers were written in the department when it was ordered, as ``Habits`` has them
     habits = models.JSONField(default=dict)
     seed = models.CharField(max_length=80, default=secrets.token_hex, editable=False)
@@ -65,7 +69,9 @@ class FormSet(models.Model):
     @transaction.atomic
     def order(test: Test, count: int, author: User) -> FormSet:
         """A form set that is to be made from the test as it now stands; a worker makes it."""
-        made = FormSet.begun(test, count, author, instructions=test.instructions, maximum=test.maximum)
+        settings = {name: getattr(test, name) for name in SETTINGS if name != "title"}
+        made = FormSet.begun(test, count, author, **settings)
+        made.take_inserts(test.inserts.all())
         sections: dict[int, FormSetSection] = {}
         for number, held in enumerate(test.ordered()):
             section = held.section
@@ -86,6 +92,12 @@ class FormSet(models.Model):
                 for k, each in enumerate(held.candidates)
             )
         return made.queued()
+
+    def take_inserts(self, inserts: Iterable[Any]) -> None:
+        """Keep these inserts, of a test or of another set, as they are now."""
+        FormSetInsert.objects.bulk_create(
+            FormSetInsert(form_set=self, **{name: getattr(each, name) for name in OF_AN_INSERT}) for each in inserts
+        )
 
     @staticmethod
     def begun(test: Test, count: int, author: User, **values: Any) -> FormSet:
@@ -139,7 +151,9 @@ class FormSet(models.Model):
 MAKING = "form set"
 
 
-# what a section of a set says as that of the plan did
+# what a set, a section of it and an insert say as those of the plan did
+SETTINGS = ("title", "instructions", "maximum", "in_order", "across")
+OF_AN_INSERT = ("position", "name", "file_id", "pages", "behind")
 SAID_OF_A_SECTION = ("title", "text", "calculator", "new_page", "mixed")
 
 
@@ -160,6 +174,24 @@ class FormSetSection(models.Model):
 
     def __str__(self) -> str:
         return self.title
+
+
+class FormSetInsert(models.Model):
+    """What is printed with the papers of a set and is none of its questions, as it was when the set was made."""
+
+    form_set = models.ForeignKey(FormSet, on_delete=models.CASCADE, related_name="inserts")
+    position = models.PositiveSmallIntegerField()
+    name = models.CharField(max_length=80)
+    file = models.ForeignKey(Stored, on_delete=models.PROTECT, related_name="+")
+    pages = models.PositiveSmallIntegerField()
+    # printed behind every paper; otherwise by itself
+    behind = models.BooleanField()
+
+    class Meta:
+        ordering = ["form_set", "position", "pk"]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class FormSetPlace(models.Model):

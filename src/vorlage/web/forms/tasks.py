@@ -43,7 +43,8 @@ def make_form_set(job: Job) -> None:
     order = FormSet.objects.select_related("test__department__school").get(pk=job.arguments["form_set"])
     places = order.read
     plan = plan_of(order, places)
-    heading = Heading(order.title, order.test.department.heads_papers, order.instructions)
+    heading = heading_of(order)
+    inserts = [(each, each.file.read()) for each in order.inserts.select_related("file")]
     # the processes of the press have no database of their own
     pictures = {source.digest for each in plan.questions for source in each.question.document.pictures}
     uploaded = {digest: order.uploaded(digest) for digest in pictures}
@@ -70,6 +71,9 @@ def make_form_set(job: Job) -> None:
             for stretch in press.stretches(progress):
                 for form, paper in zip(stretch.forms, stretch.papers):
                     pages.append(all_papers.add(f"Form {form.code}", paper))
+                    for each, insert in inserts:
+                        if each.behind:
+                            all_papers.add("", insert)
                     archive.add_paper(form.code, paper)
                 all_keys.add("", stretch.key)
                 forms += stretch.forms
@@ -80,6 +84,8 @@ def make_form_set(job: Job) -> None:
         all_papers.finish()
         all_keys.finish()
         made = press.set_of(tuple(forms))
+        for each, insert in inserts:
+            archive.add_insert(each.name, insert)
         archive.finish(made, papers, key)
         with job.finishing():
             keep_forms(order, places, made, zip(archive.each_paper(), pages, shown))
@@ -97,6 +103,10 @@ def make_form_set(job: Job) -> None:
             FormSet.objects.filter(pk=order.pk).update(frozen=timezone.now(), evenness=kept)
 
 
+def heading_of(order: FormSet) -> Heading:
+    return Heading(order.title, order.test.department.heads_papers, order.instructions, order.pk)
+
+
 def file() -> AbstractContextManager[BinaryIO]:
     """A file that is gone when it is closed."""
     return cast(AbstractContextManager[BinaryIO], tempfile.TemporaryFile())
@@ -110,16 +120,16 @@ def plan_of(order: FormSet, places: Sequence[FormSetPlace]) -> Plan:
         if not number or places[number - 1].section_id != place.section_id:
             said = {name: getattr(section, name) for name in SAID_OF_A_SECTION}
             sections.append(Section(number, **said))
-        questions = [question_of(each, place, habits) for each in place.all_candidates]
+        questions = [question_of(each, place, habits, order.in_order) for each in place.all_candidates]
         one = questions[0] if len(questions) == 1 and place.take == 1 and not place.name else None
         held.append(one or Pool(questions, place.take, place.marks, place.bonus, place.name))
-    return Plan(order.title, held, order.instructions, habits, sections)
+    return Plan(order.title, held, order.instructions, habits, sections, order.across)
 
 
-def question_of(candidate: FormSetCandidate, place: FormSetPlace, habits: Habits) -> Place:
+def question_of(candidate: FormSetCandidate, place: FormSetPlace, habits: Habits, in_order: bool) -> Place:
     revision = candidate.revision
-    key = str(revision.question.key)
-    return Place(revision.compiled(habits), key, revision.number, candidate.first_draw, place.marks, place.bonus)
+    question, key = revision.compiled(habits, in_order), str(revision.question.key)
+    return Place(question, key, revision.number, candidate.first_draw, place.marks, place.bonus)
 
 
 # The paper of a form, its pages, and its keys as markup, by place and part.

@@ -138,6 +138,7 @@ def frozen_context(request: MemberRequest, found: FormSet, **more: object) -> di
         "repeats": [number for number, place in zip(numbers_of(places), places) if place.repeats],
         "sharing": [number for number, place in zip(numbers_of(places), places) if place.shared],
         "newer": [(number, place) for number, place in zip(numbers_of(places), places) if is_outdated(place)],
+        "inserts": found.inserts.all(),
         "followers": found.followers.order_by("number"),
         **more,
     }
@@ -311,6 +312,15 @@ def printed(request: MemberRequest, pk: int, kind: str) -> HttpResponseBase:
     stored, name, content_type = FILES[kind]
     made = get_object_or_404(Print.objects.select_related("file"), form_set=found, kind=stored)
     return sent(request, made.file, content_type, f"{found.title} set {found.number} {name}")
+
+
+@member
+@require_GET
+def insert_of_set(request: MemberRequest, pk: int, insert: int) -> HttpResponseBase:
+    """An insert as it is printed with the papers."""
+    found = set_of(request, pk)
+    own = get_object_or_404(found.inserts.select_related("file"), pk=insert)
+    return sent(request, own.file, "application/pdf", f"{found.title} {own.name}.pdf")
 
 
 def frozen_form(request: MemberRequest, pk: int, code: str) -> Form:

@@ -8,13 +8,19 @@ from typing import Any, cast
 from django import forms
 
 from vorlage.core.answers import to_marks
+from vorlage.core.budget import OutOfBudget, budgeted
+from vorlage.core.documents import InsertError, laid_insert, typeset_insert
+from vorlage.core.notation import USUAL, Habits
+from vorlage.core.text import unprintable
 from vorlage.web.classes.models import Class
 from vorlage.web.design.asking import for_paper
 from vorlage.web.people.models import Department
 
-from .models import Section, Test, TestPlace
+from .models import Insert, Section, Test, TestPlace
 
 FIELD = {"class": "form-control"}
+# What typesetting an insert may take, in steps and in seconds of the processor.
+MAXIMUM_STEPS, MAXIMUM_SECONDS = 1_500_000, 2.0
 
 
 class MarksInput(forms.Field):
@@ -82,18 +88,90 @@ class TestForm(NewTestForm):
         return for_paper(self.cleaned_data["before"])
 
     class Meta(NewTestForm.Meta):
-        fields = ["title", "instructions", "before", "school_class", "maximum"]
+        fields = ["title", "instructions", "before", "school_class", "maximum", "in_order", "across"]
         labels = {
             **NewTestForm.Meta.labels,
             "instructions": "Text on the sheet",
             "before": "Text that students see before",
             "school_class": "Class",
+            "in_order": "Options stay in the order in which they were written",
+            "across": "On paper, short options stand beside each other",
         }
         widgets = {
             **NewTestForm.Meta.widgets,
             "instructions": forms.TextInput(attrs=FIELD | {"placeholder": "Show your working."}),
             "before": forms.TextInput(attrs=FIELD | {"placeholder": "Bring a ruler and a calculator."}),
             "school_class": forms.Select(attrs={"class": "form-select"}),
+            "in_order": forms.CheckboxInput(attrs={"class": "form-check-input"}),
+            "across": forms.CheckboxInput(attrs={"class": "form-check-input"}),
+        }
+
+
+class InsertForm(forms.ModelForm):
+    """A sheet that is written, or a PDF that is given; what is printed comes of it when it is valid."""
+
+    given = forms.FileField(
+        required=False, label="or a PDF", help_text="At most 20 pages; each is printed on A4.",
+        widget=forms.FileInput(attrs={"class": "form-control", "accept": "application/pdf,.pdf"}),
+    )  # fmt: skip
+
+    def __init__(self, *args: Any, habits: Habits = USUAL, department: str = "", **options: Any) -> None:
+        super().__init__(*args, **options)
+        self.habits, self.heads = habits, department
+        self.pdf = b""
+        if self.instance.pk and not self.instance.text:
+            del self.fields["text"]
+            self.fields["given"].label = "Another PDF in its place"
+
+    @property
+    def key(self) -> str:
+        """What its fields are called on the page, where there are several such forms."""
+        return f"insert-{self.instance.pk or 'new'}"
+
+    def clean_name(self) -> str:
+        return for_paper(self.cleaned_data["name"])
+
+    def clean(self) -> dict[str, Any]:
+        found: dict[str, Any] = super().clean() or {}
+        name, text, given = found.get("name"), str(found.get("text") or ""), found.get("given")
+        if not name:
+            return found
+        if text.strip() and given:
+            self.add_error("given", "Either write the sheet or give a PDF: this has both.")
+        elif given or text.strip():
+            try:
+                self.pdf = laid_insert(name, given.read()) if given else self.typeset(name, text)
+            except InsertError as problem:
+                self.add_error("given" if given else "text", problem.message)
+        elif not self.instance.pk or self.instance.text:
+            self.add_error("text" if "text" in self.fields else "given", "Write the sheet, or choose a PDF.")
+        return found
+
+    def typeset(self, name: str, text: str) -> bytes:
+        wrong = next(unprintable(text), None)
+        if wrong is not None:
+            raise InsertError("not_read", wrong.message)
+        try:
+            with budgeted(MAXIMUM_STEPS, MAXIMUM_SECONDS):
+                return typeset_insert(name, text, self.heads, self.habits)
+        except OutOfBudget:
+            raise InsertError("too_costly", "This takes too long to be worked out. Make it shorter.") from None
+
+    class Meta:
+        model = Insert
+        fields = ["name", "text", "behind"]
+        labels = {
+            "name": "Name",
+            "text": "A sheet to be written: text, tables, formulas",
+            "behind": "Printed behind every paper",
+        }
+        error_messages = {"name": {"required": "A name is needed, such as Data sheet."}}
+        widgets = {
+            "name": forms.TextInput(attrs=FIELD | {"placeholder": "Data sheet"}),
+            "text": forms.Textarea(
+                attrs=FIELD | {"rows": 5, "maxlength": 8000, "placeholder": "The moment of a force: $M = F*d$"}
+            ),
+            "behind": forms.CheckboxInput(attrs={"class": "form-check-input"}),
         }
 
 

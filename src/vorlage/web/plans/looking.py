@@ -97,7 +97,7 @@ def questions_of(
         revision = documents[each.revision_id]
         seen = Seen(first + k, revision)
         try:
-            question = revision.compiled(request.membership.department.habits)
+            question = revision.compiled(request.membership.department.habits, held.place.test.in_order)
             draw = each.draw if each.draw and number == 1 else number
             drawn = QuestionDrawing(question, str(revision.question.key), revision.number).draw(draw)
             seen.preview = Preview(sheet=worth_here(sheet_of(drawn), held, revision))

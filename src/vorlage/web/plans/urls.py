@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import changes, filling, looking, newer, views
+from . import changes, filling, inserting, looking, newer, views
 
 urlpatterns = [
     path("tests/", views.tests, name="tests"),
@@ -23,6 +23,9 @@ urlpatterns = [
     path("tests/<int:pk>/aim/", changes.aim, name="aim"),
     path("tests/<int:pk>/fill/", filling.fill, name="fill-plan"),
     path("tests/<int:pk>/fill/<int:job>/", filling.filling, name="filling"),
+    path("tests/<int:pk>/inserts/", inserting.add_insert, name="add-insert"),
+    path("tests/<int:pk>/inserts/<int:insert>/", inserting.edit_insert, name="edit-insert"),
+    path("tests/<int:pk>/inserts/<int:insert>.pdf", inserting.insert_file, name="insert-file"),
     path("tests/<int:pk>/undo/", changes.take_back, name="undo-step"),
     path("tests/<int:pk>/sections/", changes.add_section, name="add-section"),
     path("tests/<int:pk>/sections/<int:section>/", changes.edit_section, name="edit-section"),

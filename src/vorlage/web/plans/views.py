@@ -29,8 +29,8 @@ from vorlage.web.people.permissions import allowed, held, may, member
 from vorlage.web.people.requests import MemberRequest
 
 from .coverage import Grid, grid_of
-from .forms import NewTestForm, TestForm
-from .models import Candidate, Held, Section, Test
+from .forms import InsertForm, NewTestForm, TestForm
+from .models import Candidate, Held, Insert, Section, Test
 
 OFFERED = 20
 
@@ -144,12 +144,22 @@ def test_context(
         "pools": request.membership.department.pools.filter(archived=None),
         "searches": kept_searches(request),
         "form": TestForm(instance=found, department=found.department),
+        "inserts": inserts_of(found, more.get("changed_insert")),
+        "insert_form": InsertForm(),
         # a section or a place whose change was refused, and which is open
         "section_form": None,
         "place_form": None,
         "edited": "",
         **more,
     }
+
+
+def inserts_of(found: Test, refused: tuple[int, InsertForm] | None = None) -> list[tuple[Insert, InsertForm]]:
+    """The inserts of a test, each with the form that changes it: as it was sent where that was refused."""
+    return [
+        (each, refused[1] if refused and refused[0] == each.pk else InsertForm(instance=each))
+        for each in found.inserts.all()
+    ]
 
 
 def other_topics(tree: Tree, grid: Grid) -> list[tuple[int, str]]:

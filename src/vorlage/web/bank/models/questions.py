@@ -309,9 +309,11 @@ class Revision(models.Model):
         """Whether this is what it says."""
         return says_the_same(self.document, document.model_dump(mode="json"))
 
-    def compiled(self, habits: Habits) -> CompiledQuestion:
-        """The question, ready to be drawn for people who write by these habits."""
-        return CompiledQuestion(load_document(self.document), habits)
+    def compiled(self, habits: Habits, in_order: bool = False) -> CompiledQuestion:
+        """The question, ready to be drawn for people who write by these habits; ``in_order`` leaves its options as they
+        were written."""
+        document = load_document(self.document)
+        return CompiledQuestion(document.in_order if in_order else document, habits)
 
 
 class Picture(models.Model):

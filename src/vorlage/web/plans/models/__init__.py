@@ -1,7 +1,21 @@
-"""Tests: their sections, their places and the questions of these, what is aimed at, and what was done to them."""
+"""Tests: their sections, their places and the questions of these, their inserts, what is aimed at, and what was done
+to them."""
 
+from .inserts import MOST_INSERTS, Insert
 from .places import Candidate, Held, Section, Target, TestPlace
 from .steps import Step, snapshot
 from .tests import Test, count_uses
 
-__all__ = ["Candidate", "Held", "Section", "Step", "Target", "Test", "TestPlace", "count_uses", "snapshot"]
+__all__ = [
+    "MOST_INSERTS",
+    "Candidate",
+    "Held",
+    "Insert",
+    "Section",
+    "Step",
+    "Target",
+    "Test",
+    "TestPlace",
+    "count_uses",
+    "snapshot",
+]

@@ -12,6 +12,7 @@ from vorlage.web.bank.models import Topic
 from vorlage.web.classes.models import Class
 from vorlage.web.people.models import User
 
+from .inserts import Insert
 from .places import Candidate, Section, Target, TestPlace
 
 if TYPE_CHECKING:
@@ -19,11 +20,12 @@ if TYPE_CHECKING:
 
 # So many steps of a test can be taken back.
 KEPT = 60
-TEST = ("title", "instructions", "before", "school_class_id", "maximum")
+TEST = ("title", "instructions", "before", "school_class_id", "maximum", "in_order", "across")
 SECTION = ("position", "title", "text", "calculator", "new_page", "mixed")
 PLACE = ("section_id", "position", "pool", "name", "take", "rule", "marks", "bonus")
 CANDIDATE = ("place_id", "position", "revision_id", "draw")
 TARGET = ("topic_id", "level", "marks")
+INSERT = ("position", "name", "text", "file_id", "pages", "behind")
 
 
 class Step(models.Model):
@@ -62,6 +64,7 @@ def snapshot(test: Test) -> dict[str, Any]:
         "places": (test.places.order_by("pk"), PLACE),
         "candidates": (Candidate.objects.filter(place__test=test).order_by("pk"), CANDIDATE),
         "targets": (test.targets.order_by("pk"), TARGET),
+        "inserts": (test.inserts.order_by("pk"), INSERT),
     }
     found: dict[str, Any] = {"test": plain(held, TEST)}
     for kind, (queryset, names) in rows.items():
@@ -84,15 +87,22 @@ def put_back(test: Test, before: Mapping[str, Any], anew: bool = False) -> None:
     test.places.all().delete()
     test.sections.all().delete()
     test.targets.all().delete()
+    # a step of a version before says nothing of inserts
+    inserts = before.get("inserts")
+    if inserts is not None:
+        test.inserts.all().delete()
     known: dict[tuple[str, int], int] = {}
 
     def row(kind: type[models.Model], values: Mapping[str, Any], **held: Any) -> models.Model:
         given = {name: each for name, each in values.items() if name != "id"}
         return kind(**given | held) if anew else kind(id=values["id"], **given | held)
 
-    for name, kind in (("sections", Section), ("places", TestPlace), ("candidates", Candidate), ("targets", Target)):
+    kinds: dict[str, Any] = {
+        "sections": Section, "places": TestPlace, "candidates": Candidate, "targets": Target, "inserts": Insert,
+    }  # fmt: skip
+    for name, kind in kinds.items():
         made: list[Any] = []
-        for values in before[name]:
+        for values in before.get(name, []):
             held: dict[str, Any] = {} if name == "candidates" else {"test_id": test.pk}
             if name == "places":
                 held["section_id"] = known["sections", values["section_id"]]
@@ -100,5 +110,5 @@ def put_back(test: Test, before: Mapping[str, Any], anew: bool = False) -> None:
                 held["place_id"] = known["places", values["place_id"]]
             made.append(row(kind, values, **held))
         kind.objects.bulk_create(made)
-        for values, each in zip(before[name], made):
+        for values, each in zip(before.get(name, []), made):
             known[name, values["id"]] = each.pk

@@ -56,6 +56,9 @@ class Test(models.Model):
     school_class = models.ForeignKey(Class, on_delete=models.SET_NULL, related_name="tests", null=True, blank=True)
     # what the marks are scaled to when they are added up
     maximum = MarksField(null=True, blank=True)
+    # whether options stand as their author wrote them, and on paper beside each other where they have room
+    in_order = models.BooleanField(default=False)
+    across = models.BooleanField(default=False)
     author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     # out of the way and still there; when it was put there
     archived = models.DateTimeField(null=True)
@@ -222,7 +225,7 @@ class Test(models.Model):
         before = snapshot(self)
         if not with_settings:
             before["test"] = {}
-            before["targets"] = []
+            before["targets"], before["inserts"] = [], []
             before["sections"] = [{**each, "text": "", "calculator": None} for each in before["sections"]]
         put_back(made, {**before, "test": {**before["test"], "title": title}}, anew=True)
         count_uses(made.questions)
