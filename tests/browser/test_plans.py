@@ -8,9 +8,11 @@ from playwright.sync_api import Page, expect
 from tests.web.samples import question
 from vorlage.core.questions import Filing, load_document
 from vorlage.web.bank.models import Question, Tree
+from vorlage.web.classes.models import Class, Student
 from vorlage.web.forms.models import FormItem, FormSet
 from vorlage.web.plans.coverage import set_target
 from vorlage.web.plans.models import Test
+from vorlage.web.seating.models import SeatPlan
 
 from .base import BrowserTest
 
@@ -77,7 +79,57 @@ class Plans(BrowserTest):
         expect(page.get_by_text("every key proved")).to_be_visible()
         expect(page.locator(".evenness summary")).to_contain_text("How even they are")
         expect(page.locator("svg.profile")).to_have_count(30)
+        self.seat(page, made)
         self.retest(page, made)
+
+    def seat(self, page: Page, made: Test) -> None:
+        """A room is laid out, the class sits in it, somebody is dragged and somebody moved with keys, papers get names."""
+        held = Class.objects.create(department=self.physics, name="10 A", year="2026/27")
+        held.teachers.add(self.author)
+        students = [
+            Student(school=self.physics.school, family=f"Fam{k:02}", given="Mia", number=str(k)) for k in range(30)
+        ]
+        for each in students:
+            each.save()
+        held.enrol([each.pk for each in students])
+        page.get_by_text("Seat plans", exact=True).click()
+        page.get_by_role("link", name="Lay out the rooms of your school").click()
+        page.get_by_label("Name").fill("2.14")
+        page.get_by_label("Rows").fill("6")
+        page.get_by_label("Seats in a row, gaps counted").fill("7")
+        page.get_by_role("button", name="Lay it out").click()
+        for row in range(6):
+            page.locator(f"[name=gap][value='{row}-3']").check()
+        page.get_by_role("button", name="Save").click()
+        expect(page.locator(".where")).to_contain_text("36 seats")
+        page.goto(f"{self.live_server_url}/form-sets/{made.form_sets.get().pk}/")
+        page.get_by_text("Seat plans", exact=True).click()
+        page.get_by_role("button", name="Make the seat plan").click()
+        expect(page.get_by_text("No neighbours have the same form.")).to_be_visible()
+        desks = page.locator("button.desk")
+        expect(desks.first).to_contain_text("Fam00")
+        desks.first.drag_to(desks.nth(8))
+        expect(desks.nth(8)).to_contain_text("Fam00")
+        expect(desks.nth(8)).to_be_focused()
+        page.keyboard.press("Enter")
+        for key in ("ArrowUp", "ArrowLeft", "ArrowRight", "ArrowRight", "Enter"):
+            page.keyboard.press(key)
+        expect(desks.nth(2)).to_contain_text("Fam00")
+        self.assertEqual(SeatPlan.objects.get().seats.get(row=0, column=2).student, students[0])
+        # two papers change hands so that two who sit beside each other have one form: it is said at once
+        plan = SeatPlan.objects.get()
+        plan.seats.filter(row=3, column=1).update(form=plan.seats.get(row=0, column=1).form)
+        page.get_by_label("the paper alone").check()
+        desks.nth(19).click()
+        desks.first.click()
+        expect(page.get_by_text("1 pair of neighbours has the same form.")).to_be_visible()
+        expect(page.locator(".between .same")).to_have_count(1)
+        self.check_accessible(page)
+        page.get_by_role("button", name="Give the forms anew").click()
+        expect(page.get_by_text("No neighbours have the same form.")).to_be_visible()
+        page.get_by_role("button", name="Print papers with names").click()
+        expect(page.get_by_role("link", name="Download the papers of 10 A")).to_be_visible()
+        page.get_by_role("link", name="Set 1", exact=True).click()
 
     def retest(self, page: Page, made: Test) -> None:
         source = made.form_sets.get()

@@ -14,13 +14,11 @@ from django.test import Client  # noqa: E402
 
 from tests.upgrades import numbers  # noqa: E402
 from vorlage.core.documents import Heading, Printing  # noqa: E402
-from vorlage.core.forms import MadeForm as FrozenForm  # noqa: E402
-from vorlage.core.forms import MadeItem as FrozenItem  # noqa: E402
-from vorlage.core.forms import kept_key  # noqa: E402
 from vorlage.core.notation import USUAL  # noqa: E402
 from vorlage.core.plans import Place, Plan  # noqa: E402
 from vorlage.web.bank.models import Picture, Question, Revision  # noqa: E402
 from vorlage.web.desk.models import Draft  # noqa: E402
+from vorlage.web.forms.kept import kept_forms  # noqa: E402
 from vorlage.web.forms.models import Form, FormSet, ItemKey, Print  # noqa: E402
 from vorlage.web.jobs.models import Job  # noqa: E402
 from vorlage.web.people.models import User  # noqa: E402
@@ -45,17 +43,10 @@ def set_of(form_set: FormSet) -> dict[str, Any]:
     printing = Printing(plan, heading, form_set.uploaded)
     forms = {}
     for form in Form.objects.filter(form_set=form_set).order_by("position"):
-        items = list(form.items.order_by("position"))
-        keys = [ItemKey.objects.get(item=item).parts for item in items]
-        frozen = FrozenForm(
-            form.code,
-            tuple(
-                FrozenItem(item.place.position, 0, item.slot, item.frozen_draw, tuple(map(kept_key, parts)))
-                for item, parts in zip(items, keys)
-            ),
-        )
+        keys = [ItemKey.objects.get(item=item).parts for item in form.items.order_by("position")]
+        frozen = kept_forms(form_set, places, [form.pk])[form.pk]
         forms[form.code] = {
-            "draws": [item.draw for item in items],
+            "draws": [item.draw.number for item in frozen.items],
             "keys": [
                 [{name: key[name] for name in ("key", "tolerance", "marks", "after")} for key in parts]
                 for parts in keys

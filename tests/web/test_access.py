@@ -16,6 +16,7 @@ from vorlage.web.desk.models import Draft
 from vorlage.web.exchange.models import Brought, Intake, Outgoing
 from vorlage.web.forms.models import Page
 from vorlage.web.jobs.models import Job
+from vorlage.web.seating.models import Room, SeatPlan
 
 from .samples import department, frozen, person, question, test_of
 
@@ -161,6 +162,9 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "fill-plan": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "filling": ("get", [SIGN_IN, 404, 403, 403, 302, 302]),
     "undo-step": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
+    "add-insert": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
+    "edit-insert": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
+    "insert-file": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
     "add-section": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "edit-section": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "move-section": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
@@ -177,6 +181,21 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "paper": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
     "paper-beside": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
     "paper-page": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "insert-of-set": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "rooms": ("get", [SIGN_IN, 200, 403, 200, 200, 200, 200, 200, 200, 200, 403]),
+    "new-room": ("post", [SIGN_IN, 422, 403, 403, 422, 422, 422, 422, 422, 403, 403]),
+    "room": ("get", [SIGN_IN, 200, 403, 200, 200, 200, 200, 404, 200, 200, 403]),
+    "remove-room": ("post", [SIGN_IN, 302, 403, 403, 302, 302, 302, 404, 302, 403, 403]),
+    "new-seat-plan": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
+    # a seat plan names students: only who opens their class sees it
+    "seat-plan": ("get", [SIGN_IN, 404, 403, 404, 404, 200, 403, 404, 200, 404, 403]),
+    "seat-plan-progress": ("get", [SIGN_IN, 404, 403, 404, 404, 204, 403, 404, 204, 404, 403]),
+    "stop-seat-plan": ("post", [SIGN_IN, 404, 403, 404, 404, 302, 403, 404, 302, 404, 403]),
+    "move-seat": ("post", [SIGN_IN, 404, 403, 404, 404, 422, 403, 404, 422, 404, 403]),
+    "seat-anew": ("post", [SIGN_IN, 404, 403, 404, 404, 302, 403, 404, 302, 404, 403]),
+    "order-class-papers": ("post", [SIGN_IN, 404, 403, 404, 404, 302, 403, 404, 302, 404, 403]),
+    "class-papers": ("get", [SIGN_IN, 404, 403, 404, 404, 200, 403, 404, 200, 404, 403]),
+    "remove-seat-plan": ("post", [SIGN_IN, 404, 403, 404, 404, 302, 403, 404, 302, 404, 403]),
 }
 
 
@@ -191,8 +210,9 @@ QUERIES = {
     "picture": 5, "bring": 4, "table-template": 3, "plain-layout": 3,
     # somebody else's; one's own are counted with the other tests of files
     "intake": 4, "brought": 6, "outgoing": 4, "outgoing-file": 4, "work": 4,
-    "tests": 6, "test": 17, "newer": 7, "offers": 6, "look-at-test": 10, "rule-count": 4, "filling": 5, "form-set": 9, "form-set-progress": 4, "printed": 6, "paper": 5,
-    "paper-beside": 4, "paper-page": 6,
+    "tests": 6, "test": 18, "newer": 7, "offers": 6, "look-at-test": 10, "rule-count": 4, "filling": 5, "form-set": 13, "form-set-progress": 4, "printed": 6, "paper": 5,
+    "paper-beside": 4, "paper-page": 6, "insert-file": 6, "insert-of-set": 6,
+    "rooms": 4, "room": 4, "seat-plan": 8, "seat-plan-progress": 5, "class-papers": 6,
     "settings-of-department": 4, "people": 8, "person": 15, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
     "students": 6, "student": 8, "mine": 4,
 }  # fmt: skip
@@ -313,6 +333,23 @@ class Access(TestCase):
         arguments["filling"] = {"pk": self.test.pk, "job": done.pk}
         for each in ("form-set", "form-set-progress", "cancel-form-set", "another-set"):
             arguments[each] = {"pk": self.form_set.pk}
+        insert = {"name": "Data sheet", "position": 0, "file": self.form_set.forms.all()[0].paper, "pages": 1}
+        arguments["add-insert"] = {"pk": self.test.pk}
+        own = self.test.inserts.get_or_create(**insert, text="Data.")[0]
+        arguments["edit-insert"] = arguments["insert-file"] = {"pk": self.test.pk, "insert": own.pk}
+        frozen_with = self.form_set.inserts.get_or_create(**insert, behind=False)[0]
+        arguments["insert-of-set"] = {"pk": self.form_set.pk, "insert": frozen_with.pk}
+        room = Room.objects.get_or_create(school=physics.school, name="2.14", rows=2, columns=3)[0]
+        arguments["room"] = arguments["remove-room"] = {"pk": room.pk}
+        arguments["new-seat-plan"] = {"pk": self.form_set.pk}
+        kept_plan = {"form_set": self.form_set, "held": self.held, "room_name": "2.14", "rows": 2, "columns": 3}
+        plan = SeatPlan.objects.get_or_create(**kept_plan, defaults={"author": author})[0]
+        SeatPlan.objects.filter(pk=plan.pk).update(job=None, printing=None, papers=insert["file"])
+        for each in (
+            "seat-plan", "seat-plan-progress", "stop-seat-plan", "move-seat", "seat-anew", "order-class-papers",
+            "class-papers", "remove-seat-plan",
+        ):  # fmt: skip
+            arguments[each] = {"pk": plan.pk}
         return reverse(name, kwargs=arguments.get(name))
 
     def test_every_address_is_known(self) -> None:

@@ -13,7 +13,8 @@ from vorlage.library import DEMO, bank, samples
 if TYPE_CHECKING:
     from vorlage.web.bank.models import Question
     from vorlage.web.forms.models import FormSet
-    from vorlage.web.people.models import Department, User
+    from vorlage.web.jobs.models import Job
+    from vorlage.web.people.models import Department, School, User
     from vorlage.web.plans.models import Test
 
 SCHOOL = "Sandhaven Harbour School"
@@ -118,6 +119,7 @@ def fill() -> None:
         for department, role in person.roles:
             Membership.objects.create(user=user, department=departments[department], role=role)
     fill_classes(departments, people)
+    fill_rooms(school)
     writers = {
         name: Membership.objects.filter(department=held, role__in=["lead", "author"]).order_by("pk")[0].user
         for name, held in departments.items()
@@ -143,18 +145,42 @@ def fill() -> None:
         if planned.get("forms"):
             form_set = FormSet.order(test, planned["forms"], test.author)
             FormSet.objects.filter(pk=form_set.pk).update(seed=f"sandhaven/{test.title}")
-            done(form_set)
+            done(form_set.work)
+        if "seats" in planned:
+            seat(form_set, **planned["seats"])
         if planned.get("retest"):
             again = retest(form_set, form_set.forms.get(position=0), test.author, planned["retest"])
             FormSet.objects.filter(pk=again.pk).update(seed=f"sandhaven/{test.title}/retest")
-            done(again)
+            done(again.work)
 
 
-def done(form_set: FormSet) -> None:
-    """Make the forms of a set here and now."""
+def seat(form_set: FormSet, room: str) -> None:
+    """The class of a test in a room, everybody with a form."""
+    from vorlage.web.seating.models import Room, SeatPlan
+
+    held = form_set.test.school_class
+    if held is None:
+        raise ValueError(f"{form_set.test} has no class.")
+    students = [each.student for each in held.enrolments.select_related("student").order_by("student__search_text")]
+    plan = SeatPlan.order(form_set, held, Room.objects.get(name=room), students, False, form_set.author)
+    if plan.job is not None:
+        done(plan.job)
+
+
+def fill_rooms(school: School) -> None:
+    """Three rooms: with an aisle, with pillars, and a hall."""
+    from vorlage.web.seating.models import Room
+
+    aisle = [[row, 3] for row in range(6)]
+    Room.objects.create(school=school, name="Room 2.14", rows=6, columns=7, gaps=aisle)
+    Room.objects.create(school=school, name="Laboratory 1", rows=4, columns=8, gaps=[[1, 2], [1, 5], [3, 2], [3, 5]])
+    Room.objects.create(school=school, name="Assembly hall", rows=10, columns=12, gaps=[[row, 6] for row in range(10)])
+
+
+def done(work: Job) -> None:
+    """Do a piece of work here and now."""
     from vorlage.web.jobs.tasks import perform
 
-    work = form_set.work
     perform(work.pk)
     work.refresh_from_db()
     if work.state != work.State.DONE:
@@ -163,7 +189,9 @@ def done(form_set: FormSet) -> None:
 
 def plan_of(planned: dict[str, Any], held: Department, author: User) -> Test:
     """A test as it is planned: sections with questions by their short names, pools, rules, and what is aimed at."""
+    from vorlage.core.documents import page_count, typeset_insert
     from vorlage.web.bank.models import Question, Tree
+    from vorlage.web.files.models import Stored
     from vorlage.web.plans.coverage import set_target
     from vorlage.web.plans.models import Test
 
@@ -173,7 +201,11 @@ def plan_of(planned: dict[str, Any], held: Department, author: User) -> Test:
     settings = {name: planned.get(name, "") for name in ("title", "instructions", "before")}
     test = Test.objects.create(department=held, author=author, maximum=planned.get("maximum"), **settings)
     test.school_class = held.classes.filter(name=planned.get("class", "")).first()
+    test.in_order, test.across = planned.get("in_order", False), planned.get("across", False)
     test.save()
+    for number, (name, text) in enumerate(planned.get("inserts", {}).items()):
+        pdf = typeset_insert(name, text, held.heads_papers, held.habits)
+        test.inserts.create(position=number, name=name, text=text, file=Stored.keep(pdf), pages=page_count(pdf))
     for number, said in enumerate(planned["sections"]):
         words = {name: each for name, each in said.items() if name != "places"}
         section = test.sections.create(position=number, **words)

@@ -17,23 +17,33 @@ from .form_set import (
     shown_key,
 )
 from .outlines import Basis, Chosen, Evenness, Outlines
+from .seating import MOST_COLUMNS, MOST_ROWS, Costs, Nearness, Room, Seat, Written, give, neighbours
 
 __all__ = [
     "MAXIMUM_FORMS",
+    "MOST_COLUMNS",
+    "MOST_ROWS",
     "Basis",
     "Chosen",
+    "Costs",
     "Evenness",
     "KeyEntry",
     "KeyFailure",
     "MadeForm",
     "MadeItem",
     "MadeSet",
+    "Nearness",
     "Outlines",
+    "Room",
+    "Seat",
+    "Written",
     "drawn_forms",
+    "give",
     "kept_key",
     "key_as_json",
     "make_forms",
     "marks_text",
+    "neighbours",
     "outlined",
     "shared_answers",
     "shown_key",

@@ -64,6 +64,16 @@ class Room:
         every = ((row, column) for row in range(self.rows) for column in range(self.columns))
         return [seat for seat in every if seat not in self.gaps]
 
+    @property
+    def numbers(self) -> dict[Seat, int]:
+        """The number of each seat in its row, from 1, gaps not counted."""
+        rows: Counter[int] = Counter()
+        found = {}
+        for seat in self.seats:
+            rows[seat[0]] += 1
+            found[seat] = rows[seat[0]]
+        return found
+
     def seats_for(self, count: int, apart: bool = False) -> list[Seat]:
         """The seats that ``count`` people take; ``apart`` leaves those between them free as far as there are enough.
         Fewer come back where the room is too small."""

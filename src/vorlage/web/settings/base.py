@@ -42,6 +42,7 @@ INSTALLED_APPS = [
     "vorlage.web.exchange",
     "vorlage.web.plans",
     "vorlage.web.forms",
+    "vorlage.web.seating",
     "vorlage.web.find",
 ]
 

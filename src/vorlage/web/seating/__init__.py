@@ -1,0 +1,1 @@
+"""Rooms, and seat plans: who sits where with which form."""
