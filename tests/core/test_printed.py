@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from itertools import pairwise
 from typing import Any
 from unittest import TestCase
 
@@ -166,7 +167,7 @@ class OptionsInColumns(TestCase):
         text = page.get_textpage()
         found = [text.search(word).get_next() for word in METALS]
         heights = sorted(text.get_charbox(at[0])[1] for at in found if at)
-        return 1 + sum(after - before > 4 for before, after in zip(heights, heights[1:]))
+        return 1 + sum(after - before > 4 for before, after in pairwise(heights))
 
     def test_short_ones_stand_beside_each_other_and_long_ones_do_not(self) -> None:
         self.assertEqual(self.rows(self.document()), 4)
