@@ -140,6 +140,9 @@ def at_the_desk(page: Page, address: str) -> None:
     page.get_by_role("link", name="Set 1").click()
     page.wait_for_selector(".paper-pages img")
     take(page, "form-set")
+    page.get_by_role("link", name="10 A in Room 2.14").click()
+    page.get_by_text("No neighbours have the same form.").wait_for()
+    take(page, "seat-plan")
     page.goto(f"{address}/department/settings/")
     page.get_by_label("a comma").check()
     page.locator("#habits").get_by_text("23544,75").wait_for()
@@ -177,7 +180,6 @@ def take_fixed(page: Page, address: str) -> None:
 
 def on_a_phone(page: Page, address: str) -> None:
     sign_in(page, address)
-    take(page, "questions-phone")
     page.get_by_role("link", name="Harbour crane").click()
     page.locator("#sheet").scroll_into_view_if_needed()
     take(page, "question-desk-phone")
