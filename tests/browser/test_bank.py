@@ -1,5 +1,7 @@
 """The bank as teachers use it: finding, collecting, filing many at once, changing a colleague's question for oneself."""
 
+import zipfile
+
 from playwright.sync_api import Page, expect
 
 from tests.web.samples import department, person, question
@@ -67,11 +69,20 @@ class Collecting(BankTest):
         page.reload()
         expect(page.locator("#tray [data-item]").nth(4)).to_contain_text("Wave 3")
         self.assert_accessible(page, "a full tray")
+        self.start_worker()
+        # thirty papers with their keys in five actions
         page.get_by_text("Make it a test").click()
-        page.get_by_label("Title of the test").fill("Six of the harbour")
         page.get_by_role("button", name="Make the test").click()
-        expect(page.get_by_role("heading", name="Six of the harbour").first).to_be_visible()
-        test = Test.objects.get(title="Six of the harbour")
+        page.get_by_label("How many forms").fill("30")
+        page.get_by_role("button", name="Make 30 forms").click()
+        with page.expect_download() as download:
+            page.get_by_role("link", name="everything in one archive").click()
+        names = [name.rpartition("/")[2] for name in zipfile.ZipFile(download.value.path()).namelist()]
+        self.assertEqual(
+            sum("-all-" not in name and "-key" not in name and name.endswith(".pdf") for name in names), 30
+        )
+        self.assertTrue(any(name.endswith("-key.pdf") for name in names))
+        test = Test.objects.get(title="New test")
         self.assertEqual([each.revision.title for each in test.ordered()][::4], ["Harbour crane", "Wave 3"])
         page.goto(self.address("/questions/"))
         expect(page.locator("#tray")).to_contain_text("Nothing collected")

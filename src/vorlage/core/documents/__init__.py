@@ -1,6 +1,6 @@
 """Papers and keys as PDF: typeset by Typst with the fonts that ship here, tagged to PDF/UA-1."""
 
-from .inserts import InsertError, compiled_insert, laid_insert, typeset_insert
+from .inserts import MOST_BYTES, InsertError, compiled_insert, laid_insert, typeset_insert
 from .joining import Joined
 from .packing import Archive
 from .page_codes import PageCode
@@ -9,6 +9,7 @@ from .papers import Heading, Holder, Printing, load_compiler
 from .press import Order, Press, PressError
 
 __all__ = [
+    "MOST_BYTES",
     "Archive",
     "Heading",
     "Holder",

@@ -56,7 +56,7 @@ def compiled_insert(title: str, text: str, habits: Habits = USUAL) -> CompiledQu
 def laid_insert(title: str, pdf: bytes) -> bytes:
     """A PDF that was given, as it is printed. Raises ``InsertError`` for what cannot be."""
     if len(pdf) > MOST_BYTES:
-        raise InsertError("too_large", f"This PDF has {len(pdf) / 2**20:.1f} MB; at most {MOST_BYTES // 2**20} fit.")
+        raise InsertError("too_large", f"This PDF is larger than {MOST_BYTES // 2**20} MB. Save it smaller.")
     command = [sys.executable, "-I", "-W", "ignore", given.__file__, title]
     try:
         done = subprocess.run(command, input=pdf, capture_output=True, timeout=WAITING)

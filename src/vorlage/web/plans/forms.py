@@ -9,7 +9,7 @@ from django import forms
 
 from vorlage.core.answers import to_marks
 from vorlage.core.budget import OutOfBudget, budgeted
-from vorlage.core.documents import InsertError, laid_insert, typeset_insert
+from vorlage.core.documents import MOST_BYTES, InsertError, laid_insert, typeset_insert
 from vorlage.core.notation import USUAL, Habits
 from vorlage.core.text import unprintable
 from vorlage.web.classes.models import Class
@@ -140,7 +140,7 @@ class InsertForm(forms.ModelForm):
             self.add_error("given", "Either write the sheet or give a PDF: this has both.")
         elif given or text.strip():
             try:
-                self.pdf = laid_insert(name, given.read()) if given else self.typeset(name, text)
+                self.pdf = laid_insert(name, given.read(MOST_BYTES + 1)) if given else self.typeset(name, text)
             except InsertError as problem:
                 self.add_error("given" if given else "text", problem.message)
         elif not self.instance.pk or self.instance.text:
