@@ -14,6 +14,7 @@ from typing import Any
 from unittest import TestCase as PlainTestCase
 from unittest import mock
 
+import pypdfium2
 from django.db import OperationalError, connection, transaction
 from django.test import TestCase, TransactionTestCase
 from django.urls import reverse
@@ -250,11 +251,19 @@ class Killed(TransactionTestCase):
     def ended(self, form_set: FormSet) -> Job:
         return waited_for(lambda: Job.objects.filter(pk=form_set.job_id, ended__isnull=False).first(), "its end")
 
+    def __getstate__(self) -> dict[str, Any]:
+        """What travels to another process when a part of a test fails: a worker does not."""
+        return {**vars(self), "_cleanups": [], "worker": None}
+
     def what_is_kept(self, form_set: FormSet) -> list[str]:
-        papers = list(Form.objects.filter(form_set=form_set).order_by("position").values_list("paper", flat=True))
-        return papers + list(
-            Print.objects.filter(form_set=form_set).exclude(kind="archive").values_list("file", flat=True)
-        )
+        """The words of all papers, of the file with all of them, and of the key: only the codes on their pages say of
+        which set they are."""
+        papers = [form.paper for form in Form.objects.filter(form_set=form_set).order_by("position")]
+        prints = [
+            made.file for made in Print.objects.filter(form_set=form_set).exclude(kind="archive").order_by("kind")
+        ]
+        pages = [pypdfium2.PdfDocument(each.read()) for each in (*papers, *prints)]
+        return ["".join(page.get_textpage().get_text_range() for page in document) for document in pages]
 
     def test_the_process_of_a_job_is_killed_or_wanted_no_more(self) -> None:
         self.made_whole_at_whatever_moment_it_is_killed()
