@@ -29,8 +29,8 @@ class Regions(BrowserTest):
 
     def at(self, across: float, up: float) -> tuple[float, float]:
         """A place on the figure, in shares of its width and height."""
-        box = self.page.locator("#sheet svg.figure").bounding_box()
-        assert box
+        # asked at once: between finding it and measuring it, a new sheet may come
+        box = self.page.evaluate("document.querySelector('#sheet svg.figure').getBoundingClientRect().toJSON()")
         return box["x"] + across * box["width"], box["y"] + (1 - up) * box["height"]
 
     def pulled(self, start: tuple[float, float], end: tuple[float, float]) -> None:
@@ -87,6 +87,7 @@ class Regions(BrowserTest):
         for place in ((0.3, 0.2), (0.5, 0.2), (0.4, 0.45), (0.3, 0.2)):
             page.mouse.click(*self.at(*place))
         expect(self.rows.last).to_have_value(re.compile(r"^polygon( \([\d.]+, [\d.]+\)){3}$"))
+        expect(self.drawn()).to_have_count(self.before + 1)
         page.get_by_role("button", name="a circle").click()
         page.keyboard.press("Escape")
         page.mouse.click(*self.at(0.9, 0.9))

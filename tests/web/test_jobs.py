@@ -331,6 +331,8 @@ class DatabaseKilled(PlainTestCase):
     """A worker that begins before there are tables waits for them; the database is killed while it makes a set; both go
     on when it is back."""
 
+    begins_early = True
+
     def test_the_set_is_made_when_the_database_is_back(self) -> None:
         folder = Path(__file__).resolve().parents[2] / f".vorlage/killed-{os.getpid()}"
         cluster = Cluster(folder)

@@ -33,6 +33,8 @@ def sha(content: bytes) -> str:
 class Upgraded(TestCase):
     """The dump holds the demo, every ready question in a set, revisions, a picture, drafts, and sets in every state."""
 
+    begins_early = True
+
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
