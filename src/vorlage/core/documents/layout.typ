@@ -130,7 +130,10 @@
 ))
 // The same in as many columns as their widest has room in, where more than one has.
 #let options-across(..items) = block(above: 3mm, below: 1mm, width: 100%, layout(size => {
-  let cells = items.pos().map(item => box[#tick-box#h(2.6mm)#if item.at(0) != [] [#strong(item.at(0))#h(2.6mm)]#item.at(1)])
+  let cells = items.pos().map(item => {
+    let pieces = if item.at(0) == [] { (tick-box, item.at(1)) } else { (tick-box, strong(item.at(0)), item.at(1)) }
+    grid(columns: pieces.len(), column-gutter: 2.6mm, ..pieces)
+  })
   let widest = calc.max(0mm, ..cells.map(cell => measure(cell).width.to-absolute()))
   let fitting = range(cells.len(), 1, step: -1).filter(many => many * (widest + 6mm) <= size.width)
   if fitting.len() == 0 { options(..items) } else {

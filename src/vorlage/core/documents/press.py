@@ -171,7 +171,8 @@ def made(order: Order, span: range, told: Callable[[], None]) -> Pressed:
     """A stretch of forms: drawn, proved, and typeset."""
     printing = Printing(order.plan, order.heading, order.pictures.__getitem__)
     forms, papers = list[MadeForm](), list[bytes]()
-    for form in drawn_forms(order.plan, order.outlines, order.seed, span):
+    counted = not order.outlines.evenness.forms
+    for form in drawn_forms(order.plan, order.outlines, order.seed, span, counted):
         forms.append(form)
         papers.append(printing.papers([form]))
         told()

@@ -16,7 +16,7 @@ from .form_set import (
     shared_answers,
     shown_key,
 )
-from .outlines import Basis, Chosen, Evenness, Outlines
+from .outlines import Basis, Chosen, Evenness, Outlines, as_they_came
 from .seating import MOST_COLUMNS, MOST_ROWS, Costs, Nearness, Room, Seat, Written, give, neighbours
 
 __all__ = [
@@ -37,6 +37,7 @@ __all__ = [
     "Room",
     "Seat",
     "Written",
+    "as_they_came",
     "drawn_forms",
     "give",
     "kept_key",

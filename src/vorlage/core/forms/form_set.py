@@ -8,6 +8,7 @@ from fractions import Fraction
 from functools import lru_cache
 from hashlib import blake2b
 from html import escape
+from operator import add
 from typing import Any
 
 from ..algebra import EvaluationError
@@ -15,7 +16,7 @@ from ..answers import shown_marks
 from ..errors import CoreError
 from ..notation import USUAL, Habits, NotationError, Settings, line, mathml, read
 from ..plans import Plan
-from ..questions import DrawnQuestion, FrozenDraw, QuestionDrawing, freeze, unworked
+from ..questions import COMPONENTS, DrawnQuestion, FrozenDraw, NumberWork, QuestionDrawing, freeze, unworked
 from .outlines import Basis, Chosen, Outlines
 from .sharing import said
 
@@ -71,6 +72,8 @@ class MadeForm:
 
     code: str
     items: tuple[MadeItem, ...]
+    # its number work, by ``COMPONENTS``, where it was counted as the form was made
+    work: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -170,24 +173,33 @@ def outlined(
     return choose(plan, count, seed, basis or Basis(), progress)
 
 
-def drawn_forms(plan: Plan, chosen: Outlines, seed: str, numbers: Iterable[int]) -> Iterator[MadeForm]:
-    """Some of the forms of a plan, by their numbers from 0, their keys proved; raises as ``make_forms``."""
+def drawn_forms(
+    plan: Plan, chosen: Outlines, seed: str, numbers: Iterable[int], counted: bool = False
+) -> Iterator[MadeForm]:
+    """Some of the forms of a plan, by their numbers from 0, their keys proved; raises as ``make_forms``. Their number
+    work is ``counted`` where nobody has done so before."""
     drawings = {
         (position, k): QuestionDrawing(each.question, each.key, each.revision)
         for position, place in enumerate(plan.places)
         for k, each in enumerate(place.candidates)
     }
+    works = {where: NumberWork(each.question) for where, each in drawings.items()} if counted else {}
     codes = form_codes(seed, len(chosen.forms))
     for number in numbers:
-        items = (make_item(plan, drawings, each, codes[number]) for each in chosen.forms[number])
-        yield MadeForm(codes[number], tuple(items))
+        items, work = [], [0.0] * (len(COMPONENTS) if counted else 0)
+        for each in chosen.forms[number]:
+            drawn, item = make_item(plan, drawings, each, codes[number])
+            items.append(item)
+            if counted:
+                work = list(map(add, work, works[each.place, each.candidate].of(drawn)))
+        yield MadeForm(codes[number], tuple(items), tuple(work))
 
 
 Drawings = Mapping[tuple[int, int], QuestionDrawing]
 
 
-def make_item(plan: Plan, drawings: Drawings, chosen: Chosen, code: str) -> MadeItem:
-    """One question of a form, its keys proved through the checker."""
+def make_item(plan: Plan, drawings: Drawings, chosen: Chosen, code: str) -> tuple[DrawnQuestion, MadeItem]:
+    """One question of a form as it was drawn and as it is kept, its keys proved through the checker."""
     place, candidate, draw = chosen.place, chosen.candidate, chosen.draw
     drawn = drawings[place, candidate].draw(draw)
     for name, figure in drawn.figures.items():
@@ -197,7 +209,7 @@ def make_item(plan: Plan, drawings: Drawings, chosen: Chosen, code: str) -> Made
         raise KeyFailure(code, place, 0, draw, f"{formula} in {where} cannot be worked out: {reason}")
     factor = plan.factor(place, candidate)
     keys = tuple(proved_key(drawn, part, code, place, factor) for part in range(len(drawn.answers)))
-    return MadeItem(place, candidate, chosen.slot, freeze(drawn), keys)
+    return drawn, MadeItem(place, candidate, chosen.slot, freeze(drawn), keys)
 
 
 def proved_key(drawn: DrawnQuestion, part: int, code: str, position: int, factor: Fraction) -> KeyEntry:

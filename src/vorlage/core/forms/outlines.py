@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from statistics import pstdev
+
+from ..questions import COMPONENTS
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +52,16 @@ class Evenness:
     before: float = 0.0
     limit: str = ""
     place: int = -1
+
+
+def as_they_came(forms: Sequence[tuple[float, ...]]) -> Evenness:
+    """How even forms are whose draws were taken as they came: nothing was chosen, so before is the same."""
+    columns = list(zip(*forms))
+    scale = tuple(pstdev(column) for column in columns)
+    ranges = [(max(column) - min(column)) / each if each else 0.0 for column, each in zip(columns, scale)]
+    spread = max(ranges, default=0.0)
+    limit = COMPONENTS[ranges.index(spread)] if spread else ""
+    return Evenness(tuple(forms), scale, spread, spread, limit)
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,7 +12,7 @@ from django.utils import timezone
 
 from vorlage.core.documents import Archive, Heading, Joined, Order, Press, PressError
 from vorlage.core.errors import CoreError
-from vorlage.core.forms import MadeForm, MadeSet, key_as_json, outlined, shared_answers
+from vorlage.core.forms import Evenness, MadeForm, MadeSet, as_they_came, key_as_json, outlined, shared_answers
 from vorlage.core.notation import Habits
 from vorlage.core.plans import Place, Plan, Pool, Section
 from vorlage.web.files.models import Stored
@@ -88,7 +88,8 @@ def make_form_set(job: Job) -> None:
             archive.add_insert(each.name, insert)
         archive.finish(made, papers, key)
         with job.finishing():
-            keep_forms(order, places, made, zip(archive.each_paper(), pages, shown))
+            even = chosen.evenness if chosen.evenness.forms else as_they_came([form.work for form in forms])
+            keep_forms(order, places, made, even, zip(archive.each_paper(), pages, shown))
             files: dict[Print.Kind, BinaryIO] = {
                 Print.Kind.PAPERS: papers,
                 Print.Kind.KEY: key,
@@ -96,7 +97,6 @@ def make_form_set(job: Job) -> None:
             }
             for kind, content in files.items():
                 Print.objects.create(form_set=order, kind=kind, file=Stored.keep(content))
-            even = chosen.evenness
             kept = {name: getattr(even, name) for name in ("scale", "spread", "before", "limit", "place")}
             columns = list(zip(*even.forms))
             kept["lowest"], kept["highest"] = [min(each) for each in columns], [max(each) for each in columns]
@@ -136,12 +136,14 @@ def question_of(candidate: FormSetCandidate, place: FormSetPlace, habits: Habits
 Pressing = tuple[bytes, int, list[list[str]]]
 
 
-def keep_forms(order: FormSet, places: list[FormSetPlace], made: MadeSet, pressed: Iterable[Pressing]) -> None:
+def keep_forms(
+    order: FormSet, places: list[FormSetPlace], made: MadeSet, even: Evenness, pressed: Iterable[Pressing]
+) -> None:
     """Keep every form with its paper, what was drawn for it, and apart from that its keys."""
     shared, left = shared_answers(made.forms), iter(pressed)
     for start in range(0, len(made.forms), FORMS):
         some = made.forms[start : start + FORMS]
-        work = made.outlines.evenness.forms[start : start + FORMS] or [()] * len(some)
+        work = even.forms[start : start + FORMS]
         keep_some(order, places, list(zip(some, work)), list(islice(left, FORMS)), start, shared)
     answered = {(made.forms[form].items[position].place, part) for form, position, part in shared}
     for position, place in enumerate(places):

@@ -177,6 +177,8 @@ class Even:
     before: float
     limit: str
     number: str
+    # whether draws were chosen for it
+    chosen: bool
     ranges: list[tuple[str, float, float]]
 
 
@@ -188,7 +190,8 @@ def evenness_of(found: FormSet, places: Sequence[FormSetPlace]) -> Even | None:
     at = kept["place"]
     number = numbers_of(places)[at] if 0 <= at < len(places) else ""
     ranges = [(name, low, high) for name, low, high in zip(COMPONENTS, kept["lowest"], kept["highest"])]
-    return Even(kept["spread"], kept["before"], kept["limit"], number, ranges)
+    chosen = kept["spread"] != kept["before"]
+    return Even(kept["spread"], kept["before"], kept["limit"], number, chosen, ranges)
 
 
 def answer_rows(forms: list[Form], places: Sequence[FormSetPlace]) -> list[KeyRow]:

@@ -157,6 +157,8 @@ class InsertForm(forms.ModelForm):
         except OutOfBudget:
             raise InsertError("too_costly", "This takes too long to be worked out. Make it shorter.") from None
 
+    field_order = ("name", "text", "given", "behind")
+
     class Meta:
         model = Insert
         fields = ["name", "text", "behind"]

@@ -24,10 +24,6 @@ from vorlage.web.people.requests import MemberRequest
 from .forms import SeatPlanForm
 from .models import PRINTING, Seat, SeatPlan, written_in
 
-# So many pairs of neighbours are told in words.
-TOLD = 40
-
-
 @dataclass
 class Pair:
     """Two neighbours who have something in common."""
@@ -41,6 +37,10 @@ class Pair:
     def same(self) -> bool:
         """Whether they have the same form."""
         return self.one.form_id == self.other.form_id
+
+    @property
+    def weight(self) -> int:
+        return self.shared * self.nearness.weight
 
     @property
     def words(self) -> str:
@@ -129,7 +129,7 @@ def plan_context(request: MemberRequest, plan: SeatPlan) -> dict[str, object]:
         "seated": seated,
         "lines": drawn(plan, seated, pairs),
         "same": [pair for pair in pairs if pair.same],
-        "alike": sorted((pair for pair in pairs if not pair.same), key=lambda pair: -pair.shared)[:TOLD],
+        "alike": sorted((pair for pair in pairs if not pair.same), key=lambda pair: -pair.weight),
         "shared": sum(pair.shared for pair in pairs if not pair.same),
         "by_name": sorted(seated, key=lambda seat: seat.student.search_text),
         "missing": len(now - {seat.student_id for seat in seated}),

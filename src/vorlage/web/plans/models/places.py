@@ -48,6 +48,13 @@ class Section(models.Model):
         return str(self.pk)
 
     @property
+    def remarks(self) -> list[str]:
+        """What is decided about it, in a word or two each."""
+        said = {True: "calculator allowed", False: "no calculator", None: ""}[self.calculator]
+        turned, mixed = self.new_page and "new page", self.mixed and "mixed in every form"
+        return [each for each in (said, turned, mixed) if each]
+
+    @property
     def says_nothing(self) -> bool:
         return not (self.title or self.text or self.new_page or self.mixed) and self.calculator is None
 
