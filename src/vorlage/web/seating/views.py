@@ -24,6 +24,7 @@ from vorlage.web.people.requests import MemberRequest
 from .forms import SeatPlanForm
 from .models import PRINTING, Seat, SeatPlan, written_in
 
+
 @dataclass
 class Pair:
     """Two neighbours who have something in common."""
