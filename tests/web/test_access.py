@@ -358,7 +358,7 @@ class Access(TestCase):
 
     def test_every_address_with_every_role(self) -> None:
         for name, (method, expected) in ANSWERS.items():
-            told = dict(zip(ROLES, expected))
+            told, address = dict(zip(ROLES, expected)), self.address(name)
             for role in ROLES:
                 status = told[role] if role in told else told[LIKE[role]]
                 with self.subTest(f"{name} as {role}"):
@@ -366,8 +366,11 @@ class Access(TestCase):
                     if role != "nobody":
                         self.client.force_login(self.people[role])
                     body = {"question": str(self.question.pk)} if name in {"preview-question", "save-question"} else {}
-                    response = getattr(self.client, method)(self.address(name), body)
+                    response = getattr(self.client, method)(address, body)
                     self.assertEqual(response.status_code, status)
+                    if method == "post" and status < 400:
+                        # what it was asked of may be gone
+                        address = self.address(name)
                     if role == "nobody" and status == SIGN_IN and name not in {"home", "account_logout"}:
                         self.assertIn("/sign-in/", response["Location"])
 
