@@ -383,6 +383,7 @@ class VeryMany(Plans):
         self.assertEqual(kept["spread"], kept["before"])
         page = self.page("form-set", found.pk)
         self.assertIn("of so many forms draws are taken as they come", page)
+        self.assertNotIn("too few different answers", page)
         self.assertEqual(page.count('class="profile"'), 6)
 
 

@@ -98,6 +98,7 @@ def make_form_set(job: Job) -> None:
             for kind, content in files.items():
                 Print.objects.create(form_set=order, kind=kind, file=Stored.keep(content))
             kept = {name: getattr(even, name) for name in ("scale", "spread", "before", "limit", "place")}
+            kept["chosen"] = bool(chosen.evenness.forms)
             columns = list(zip(*even.forms))
             kept["lowest"], kept["highest"] = [min(each) for each in columns], [max(each) for each in columns]
             FormSet.objects.filter(pk=order.pk).update(frozen=timezone.now(), evenness=kept)

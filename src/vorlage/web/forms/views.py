@@ -190,8 +190,7 @@ def evenness_of(found: FormSet, places: Sequence[FormSetPlace]) -> Even | None:
     at = kept["place"]
     number = numbers_of(places)[at] if 0 <= at < len(places) else ""
     ranges = [(name, low, high) for name, low, high in zip(COMPONENTS, kept["lowest"], kept["highest"])]
-    chosen = kept["spread"] != kept["before"]
-    return Even(kept["spread"], kept["before"], kept["limit"], number, chosen, ranges)
+    return Even(kept["spread"], kept["before"], kept["limit"], number, kept.get("chosen", True), ranges)
 
 
 def answer_rows(forms: list[Form], places: Sequence[FormSetPlace]) -> list[KeyRow]:
