@@ -5,6 +5,7 @@ from __future__ import annotations
 import rules
 
 from vorlage.web.classes.models import Class
+from vorlage.web.classes.rules import begins_classes, works_here
 from vorlage.web.people.models import Membership, User
 from vorlage.web.people.permissions import may, writes
 
@@ -12,20 +13,8 @@ from .models import Room, SeatPlan
 
 
 @rules.predicate
-def works_at_a_school(user: User) -> bool:
-    """Whoever works at a school."""
-    return user.school_id is not None and user.is_staff_here
-
-
-@rules.predicate
 def of_own_school(user: User, room: Room) -> bool:
     return room.school_id == user.school_id and user.is_staff_here
-
-
-@rules.predicate
-def keeps_rooms(user: User) -> bool:
-    """Heads of department, authors and administrators."""
-    return user.administers or any(held.may_write for held in user.roles)
 
 
 @rules.predicate
@@ -36,9 +25,9 @@ def sees_both(membership: Membership, plan: SeatPlan) -> bool:
     return Class.objects.seen_by(membership.user).filter(pk=plan.held_id).exists()
 
 
-rules.add_perm("seating.list_rooms", works_at_a_school)
+rules.add_perm("seating.list_rooms", works_here)
 rules.add_perm("seating.view_room", of_own_school)
-rules.add_perm("seating.add_room", works_at_a_school & keeps_rooms)
-rules.add_perm("seating.change_room", of_own_school & keeps_rooms)
+rules.add_perm("seating.add_room", works_here & begins_classes)
+rules.add_perm("seating.change_room", of_own_school & begins_classes)
 rules.add_perm("seating.view_seatplan", sees_both)
 rules.add_perm("seating.change_seatplan", sees_both & writes)
