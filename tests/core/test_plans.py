@@ -189,6 +189,19 @@ class Equal(TestCase):
         like = outlined(plan, 1, "third", Basis(like=first.evenness.forms[0])).evenness.forms[0]
         self.assertLess(abs(like[1] - first.evenness.forms[0][1]), 3)
 
+    def test_very_many_forms_share_no_answer_and_are_even(self) -> None:
+        # one draw in three answers what no other before it has
+        few = place(
+            "few",
+            parameters=[{"name": "m", "definition": "1..500"}, {"name": "h", "definition": "1..9"}],
+            parts=[{"answer": {"kind": "number", "key": "m + h"}}],
+        )
+        many = place("many", parameters=[{"name": "m", "definition": "1..900"}, {"name": "h", "definition": "1..9"}])
+        made = make_forms(Plan("Quay", [few, many]), 400, "seed")
+        self.assertEqual((shared_answers(made.forms), dict(made.outlines.shared)), (set(), {}))
+        even = made.outlines.evenness
+        self.assertLess(even.spread, even.before)
+
     def test_more_forms_than_draws_are_made_all_the_same(self) -> None:
         one = place("one", parameters=[{"name": "m", "definition": "5"}, {"name": "h", "definition": "1..3"}])
         made: MadeSet = make_forms(Plan("Quay", [one, place("a")]), 9, "seed")

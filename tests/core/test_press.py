@@ -13,8 +13,10 @@ from unittest import TestCase, mock
 import pikepdf
 import pypdfium2
 
-from vorlage.core.documents import Heading, Joined, Order, Press, PressError, Printing, press
-from vorlage.core.forms import make_forms, outlined
+from vorlage.core import crew
+from vorlage.core.crew import NotDone
+from vorlage.core.documents import Heading, Joined, Order, Press, Printing, press
+from vorlage.core.forms import choosing, drawn_forms, make_forms, outlined
 from vorlage.core.plans import Place, Plan
 from vorlage.core.questions import CompiledQuestion, load_document
 from vorlage.library import samples
@@ -65,6 +67,17 @@ class Pressing(TestCase):
             counted = [page for page in keys if page.endswith(tuple(f"Form {form.code} {k} of 1" for k in (1, 2)))]
             self.assertEqual(len(counted), 1)
 
+    def test_several_processes_look_through_what_one_does(self) -> None:
+        alone, told = make_forms(self.plan, 5, "seed"), list[int]()
+        with mock.patch.object(choosing, "BY_SEVERAL", 1):
+            chosen = outlined(self.plan, 5, "seed", progress=told.append)
+        self.assertEqual((chosen, told[-1]), (alone.outlines, 2))
+        self.assertEqual((len(chosen.made), len(chosen.made_for([3]))), (10, 2))
+        self.assertEqual(tuple(drawn_forms(self.plan, chosen, "seed", range(5))), alone.forms)
+        forms = [form for each in Press(Order(self.plan, Heading("Quay"), chosen, "seed"), 2).stretches(told.append)
+                 for form in each.forms]  # fmt: skip
+        self.assertEqual(tuple(forms), alone.forms)
+
     def test_what_ends_the_work_ends_the_processes(self) -> None:
         class Cancelled(Exception):
             pass
@@ -72,17 +85,18 @@ class Pressing(TestCase):
         def cancel(done: int) -> None:
             raise Cancelled
 
-        with mock.patch.object(press, "TOLD_EVERY", 0.01), self.assertRaises(Cancelled):
+        with mock.patch.object(crew, "TOLD_EVERY", 0.01), self.assertRaises(Cancelled):
             list(Press(self.order, 2).stretches(cancel))
 
     def test_what_goes_back_between_processes_is_short(self) -> None:
         """A process that is ended in the middle of a message which is not written at once leaves the other waiting."""
         with TemporaryDirectory() as folder:
-            self.enterContext(mock.patch.object(press, "WORK", [self.order, [0] * 5, folder]))
-            with mock.patch.object(press, "made", side_effect=PressError("not_made", "ü" * 5000)):
-                self.assertLess(len(pickle.dumps(press.made_there(0, range(2)))), select.PIPE_BUF // 2)
-            self.assertEqual(press.made_there(1, range(2, 4)), "")
-            self.assertEqual(len(press.taken_over(Path(folder) / "1").papers), 2)
+            failing = mock.Mock(side_effect=NotDone("not_done", "ü" * 5000))
+            with mock.patch.object(crew, "AT_HAND", [self.order, failing, [0] * 5, folder]):
+                self.assertLess(len(pickle.dumps(crew.done_there(0, (range(2), {})))), select.PIPE_BUF // 2)
+            with mock.patch.object(crew, "AT_HAND", [self.order, press.made, [0] * 5, folder]):
+                self.assertEqual(crew.done_there(1, (range(2, 4), {})), "")
+            self.assertEqual(len(crew.taken_over(Path(folder) / "1").papers), 2)
             self.assertEqual(os.listdir(folder), [])
 
     def test_why_a_set_cannot_be_made_comes_back_in_words(self) -> None:
@@ -92,10 +106,13 @@ class Pressing(TestCase):
         })  # fmt: skip
         plan = Plan("Broken", [Place(CompiledQuestion(broken), "broken", 1)])
         order = Order(plan, Heading("Broken"), outlined(plan, 5, "seed"), "seed")
-        for stretch in (2, 50):
+        with mock.patch.object(choosing, "BY_SEVERAL", 1):
+            looked = outlined(plan, 5, "seed")
+        self.assertEqual((looked, len(looked.made)), (order.outlines, 4))
+        for stretch, each in [(2, order), (50, order), (2, Order(plan, Heading("Broken"), looked, "seed"))]:
             with self.subTest(stretch), mock.patch.object(press, "STRETCH", stretch):
-                with self.assertRaisesRegex(PressError, "the key does not pass its own check|has no value"):
-                    list(Press(order, 2).stretches(lambda done: None))
+                with self.assertRaisesRegex(NotDone, "the key does not pass its own check|has no value"):
+                    list(Press(each, 2).stretches(lambda done: None))
 
 
 class Joining(TestCase):

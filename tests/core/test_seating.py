@@ -5,9 +5,8 @@ from itertools import combinations, product
 from random import Random
 from unittest import TestCase
 
-from vorlage.core.forms import Costs, Nearness, Room, Written, as_they_came, give, neighbours, seating
+from vorlage.core.forms import Costs, Nearness, Room, Written, give, neighbours, seating
 from vorlage.core.forms.seating import weighed
-from vorlage.core.questions import COMPONENTS
 
 
 def papers(count: int, questions: int, answers: int, seed: int = 1) -> list[list[Written]]:
@@ -140,12 +139,3 @@ class Giving(TestCase):
         self.assertEqual(give([], papers(2, 2, 2)), [])
         with self.assertRaises(ValueError):
             give(Room(1, 1).seats, [])
-
-
-class AsTheyCame(TestCase):
-    def test_the_largest_range_is_told_in_deviations(self) -> None:
-        forms = [(1.0, 5.0, *[0.0] * 6), (3.0, 5.0, *[0.0] * 6), (5.0, 5.0, *[0.0] * 6)]
-        found = as_they_came(forms)
-        self.assertEqual((found.limit, found.scale[1], found.before), (COMPONENTS[0], 0.0, found.spread))
-        self.assertAlmostEqual(found.spread, 4 / (8 / 3) ** 0.5)
-        self.assertEqual(as_they_came(forms[:1]).limit, "")

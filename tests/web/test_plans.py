@@ -5,13 +5,11 @@ from __future__ import annotations
 from decimal import Decimal
 from fractions import Fraction
 from typing import Any
-from unittest import mock
 
 from django.test import TestCase
 from django.urls import reverse
 
-from vorlage.core.notation import USUAL
-from vorlage.core.questions import COMPONENTS, Filing, NumberWork, QuestionDrawing, load_document
+from vorlage.core.questions import Filing, load_document
 from vorlage.web.bank.models import Found, KeptSearch, Pool, Question, Tree
 from vorlage.web.forms.models import Form, FormItem, FormSet, ItemKey
 from vorlage.web.jobs.models import Job
@@ -362,29 +360,6 @@ class Coverage(Plans):
         # one step, and one that can be taken back
         self.post("undo-step", step=self.test.steps.first().pk)
         self.assertEqual(self.test.places.count(), 3)
-
-
-class VeryMany(Plans):
-    def test_of_so_many_forms_that_none_is_chosen_the_number_work_is_counted_as_they_are_made(self) -> None:
-        with mock.patch("vorlage.core.forms.choosing.MOST_EVEN", 3):
-            found = frozen(self.test, 6)
-        for form in found.forms.all():
-            worth = [0.0] * len(COMPONENTS)
-            for item in form.items.select_related("candidate__revision__question"):
-                revision = item.candidate.revision
-                asked = revision.compiled(USUAL)
-                drawn = QuestionDrawing(asked, str(revision.question.key), revision.number).draw(item.draw)
-                worth = [one + other for one, other in zip(worth, NumberWork(asked).of(drawn))]
-            self.assertEqual(form.work, worth)
-            self.assertGreater(sum(form.work), 0)
-        kept = found.evenness
-        works = [form.work for form in found.forms.all()]
-        self.assertEqual(kept["highest"], [max(column) for column in zip(*works)])
-        self.assertEqual(kept["spread"], kept["before"])
-        page = self.page("form-set", found.pk)
-        self.assertIn("of so many forms draws are taken as they come", page)
-        self.assertNotIn("too few different answers", page)
-        self.assertEqual(page.count('class="profile"'), 6)
 
 
 class Following(Plans):

@@ -6,7 +6,7 @@ from .packing import Archive
 from .page_codes import PageCode
 from .pages import page_count, page_picture
 from .papers import Heading, Holder, Printing, load_compiler
-from .press import Order, Press, PressError
+from .press import Order, Press
 
 __all__ = [
     "MOST_BYTES",
@@ -18,7 +18,6 @@ __all__ = [
     "Order",
     "PageCode",
     "Press",
-    "PressError",
     "Printing",
     "compiled_insert",
     "laid_insert",

@@ -2,21 +2,15 @@
 
 from .form_set import (
     MAXIMUM_FORMS,
-    KeyEntry,
-    KeyFailure,
     MadeForm,
-    MadeItem,
     MadeSet,
     drawn_forms,
-    kept_key,
-    key_as_json,
     make_forms,
-    marks_text,
     outlined,
     shared_answers,
-    shown_key,
 )
-from .outlines import Basis, Chosen, Evenness, Outlines, as_they_came
+from .items import KeyEntry, KeyFailure, MadeItem, kept_key, key_as_json, marks_text, shown_key
+from .outlines import Basis, Chosen, Evenness, Outlines
 from .seating import MOST_COLUMNS, MOST_ROWS, Costs, Nearness, Room, Seat, Written, give, neighbours
 
 __all__ = [
@@ -37,7 +31,6 @@ __all__ = [
     "Room",
     "Seat",
     "Written",
-    "as_they_came",
     "drawn_forms",
     "give",
     "kept_key",

@@ -8,32 +8,38 @@ draws are given to the forms in the best way there is (an assignment problem), i
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence, Set
+from contextlib import suppress
+from functools import cached_property
 from itertools import islice
+from operator import itemgetter
 
 import numpy as np
 from numpy.typing import NDArray
 from ortools.graph.python.linear_sum_assignment import SimpleLinearSumAssignment
 
 from ..answers import LETTERS
+from ..crew import Crew
 from ..draws import Stream, stream_key
 from ..notation import line
-from ..plans import Picked, Place, Plan, mixed, picked_forms
+from ..plans import Picked, Place, Plan, picked_forms
 from ..questions import COMPONENTS, DrawnQuestion, NumberWork, QuestionDrawing
-from .outlines import Basis, Chosen, Evenness, Outlines
-from .sharing import MOST_LOOKED_THROUGH, NOTHING_NEW, Drawable, apart, draws_from, said
+from .items import KeyFailure, MadeItem, made_item
+from .outlines import Basis, Chosen, Drawn, Evenness, Outlines
+from .sharing import MOST_LOOKED_THROUGH, NOTHING_NEW, OF_EACH_FORM, Drawable, apart, draws_from, said
 
 Numbers = NDArray[np.float64]
 # So many draws more than there are forms are looked at for each question, so that there is something to choose from.
 MORE = 40
 # Forms are compared in groups of so many, each with its share of the draws, so that a thousand take no longer each.
 TOGETHER = 60
-ROUNDS = 8
+# The draws are given in so many rounds at most, from so many beginnings.
+ROUNDS, BEGINNINGS = 8, 4
 # The higher the power, the more the form that is farthest from the mean counts.
 POWERS = (4, 12)
-# Of more forms than this the draws are taken as they come: looking through them all would take longer than making them.
-MOST_EVEN = 250
-# So many exchanges of questions are tried for each form.
-EXCHANGES = 300
+# So many draws are looked through by several processes, which make questions of forms of them at once.
+BY_SEVERAL = 2000
+# So many exchanges of questions are tried for each form, and so many altogether at most.
+EXCHANGES, MOST_EXCHANGES = 300, 60_000
 # Random sets that evenness is measured against.
 RANDOM_SETS = 20
 # The letters whose right options are spread, and what one too many in a form weighs, in typical deviations.
@@ -44,40 +50,60 @@ Slot = tuple[int, int]
 class Group:
     """A question, the slots of the forms that have it, and the draws that they can be given."""
 
-    def __init__(self, place: Place, position: int, number: int, forms: list[Slot]) -> None:
+    def __init__(self, plan: Plan, position: int, number: int, forms: list[Slot]) -> None:
         # the number of its place, and its own among those of the place
-        self.place, self.position, self.number, self.forms = place, position, number, forms
-        self.work = NumberWork(place.question)
-        self.drawing = QuestionDrawing(place.question, place.key, place.revision)
+        self.plan, self.position, self.number, self.forms = plan, position, number, forms
+        self.place = plan.places[position].candidates[number]
+        # the draws, and of each the number of its list: draws of the same list answer alike, and one of each list is
+        # given at most
         self.draws: list[Drawable] = []
-        # draws of the same list answer alike, and one of each list is given at most
         self.list_of = np.zeros(0, dtype=int)
         # which of the draws each of the forms has
         self.given: list[int] = []
-        self.repeats = False
+        # whether there are fewer draws than forms
+        available = self.place.question.parameters.count
+        self.repeats = available is not None and available < len(forms)
 
-    def drawable(self, number: int) -> Drawable:
+    @cached_property
+    def work(self) -> NumberWork:
+        return NumberWork(self.place.question)
+
+    @cached_property
+    def drawing(self) -> QuestionDrawing:
+        return QuestionDrawing(self.place.question, self.place.key, self.place.revision)
+
+    def drawable(self, number: int, making: bool = False) -> Drawable:
         drawn = self.drawing.draw(number)
-        parts = range(len(drawn.answers))
+        parts, made = range(len(drawn.answers)), self.made(drawn) if making else None
+        if made is None:
+            answers = tuple(said(drawn, part) for part in parts)
+        else:
+            answers = tuple(key.says for key in made.keys)
         letters = tuple((part, letter) for part in parts for letter in right_letters(drawn, part))
-        return Drawable(number, tuple(said(drawn, part) for part in parts), letters, self.work.of(drawn))
+        return Drawable(number, answers, letters, self.work.of(drawn), made)
 
-    def collect(self, start: int, kept: Sequence[int], avoided: Set[int]) -> None:
+    def made(self, drawn: DrawnQuestion) -> MadeItem | None:
+        """The question of a form; None where its key fails, which is told when a form gets it."""
+        with suppress(KeyFailure):
+            return made_item(self.plan, drawn, Chosen(self.position, self.number, drawn.draw.number, 0), "")
+        return None
+
+    def collect(self, start: int, kept: Sequence[int], avoided: Set[int], making: bool = False) -> None:
         """Look through the draws for as many as are wanted, those that are kept first; those that are avoided come
-        only where there are no others."""
+        only where there are no others. ``making``, questions of forms are made of them at once."""
         needed = len(self.forms) - len(kept)
         available = self.place.question.parameters.count
-        self.repeats = available is not None and available < len(self.forms)
-        taken = [self.drawable(number) for number in kept]
+        taken = [self.drawable(number, making) for number in kept]
         without = {*kept, *avoided} if available is None or available - len(avoided) >= needed else set(kept)
         numbers = (number for number in draws_from(self.place, start) if number not in without)
-        scanned = [self.drawable(number) for number in islice(numbers, needed + MORE)] if needed > 0 else []
+        scanned = [self.drawable(number, making) for number in islice(numbers, needed + MORE)] if needed > 0 else []
         heard = [set(answers) for answers in zip(*(each.said for each in scanned))]
-        most = min(MOST_LOOKED_THROUGH, available or MOST_LOOKED_THROUGH)
+        most = max(MOST_LOOKED_THROUGH, OF_EACH_FORM * needed)
+        most = most if available is None else min(most, available)
         # an answer that is the same in every draw so far is so in all of them
         found, idle = apart(scanned, needed, needed + MORE, taken), 0
         while any(1 < len(answers) < needed for answers in heard) and idle < NOTHING_NEW and len(scanned) < most:
-            each = self.drawable(next(numbers))
+            each = self.drawable(next(numbers), making)
             scanned.append(each)
             new = any(answer not in answers for answer, answers in zip(each.said, heard))
             idle = 0 if new else idle + 1
@@ -161,7 +187,7 @@ class Table:
         return mean
 
     def badness(self, power: int) -> float:
-        return float((((self.totals - self.target) / self.scale) ** power).sum())
+        return float(raised((self.totals - self.target) / self.scale, power).sum())
 
     def best_for(self, number: int, some: Sequence[int], lists: Sequence[int], power: int) -> list[int]:
         """The draws of these lists that suit some of a group's forms best while all else stays, by their numbers in
@@ -170,13 +196,20 @@ class Table:
         rest = self.totals[[group.forms[k][0] for k in some]] - values[[group.given[k] for k in some]]
         draws = np.flatnonzero(np.isin(group.list_of, lists))
         away = (rest[:, None, :] + values[draws][None, :, :] - self.target) / self.scale
-        costs = (away**power).sum(axis=2)
+        costs = raised(away, power).sum(axis=2)
         # the best draw of each list for each form
         starts = np.flatnonzero(np.diff(group.list_of[draws], prepend=-1))
         best = np.minimum.reduceat(costs, starts, axis=1)
         ends = [*starts[1:], len(draws)]
         chosen = assigned(best)
         return [int(draws[starts[k] + costs[row, starts[k] : ends[k]].argmin()]) for row, k in enumerate(chosen)]
+
+
+def raised(numbers: Numbers, power: int) -> Numbers:
+    """The fourth powers, or the twelfth: multiplied, which is many times faster than a power that could be any."""
+    squares = numbers * numbers
+    fourth: Numbers = squares * squares
+    return fourth if power == 4 else fourth * fourth * fourth
 
 
 def assigned(costs: Numbers) -> list[int]:
@@ -212,44 +245,53 @@ def choose(
             if first is not None:
                 kept[0, slot] = (plan.places[place].candidates[candidate].key, first)
     groups = grouped(plan, picked)
-    if count > MOST_EVEN:
-        return taken_as_they_come(plan, picked, groups, seed, kept)
-    for number, group in enumerate(groups):
-        numbers = list(dict.fromkeys(kept[slot][1] for slot in group.forms if slot in kept))
-        avoided = basis.avoided.get(group.place.key, frozenset())
-        group.collect(first_draw(group.place, seed, group.position), numbers, avoided)
-        progress(number + 1)
+    look_through(plan, groups, seed, kept, basis.avoided, progress)
     # what forms would be whose questions and draws are taken as they come
     fixed, random = staying(groups, kept), Table(groups, count)
     sets = [as_it_comes(random, fixed, Stream(stream_key(seed, 1), turn, "random")) for turn in range(RANDOM_SETS)]
-    picked = level(plan, picked, groups, set(kept), Stream(stream_key(seed, 2), 0, "level"))
+    random.fix_scale(sets)
+    work = random.scale[: len(COMPONENTS)]
+    picked = level(plan, picked, groups, set(kept), work, Stream(stream_key(seed, 2), 0, "level"))
     for group, regrouped in zip(groups, grouped(plan, picked)):
         group.forms, group.given = regrouped.forms, []
     fixed, table = staying(groups, kept), Table(groups, count, basis.like)
-    table.fix_scale(sets)
-    as_it_comes(table, fixed, Stream(stream_key(seed, 1), 0, "random"))
-    settle(table, fixed)
+    table.scale = random.scale
+    settle(table, fixed, seed)
     before = float(np.median([table.ranges(totals).max() for totals in sets]))
     return outlines(plan, picked, table, before)
 
 
-def taken_as_they_come(
-    plan: Plan, picked: Sequence[Picked], groups: Sequence[Group], seed: str, kept: Mapping[Slot, tuple[str, int]]
-) -> Outlines:
-    """The draws of every question one after the other: of very many forms none is compared with the others."""
-    draws: dict[Slot, int] = {}
+def look_through(
+    plan: Plan, groups: Sequence[Group], seed: str, kept: Mapping[Slot, tuple[str, int]],
+    avoided: Mapping[str, frozenset[int]], progress: Callable[[int], None],
+) -> None:  # fmt: skip
+    """Find the draws of every question that forms can be given."""
+    searches: list[Search] = []
     for group in groups:
-        staying = {kept[slot][1] for slot in group.forms if slot in kept}
-        numbers = draws_from(group.place, first_draw(group.place, seed, group.position))
-        free = (number for number in numbers if number not in staying)
-        draws.update({slot: kept[slot][1] if slot in kept else next(free) for slot in group.forms})
-        available = group.place.question.parameters.count
-        group.repeats = available is not None and available < len(group.forms)
-    forms = tuple(
-        tuple(Chosen(*each.picks[slot], draws[form, slot], slot) for slot in each.order)
-        for form, each in enumerate(picked)
-    )
-    return Outlines(forms, repeats=tuple(sorted({group.position for group in groups if group.repeats})))
+        numbers = list(dict.fromkeys(kept[slot][1] for slot in group.forms if slot in kept))
+        start = first_draw(group.place, seed, group.position)
+        without = avoided.get(group.place.key, frozenset())
+        searches.append((group.position, group.number, group.forms, start, numbers, without))
+    if sum(len(group.forms) + MORE for group in groups) > BY_SEVERAL:
+        for group, (draws, list_of) in zip(groups, Crew(plan, searched).results(searches, progress)):
+            group.draws, group.list_of = draws, list_of
+        return
+    for number, (group, (*_, start, numbers, without)) in enumerate(zip(groups, searches)):
+        group.collect(start, numbers, without)
+        progress(number + 1)
+
+
+# What a process looks for: the place and the question by their numbers, the forms, and what ``Group.collect`` is told.
+Search = tuple[int, int, list[Slot], int, list[int], frozenset[int]]
+
+
+def searched(plan: Plan, search: Search, told: Callable[[], None]) -> tuple[list[Drawable], NDArray[np.int_]]:
+    """The draws of a question and their lists, with the questions of forms that they make."""
+    position, number, forms, start, kept, avoided = search
+    group = Group(plan, position, number, forms)
+    group.collect(start, kept, avoided, making=True)
+    told()
+    return group.draws, group.list_of
 
 
 def first_draw(place: Place, seed: str, position: int) -> int:
@@ -265,7 +307,7 @@ def grouped(plan: Plan, picked: Sequence[Picked]) -> list[Group]:
     for form, each in enumerate(picked):
         for slot, pick in enumerate(each.picks):
             found.setdefault(pick, []).append((form, slot))
-    return [Group(plan.places[place].candidates[k], place, k, forms) for (place, k), forms in sorted(found.items())]
+    return [Group(plan, place, k, forms) for (place, k), forms in sorted(found.items())]
 
 
 def staying(groups: Sequence[Group], kept: Mapping[Slot, tuple[str, int]]) -> list[list[int]]:
@@ -278,7 +320,7 @@ def staying(groups: Sequence[Group], kept: Mapping[Slot, tuple[str, int]]) -> li
 
 
 def level(
-    plan: Plan, picked: Sequence[Picked], groups: Sequence[Group], kept: Set[Slot], stream: Stream
+    plan: Plan, picked: Sequence[Picked], groups: Sequence[Group], kept: Set[Slot], scale: Numbers, stream: Stream
 ) -> list[Picked]:
     """The same questions of every pool, exchanged between forms so that forms are alike in what they ask on average.
     No question stands twice in a form."""
@@ -287,48 +329,39 @@ def level(
     if not slots or len(picks) < 2:
         return list(picked)
     mean = {(group.position, group.number): group.vectors()[:, : len(COMPONENTS)].mean(axis=0) for group in groups}
-    totals = np.array([sum(mean[pick] for pick in form) for form in picks])
-    scale = totals.std(axis=0)
-    scale[scale < 1e-9] = np.inf
-    target = totals.mean(axis=0)
-
-    def bad(form: int, change: Numbers) -> float:
-        return float((((totals[form] + change - target) / scale) ** 4).sum())
-
+    away = np.array([sum(mean[pick] for pick in form) for form in picks])
+    away -= away.mean(axis=0)
     keys = {pick: plan.places[pick[0]].candidates[pick[1]].key for pick in mean}
-    for _ in range(EXCHANGES * len(picks)):
-        one, other, slot = stream.below(len(picks)), stream.below(len(picks)), slots[stream.below(len(slots))]
-        alike = [k for k in slots if plan.slots[k] == plan.slots[slot]]
-        there = alike[stream.below(len(alike))]
-        mine, theirs = picks[one][slot], picks[other][there]
-        if one == other or mine == theirs or (one, slot) in kept or (other, there) in kept:
-            continue
-        if any(keys[pick] == keys[theirs] for k, pick in enumerate(picks[one]) if k != slot):
-            continue
-        if any(keys[pick] == keys[mine] for k, pick in enumerate(picks[other]) if k != there):
-            continue
-        change = mean[theirs] - mean[mine]
-        still = bad(one, np.zeros_like(change)) + bad(other, np.zeros_like(change))
-        if bad(one, change) + bad(other, -change) < still - 1e-12:
-            picks[one][slot], picks[other][there] = theirs, mine
-            totals[one] += change
-            totals[other] -= change
+    alike = {slot: [k for k in slots if plan.slots[k] == plan.slots[slot]] for slot in slots}
+    for power in POWERS:
+        for _ in range(min(EXCHANGES * len(picks), MOST_EXCHANGES)):
+            one, other, slot = stream.below(len(picks)), stream.below(len(picks)), slots[stream.below(len(slots))]
+            there = alike[slot][stream.below(len(alike[slot]))]
+            mine, theirs = picks[one][slot], picks[other][there]
+            if one == other or mine == theirs or (one, slot) in kept or (other, there) in kept:
+                continue
+            if any(keys[pick] == keys[theirs] for k, pick in enumerate(picks[one]) if k != slot):
+                continue
+            if any(keys[pick] == keys[mine] for k, pick in enumerate(picks[other]) if k != there):
+                continue
+            both = away[[one, other]]
+            moved = both + np.outer((1.0, -1.0), mean[theirs] - mean[mine])
+            if raised(moved / scale, power).sum() < raised(both / scale, power).sum() - 1e-12:
+                picks[one][slot], picks[other][there] = theirs, mine
+                away[[one, other]] = moved
     return [Picked(tuple(form), each.order) for form, each in zip(picks, picked)]
 
 
 def as_it_comes(table: Table, fixed: Sequence[Sequence[int]], stream: Stream) -> Numbers:
     """What forms add up to whose draws are taken as they come."""
+    # its numbers are the same for ever, as NumPy promises of this one
+    chance = np.random.RandomState(stream.below(2**32))
     for number, group in enumerate(table.groups):
-        lists = free_lists(group, fixed[number])
-        drawn = iter([lists[k] for k in mixed(len(lists), stream)])
-        inside: list[list[int]] = [[] for _ in range(int(group.list_of[-1]) + 1)]
-        for k, own in enumerate(group.list_of):
-            inside[own].append(k)
-        given = []
-        for k in fixed[number]:
-            some = [k] if k >= 0 else inside[next(drawn)]
-            given.append(some[stream.below(len(some))])
-        table.give(number, given)
+        starts = np.searchsorted(group.list_of, np.arange(int(group.list_of[-1]) + 2))
+        lists = chance.permutation(np.array(free_lists(group, fixed[number]), dtype=int))
+        long = np.diff(starts)[lists]
+        drawn = iter((starts[lists] + (chance.random_sample(len(lists)) * long).astype(int)).tolist())
+        table.give(number, [k if k >= 0 else next(drawn) for k in fixed[number]])
     return table.totals.copy()
 
 
@@ -338,10 +371,17 @@ def free_lists(group: Group, fixed: Sequence[int]) -> list[int]:
     return [k for k in range(int(group.list_of[-1]) + 1) if k not in staying]
 
 
-def settle(table: Table, fixed: Sequence[Sequence[int]]) -> None:
-    """Give the draws to the forms, question by question, in rounds until nothing improves."""
-    for power in POWERS:
-        settle_by(power, table, fixed)
+def settle(table: Table, fixed: Sequence[Sequence[int]], seed: str) -> None:
+    """Give the draws to the forms, question by question, in rounds until nothing improves: from several beginnings, of
+    which the best is kept."""
+    found: list[tuple[float, list[list[int]]]] = []
+    for turn in range(BEGINNINGS if len(table.totals) <= TOGETHER else 1):
+        as_it_comes(table, fixed, Stream(stream_key(seed, 1), turn, "random"))
+        for power in POWERS:
+            settle_by(power, table, fixed)
+        found.append((float(table.ranges(table.totals).max()), [group.given for group in table.groups]))
+    for number, given in enumerate(min(found, key=itemgetter(0))[1]):
+        table.give(number, given)
 
 
 def settle_by(power: int, table: Table, fixed: Sequence[Sequence[int]]) -> None:
@@ -368,10 +408,14 @@ def settle_by(power: int, table: Table, fixed: Sequence[Sequence[int]]) -> None:
 def outlines(plan: Plan, picked: Sequence[Picked], table: Table, before: float) -> Outlines:
     """What was chosen, as plain data."""
     draws: dict[Slot, int] = {}
+    made: dict[Drawn, MadeItem] = {}
     short: dict[int, set[int]] = {}
     for group in table.groups:
         for slot, k in zip(group.forms, group.given):
-            draws[slot] = group.draws[k].number
+            draw = group.draws[k]
+            draws[slot] = draw.number
+            if draw.made is not None:
+                made[group.position, group.number, draw.number] = draw.made
         for part in range(len(group.draws[0].said) if group.draws else 0):
             heard = [group.draws[k].said[part] for k in group.given]
             if heard and heard[0] and len(set(heard)) < len(heard):
@@ -398,4 +442,4 @@ def outlines(plan: Plan, picked: Sequence[Picked], table: Table, before: float) 
         table.groups[limiting].position if table.groups and spread.max() > 0 else -1,
     )
     repeats = tuple(sorted({group.position for group in table.groups if group.repeats}))
-    return Outlines(forms, evenness, repeats, {place: tuple(sorted(parts)) for place, parts in short.items()})
+    return Outlines(forms, evenness, repeats, {place: tuple(sorted(parts)) for place, parts in short.items()}, made)

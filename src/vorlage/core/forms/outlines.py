@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-from statistics import pstdev
+from typing import TYPE_CHECKING
 
-from ..questions import COMPONENTS
+if TYPE_CHECKING:
+    from .items import MadeItem
+
+# A place, which of its questions, and the number of a draw.
+Drawn = tuple[int, int, int]
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,6 +24,11 @@ class Chosen:
     candidate: int
     draw: int
     slot: int
+
+    @property
+    def drawn(self) -> Drawn:
+        """What was drawn, wherever it stands."""
+        return self.place, self.candidate, self.draw
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,16 +63,6 @@ class Evenness:
     place: int = -1
 
 
-def as_they_came(forms: Sequence[tuple[float, ...]]) -> Evenness:
-    """How even forms are whose draws were taken as they came: nothing was chosen, so before is the same."""
-    columns = list(zip(*forms))
-    scale = tuple(pstdev(column) for column in columns)
-    ranges = [(max(column) - min(column)) / each if each else 0.0 for column, each in zip(columns, scale)]
-    spread = max(ranges, default=0.0)
-    limit = COMPONENTS[ranges.index(spread)] if spread else ""
-    return Evenness(tuple(forms), scale, spread, spread, limit)
-
-
 @dataclass(frozen=True, slots=True)
 class Outlines:
     """The questions and draws of all forms of a set, each form in the order of its paper."""
@@ -74,3 +73,10 @@ class Outlines:
     repeats: tuple[int, ...] = ()
     # the parts, by the number of the place, of which two forms share the answer
     shared: Mapping[int, tuple[int, ...]] = field(default_factory=dict)
+    # what was made of draws already, as they were looked through
+    made: Mapping[Drawn, MadeItem] = field(default_factory=dict, compare=False, repr=False)
+
+    def made_for(self, forms: Iterable[int]) -> dict[Drawn, MadeItem]:
+        """What is made already for some of the forms, by their numbers."""
+        wanted = {each.drawn for number in forms for each in self.forms[number]}
+        return {drawn: self.made[drawn] for drawn in wanted if drawn in self.made}

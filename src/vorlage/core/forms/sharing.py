@@ -7,7 +7,9 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from hashlib import blake2b
+from heapq import heappop, heappush, heapreplace
 from itertools import count
+from typing import TYPE_CHECKING
 
 from ..draws import keep_value
 from ..notation import line, names_in
@@ -15,8 +17,12 @@ from ..plans import Place
 from ..questions import DrawnQuestion
 from ..text import QuestionText
 
-# So many draws are looked through at most for such as answer differently; so many that bring nothing new are enough.
-MOST_LOOKED_THROUGH, NOTHING_NEW = 1500, 150
+if TYPE_CHECKING:
+    from .items import MadeItem
+
+# So many draws are looked through at most for such as answer differently, and so many for each form where that is more;
+# so many that bring nothing new are enough.
+MOST_LOOKED_THROUGH, OF_EACH_FORM, NOTHING_NEW = 1500, 3, 150
 LABEL = re.compile(r"[A-Z](?![a-z])|\d+")
 
 
@@ -58,6 +64,8 @@ class Drawable:
     # the letters of the right options, by the number of the part
     letters: tuple[tuple[int, str], ...]
     work: tuple[float, ...]
+    # the question of a form that it is, where that was made of it at once
+    made: MadeItem | None = None
 
 
 def draws_from(place: Place, start: int) -> Iterator[int]:
@@ -106,9 +114,15 @@ def apart(
             note(each)
         else:
             left.append(each)
-    while len(found) < needed and left:
-        best = min(range(len(left)), key=lambda k: (sum(used[part][left[k].said[part]] for part in asked), k))
-        note(left.pop(best))
+    # what is shared least first; that is never less than it was, so only the first has to be looked at again
+    waiting = [(0, k) for k in range(len(left))]
+    while len(found) < needed and waiting:
+        known, k = heappop(waiting)
+        now = sum(used[part][left[k].said[part]] for part in asked)
+        if now > known:
+            heappush(waiting, (now, k))
+        else:
+            note(left[k])
     return [[each] for each in found]
 
 
@@ -124,18 +138,31 @@ def by_answer(
     # which list has an answer; -1 for those that are given to forms already
     of_answer = {(part, each.said[part]): -1 for each in taken for part in parts}
     lists: list[list[Drawable]] = []
-    of_short: dict[str, list[int]] = {}
+    # by the answer to the short part, its lists, the shortest first as far as is known
+    of_short: dict[str, list[tuple[int, int]]] = {}
     for each in scanned:
         answers = [(part, each.said[part]) for part in parts]
         there = {of_answer[answer] for answer in answers if answer in of_answer}
         alike = of_short.setdefault(each.said[short[0]], []) if short else []
         if not there and len(lists) < wanted and (not short or len(alike) < short[1]):
             there = {len(lists)}
-            alike.append(len(lists))
+            heappush(alike, (0, len(lists)))
             lists.append([])
         elif not there and alike:
-            there = {min(alike, key=lambda k: len(lists[k]))}
-        if len(there) == 1 and (own := there.pop()) >= 0 and (not short or own in alike):
+            there = {shortest(alike, lists)}
+        if len(there) == 1 and (own := there.pop()) >= 0 and (not short or speaks(lists[own], short[0], each)):
             lists[own].append(each)
             of_answer.update(dict.fromkeys(answers, own))
     return lists
+
+
+def shortest(numbers: list[tuple[int, int]], lists: Sequence[Sequence[Drawable]]) -> int:
+    """The number of the shortest of some lists, which are a heap by how long they were when last looked at."""
+    while (long := len(lists[numbers[0][1]])) > numbers[0][0]:
+        heapreplace(numbers, (long, numbers[0][1]))
+    return numbers[0][1]
+
+
+def speaks(some: Sequence[Drawable], part: int, each: Drawable) -> bool:
+    """Whether the draws of a list answer a part as this one does."""
+    return not some or some[0].said[part] == each.said[part]

@@ -22,6 +22,8 @@ from .question import CompiledQuestion
 # What is counted, in the order of a vector, and what it is called.
 COMPONENTS = ("steps", "digits", "carries", "signs", "fractions", "decimals", "roots and powers", "words")
 OPERATIONS = (Sum, Product, Quotient, Power, Call)
+# What has a worth without being worked out whole.
+SIMPLE = (Number, Name, Neg, Sum, Product, Quotient, Power)
 # Digits beyond these are not handled by anybody: a calculator shows no more.
 MOST_DIGITS = 8
 
@@ -87,6 +89,8 @@ class NumberWork:
         # every piece of the formulas once, what it works on before it, by their numbers
         self.pieces: list[tuple[Node, tuple[int, ...]]] = []
         self.numbers: dict[Node, int] = {}
+        # the names in those that are worked out whole
+        self.names: dict[Node, frozenset[str]] = {}
         self.operations = [self.piece(node) for node in operations_of(question)]
 
     def piece(self, node: Node) -> int:
@@ -96,6 +100,8 @@ class NumberWork:
             inside = tuple(self.piece(each) for each in parts)
             self.numbers[node] = len(self.pieces)
             self.pieces.append((node, inside))
+            if not isinstance(node, SIMPLE) and not is_symbolic(node):
+                self.names[node] = frozenset(names_in(node))
         return self.numbers[node]
 
     @cached_property
@@ -135,7 +141,7 @@ class NumberWork:
         found: list[fmpq | float | None] = []
         for node, inside in self.pieces:
             try:
-                found.append(worth(node, [found[k] for k in inside], drawn))
+                found.append(worth(node, [found[k] for k in inside], drawn, self.names.get(node)))
             except (ArithmeticError, ValueError):
                 found.append(None)
         return found
@@ -155,8 +161,10 @@ def operations_of(question: CompiledQuestion) -> list[Node]:
     return list(found)
 
 
-def worth(node: Node, inside: list[fmpq | float | None], drawn: DrawnQuestion) -> fmpq | float | None:
-    """What a piece is worth, from what the pieces are that it works on."""
+def worth(
+    node: Node, inside: list[fmpq | float | None], drawn: DrawnQuestion, names: frozenset[str] | None
+) -> fmpq | float | None:
+    """What a piece is worth, from those that it works on; ``names`` are in one that is worked out whole."""
     if isinstance(node, Number):
         return fmpq(node.value.numerator, node.value.denominator)
     if isinstance(node, Name):
@@ -173,7 +181,7 @@ def worth(node: Node, inside: list[fmpq | float | None], drawn: DrawnQuestion) -
         return reduce(lambda a, b: combine(*alike(a, b)), known)
     if isinstance(node, Call) and node.function == "sqrt" and known:
         return root(known[0])
-    if names_in(node) <= drawn.values.keys() | drawn.worked.keys() and not is_symbolic(node):
+    if names is not None and all(name in drawn.values or name in drawn.worked for name in names):
         value = drawn.computation(node)
         return None if isinstance(value, EvaluationError) else plain(value)
     return None

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any
 
 from ..algebra import Compiled, EvaluationError, Value
 from ..answers import Answer, Checker, DrawnAnswer, Verdict
@@ -40,7 +42,7 @@ from ..quantities import Measure, Unit, UnitMismatch, as_read, compared_units, i
 from ..text import QuestionText, read_text
 from .characters import unprintable_in
 from .computation import Computation
-from .document import DataTable, Part, QuestionDocument
+from .document import DataTable, Part, QuestionDocument, load_document
 from .remedies import differences_below
 
 
@@ -102,6 +104,10 @@ def cell_value(text: str) -> Value:
         except (NotationError, EvaluationError):
             continue
     return text.strip()
+
+
+def compiled_again(document: str, habits: Habits) -> CompiledQuestion:
+    return CompiledQuestion(load_document(json.loads(document)), habits)
 
 
 class CompiledQuestion:
@@ -176,6 +182,10 @@ class CompiledQuestion:
             for path, place, length, message, instead in unprintable_in(document)
             if path not in told
         ]
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        """As it travels to another process: as its document, which is compiled there anew."""
+        return compiled_again, (self.document.model_dump_json(), self.habits)
 
     def draw_problem(self, error: DrawError) -> Problem:
         kind, row = error.row

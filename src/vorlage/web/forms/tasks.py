@@ -10,9 +10,9 @@ from typing import BinaryIO, cast
 
 from django.utils import timezone
 
-from vorlage.core.documents import Archive, Heading, Joined, Order, Press, PressError
+from vorlage.core.documents import Archive, Heading, Joined, Order, Press
 from vorlage.core.errors import CoreError
-from vorlage.core.forms import Evenness, MadeForm, MadeSet, as_they_came, key_as_json, outlined, shared_answers
+from vorlage.core.forms import Evenness, MadeForm, MadeSet, key_as_json, outlined, shared_answers
 from vorlage.core.notation import Habits
 from vorlage.core.plans import Place, Plan, Pool, Section
 from vorlage.web.files.models import Stored
@@ -78,7 +78,7 @@ def make_form_set(job: Job) -> None:
                 all_keys.add("", stretch.key)
                 forms += stretch.forms
                 shown += stretch.shown
-        except PressError as problem:
+        except CoreError as problem:
             raise JobFailed(problem.message) from problem
         job.note(order.count, "Packing the archive")
         all_papers.finish()
@@ -88,7 +88,7 @@ def make_form_set(job: Job) -> None:
             archive.add_insert(each.name, insert)
         archive.finish(made, papers, key)
         with job.finishing():
-            even = chosen.evenness if chosen.evenness.forms else as_they_came([form.work for form in forms])
+            even = chosen.evenness
             keep_forms(order, places, made, even, zip(archive.each_paper(), pages, shown))
             files: dict[Print.Kind, BinaryIO] = {
                 Print.Kind.PAPERS: papers,
@@ -98,7 +98,6 @@ def make_form_set(job: Job) -> None:
             for kind, content in files.items():
                 Print.objects.create(form_set=order, kind=kind, file=Stored.keep(content))
             kept = {name: getattr(even, name) for name in ("scale", "spread", "before", "limit", "place")}
-            kept["chosen"] = bool(chosen.evenness.forms)
             columns = list(zip(*even.forms))
             kept["lowest"], kept["highest"] = [min(each) for each in columns], [max(each) for each in columns]
             FormSet.objects.filter(pk=order.pk).update(frozen=timezone.now(), evenness=kept)

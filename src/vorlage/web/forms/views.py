@@ -177,8 +177,6 @@ class Even:
     before: float
     limit: str
     number: str
-    # whether draws were chosen for it
-    chosen: bool
     ranges: list[tuple[str, float, float]]
 
 
@@ -190,7 +188,7 @@ def evenness_of(found: FormSet, places: Sequence[FormSetPlace]) -> Even | None:
     at = kept["place"]
     number = numbers_of(places)[at] if 0 <= at < len(places) else ""
     ranges = [(name, low, high) for name, low, high in zip(COMPONENTS, kept["lowest"], kept["highest"])]
-    return Even(kept["spread"], kept["before"], kept["limit"], number, kept.get("chosen", True), ranges)
+    return Even(kept["spread"], kept["before"], kept["limit"], number, ranges)
 
 
 def answer_rows(forms: list[Form], places: Sequence[FormSetPlace]) -> list[KeyRow]:
