@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass, fields
 from fractions import Fraction
 from html import escape
 from typing import Any
@@ -62,12 +62,17 @@ class MadeItem:
 def item_as_json(item: MadeItem) -> dict[str, Any]:
     """A question of a form as it is kept; places and questions count from 1."""
     where = {"place": item.place + 1, "question": item.candidate + 1}
-    return {**where, **asdict(item.draw), "keys": [key_as_json(key) for key in item.keys]}
+    return {**where, **fields_of(item.draw), "keys": [key_as_json(key) for key in item.keys]}
 
 
 def key_as_json(key: KeyEntry) -> dict[str, Any]:
     """A key as it is kept; its marks are text, a decimal or a fraction, so that they are exact."""
-    return {**asdict(key), "marks": marks_text(key.marks)}
+    return {**fields_of(key), "marks": marks_text(key.marks)}
+
+
+def fields_of(held: FrozenDraw | KeyEntry) -> dict[str, Any]:
+    """What a record holds, by name; its values are plain already, so nothing is copied."""
+    return {each.name: getattr(held, each.name) for each in fields(held)}
 
 
 def kept_key(kept: Mapping[str, Any]) -> KeyEntry:
