@@ -116,7 +116,7 @@ class Marks(TestCase):
         self.assertTrue(printing.papers(make_forms(plan, 1, "seed").forms).startswith(b"%PDF"))
         # what says nothing of itself has no empty heading
         for section, markup in [
-            (Section(0, calculator=False), "#section(none, none, [#\"No calculator\";]"), (Section(0, mixed=True), "instructions: [#\"\";], [\n#question"),
+            (Section(0, calculator=False), "#section(none, none, [#\"No calculator\";]"), (Section(0, mixed=True), "instructions: [], [\n#question"),
         ]:  # fmt: skip
             with self.subTest(markup):
                 quiet = Plan("Quay", [place("a")], sections=[section])

@@ -2,6 +2,7 @@
 
 from .inserts import MOST_BYTES, InsertError, compiled_insert, laid_insert, typeset_insert
 from .joining import Joined
+from .look import CHOICES, MOST_MINUTES, Look
 from .packing import Archive
 from .page_codes import PageCode
 from .pages import page_count, page_picture
@@ -9,12 +10,15 @@ from .papers import Heading, Holder, Printing, load_compiler
 from .press import Order, Press
 
 __all__ = [
+    "CHOICES",
     "MOST_BYTES",
+    "MOST_MINUTES",
     "Archive",
     "Heading",
     "Holder",
     "InsertError",
     "Joined",
+    "Look",
     "Order",
     "PageCode",
     "Press",

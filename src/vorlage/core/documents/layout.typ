@@ -1,12 +1,24 @@
-// The layout of papers and keys. Content is written by the printers; this file holds only the look.
+// The layout of papers and keys. Content is written by the printers; this file holds only the look. Before it stand
+// ``look``, what is chosen for a test, and ``w``, the words that the paper itself says.
 
 // Greek, Cyrillic and Vietnamese are set in Noto Serif, signs of maths in a text in the font for maths.
 #let schola = ("TeX Gyre Schola", "Noto Serif", "TeX Gyre Schola Math")
+#let faces = (school: schola, plain: ("Atkinson Hyperlegible Next", ..schola))
+#let size = look.size
+#let small = size * 0.864
+#let scale-of = size / 11pt
+// Marks stand in a column of their own beside what is asked.
+#let margin-column = 16mm * scale-of
+#let beside = margin-column + 3mm
+#let said(text, ..given) = given.pos().fold(text, (found, each) => found.replace("{}", str(each), count: 1))
 
 #let setup(title, body) = {
   set document(title: title)
-  set page(paper: "a4", margin: (top: 18mm, bottom: 20mm, x: 20mm))
-  set text(font: schola, size: 11pt, lang: "en", region: "GB", fallback: true)
+  set page(paper: look.paper, margin: (top: 18mm, bottom: 21mm, left: 20mm, right: 16mm))
+  set text(
+    font: faces.at(look.face), size: size, lang: look.language,
+    region: if look.language == "en" { "GB" } else { "DE" }, fallback: true,
+  )
   show math.equation: set text(font: "TeX Gyre Schola Math")
   set par(leading: 0.62em, spacing: 0.85em)
   set list(indent: 0.6em)
@@ -24,8 +36,16 @@
   let before = begins.location().page() - 1
   let (title, code, holder, codes) = begins.value
   let page = here().page() - before
+  let last = ends.location().page() - before
+  let asked = query(selector(<asked-ends>).after(begins.location()).before(ends.location()))
+  let more = if asked.len() > 0 { asked.first().location().page() - before > page } else { false }
   set text(size: 9pt)
-  let told = [#title #h(1fr) #code #if holder != none [· #holder] #h(1fr) #page of #(ends.location().page() - before)]
+  let turn = if more and calc.odd(page) { text(size: 10pt, strong(w.turn)) }
+  let told = {
+    if turn != none { place(right, dy: -5.4mm, turn) }
+    grid(columns: (1fr, auto, auto), column-gutter: 6mm, block(height: 1.1em, clip: true, title),
+      [#code #if holder != none [· #holder]], said(w.page-of, page, last))
+  }
   if codes.len() == 0 { told } else {
     // what reads a page looks for its code in this corner
     grid(columns: (1fr, page-code), column-gutter: 6mm, align: (left + top, right + top), told,
@@ -35,6 +55,13 @@
 #let form-begins(title, code, holder: none, codes: ()) = [#metadata((title, code, holder, codes)) <form-begins>]
 #let form-ends = [#metadata(none) <form-ends>]
 
+// Above a page that begins within a question: which it is.
+#let continued = context {
+  let begun = query(selector(<question-begins>).before(here()))
+  let ended = query(selector(<question-ends>).before(here()))
+  if begun.len() > ended.len() { text(size: 9pt, style: "italic", said(w.continued, begun.last().value)) }
+}
+
 // A line to write on, or what is written there already.
 #let blank-line(label, written) = grid(columns: (auto, 1fr), column-gutter: 4pt, align: bottom, label,
   if written == none { line(length: 100%, stroke: 0.5pt) } else {
@@ -43,41 +70,103 @@
 
 // The department above the title; the distance holds for letters with marks above them as well.
 #let heads(title, department) = {
-  block(below: 3.4mm, text(size: 9pt, department))
-  heading(level: 1, outlined: false, text(size: 17pt, weight: "bold", title))
+  block(below: 3.4mm, text(size: 9pt * scale-of, department))
+  heading(level: 1, outlined: false, text(size: 17pt * scale-of, weight: "bold", title))
+}
+
+#let code-box(code, seat) = box(stroke: 0.7pt, inset: (x: 3mm, y: 2.2mm))[
+  #set align(center)
+  #text(size: 8pt, w.form) \
+  #text(size: 15pt, weight: "bold", tracking: 0.08em, code)
+  #if seat != none { linebreak(); text(size: 8pt, seat) }
+]
+
+// How many marks there are for a question or a part.
+#let marks-label(marks) = text(size: small)[#marks~#if marks == "1" { w.mark } else { w.marks }]
+
+// A table in which whoever marks writes: the questions, what each is worth, and a field for what was given.
+#let marker-table(rows, marks) = {
+  let cells = (..rows, (w.total, marks))
+  // so many columns have room beside each other
+  let most = calc.floor((if look.paper == "a4" { 168mm } else { 174mm } - 28mm * scale-of) / (12.5mm * scale-of))
+  block(breakable: false, {
+    text(size: small, weight: "bold", w.marker)
+    v(2mm, weak: true)
+    for start in range(0, cells.len(), step: most) {
+      let some = cells.slice(start, calc.min(start + most, cells.len()))
+      block(above: 2mm, table(
+        columns: (24mm * scale-of, ..some.map(each => if each.at(0) == w.total { 17mm } else { 12.5mm } * scale-of)), align: (left,) + (center,) * some.len(),
+        stroke: 0.5pt, inset: (x: 1.5mm, y: 1.6mm),
+        ..(w.question, ..some.map(each => each.at(0))).map(each => text(size: small, strong(each))),
+        ..(w.most, ..some.map(each => each.at(1))).map(each => text(size: small, each)),
+        text(size: small, w.given), ..some.map(each => v(6mm)),
+      ))
+    }
+  })
+}
+
+// The first page, where a paper has one of its own: whose it is, what it asks and allows, and room for the marker.
+#let cover(
+  title: none, department: none, code: none, marks: "0", instructions: none,
+  name: none, class: none, seat: none, facts: (), rows: (),
+) = {
+  grid(columns: (1fr, auto), column-gutter: 8mm, heads(title, department), code-box(code, seat))
+  v(12mm)
+  grid(columns: (1.6fr, 1fr), column-gutter: 8mm, row-gutter: 8mm,
+    blank-line(w.name, name), blank-line(w.number, none),
+    blank-line(w.class, class), blank-line(w.date, none),
+  )
+  v(10mm)
+  grid(columns: (auto, 1fr), column-gutter: 6mm, row-gutter: 3.4mm,
+    ..facts.map(each => (strong(each.at(0)), each.at(1))).flatten())
+  if instructions != [] { v(6mm); block(width: 100%, instructions) }
+  v(10mm)
+  block(width: 100%, stroke: 0.9pt, inset: 4mm, align(center, strong(w.closed)))
+  v(1fr)
+  marker-table(rows, marks)
+  pagebreak()
 }
 
 #let paper(
   title: none, department: none, code: none, marks: "0", instructions: none,
-  codes: (), name: none, class: none, seat: none, body,
+  codes: (), name: none, class: none, seat: none, facts: (), rows: (), covered: false, long: false, body,
 ) = {
-  set page(footer: foot)
+  set page(footer: foot, header: if long { continued } else { none })
   form-begins(title, code, holder: name, codes: codes)
-  grid(
-    columns: (1fr, auto), column-gutter: 8mm,
-    heads(title, department),
-    box(stroke: 0.7pt, inset: (x: 3mm, y: 2.2mm))[
-      #set align(center)
-      #text(size: 8pt)[form] \
-      #text(size: 15pt, weight: "bold", tracking: 0.08em, code)
-      #if seat != none { linebreak(); text(size: 8pt, seat) }
-    ],
-  )
-  v(3mm, weak: true)
-  grid(
-    columns: (1.7fr, 1fr, 0.8fr), column-gutter: 6mm,
-    blank-line([Name], name), blank-line([Date], none), blank-line([Class], class),
-  )
-  v(3mm, weak: true)
-  line(length: 100%, stroke: 0.7pt)
-  v(2mm, weak: true)
-  grid(
-    columns: (1fr, auto), column-gutter: 8mm,
-    text(size: 10pt, instructions),
-    [#box(width: 14mm, line(length: 100%, stroke: 0.5pt)) of #marks marks],
-  )
-  v(5mm, weak: true)
+  if covered {
+    cover(title: title, department: department, code: code, marks: marks, instructions: instructions,
+      name: name, class: class, seat: seat, facts: facts, rows: rows)
+  } else {
+    grid(columns: (1fr, auto), column-gutter: 8mm, heads(title, department), code-box(code, seat))
+    v(6mm, weak: true)
+    grid(
+      columns: (1.7fr, 1fr, 0.8fr), column-gutter: 6mm,
+      blank-line(w.name, name), blank-line(w.date, none), blank-line(w.class, class),
+    )
+    v(3mm, weak: true)
+    line(length: 100%, stroke: 0.7pt)
+    v(2.6mm, weak: true)
+    grid(
+      columns: (1fr, auto), column-gutter: 8mm,
+      text(size: size * 0.91, instructions),
+      [#box(width: 14mm, line(length: 100%, stroke: 0.5pt)) #said(w.of-marks, marks)],
+    )
+    v(6mm, weak: true)
+  }
   body
+  block(above: 8mm, width: 100%, align(center, text(size: small, strong(w.end))))
+  [#metadata(none) <asked-ends>]
+  if look.even {
+    context {
+      let begins = query(selector(<form-begins>).before(here())).last()
+      if calc.even(here().page() - begins.location().page()) {
+        pagebreak()
+        v(1fr)
+        align(center, text(size: small, w.blank))
+        v(1fr)
+      }
+    }
+  }
   form-ends
   pagebreak(weak: true)
 }
@@ -85,7 +174,7 @@
 // What is printed with a paper and is none of its questions.
 #let insert(title: none, department: none, body) = {
   set page(footer: foot)
-  form-begins(title, [Insert])
+  form-begins(title, w.insert)
   heads(title, department)
   v(4mm, weak: true)
   body
@@ -96,31 +185,40 @@
 // What stands above the questions of a section.
 #let section(title, text-of-it, tools, turned: false) = {
   if turned { pagebreak(weak: true) }
-  block(above: 7mm, below: 5mm, breakable: false, sticky: true, width: 100%, {
+  block(above: 8mm, below: 5mm, breakable: false, sticky: true, width: 100%, {
     if title != none or tools != none {
       grid(columns: (1fr, auto), column-gutter: 6mm, align: bottom,
-        if title != none { heading(level: 2, outlined: false, text(size: 13pt, weight: "bold", title)) },
-        text(size: 9.5pt, tools))
+        if title != none { heading(level: 2, outlined: false, text(size: 13pt * scale-of, weight: "bold", title)) },
+        text(size: small, tools))
     }
-    if text-of-it != none { block(above: 2.4mm, text(size: 10pt, text-of-it)) }
+    if text-of-it != none { block(above: 2.4mm, text(size: size * 0.91, text-of-it)) }
   })
 }
 
 // A question whose marks are beyond those of the test.
-#let beyond = block(below: 2mm, text(size: 9.5pt)[Bonus: these marks are beyond those of the test])
+#let beyond = block(below: 2mm, text(size: small, w.bonus))
 
 #let hanging(width, label, body, breakable: true, above: auto, below: auto) = block(
   width: 100%, inset: (left: width), breakable: breakable, above: above, below: below,
   { place(dx: -width, label); body },
 )
 
+// The marks of a question that has several parts, below them.
+#let total-of(number, marks) = block(above: 4.5mm, width: 100%, align(right,
+  text(size: small)[#said(w.total-of, number): *#marks-label(marks)*]))
+
 // A question stays on one page wherever it fits on one. Whether it does is known for short ones;
 // a long one is measured.
-#let question(number, body) = hanging(8mm, strong[#number], body, breakable: false, below: 7mm)
-#let long-question(number, body) = layout(size => {
-  let height = measure(block(width: size.width - 8mm, body)).height
-  hanging(8mm, strong[#number], body, breakable: height > 235mm, below: 7mm)
-})
+#let number-width = 8mm * scale-of
+#let question(number, body) = hanging(number-width, strong[#number], body, breakable: false, above: 9mm, below: 9mm)
+#let long-question(number, body) = block(width: 100%, above: 9mm, below: 9mm, layout(area => {
+  let height = measure(block(width: area.width - number-width, body)).height
+  let breaks = height > look.page-height
+  let ends = if breaks { ([#metadata(number) <question-begins>], [#metadata(none) <question-ends>]) } else { ([], []) }
+  hanging(number-width, strong[#number], { ends.at(0); body; ends.at(1) }, breakable: breaks)
+}))
+// What is asked leaves the column of the marks free.
+#let asked(body) = pad(right: beside, body)
 
 // What is chosen: a box to tick before each option, the two sides of pairs, lettered items, a scale.
 #let tick-box = box(width: 3.3mm, height: 3.3mm, stroke: 0.6pt, baseline: 0.35mm)
@@ -171,23 +269,48 @@
     box(stroke: (bottom: 0.5pt), outset: (bottom: 2.5pt))[#mark#h(1pt)#options.map(option => [#strong(option.at(0)) #emph(option.at(1))]).join(h(0.6em))]
   }
 }
-#let marks-label(marks) = text(size: 9.5pt)[#marks #if marks == "1" [mark] else [marks]]
-#let answer-line = box(width: 52mm, line(length: 100%, stroke: (thickness: 0.6pt, dash: "dotted")))
+#let answer-width = 52mm
+#let unit-width = 21mm * scale-of
+
+// Room to work in.
+#let room-for(height) = {
+  let rows = calc.max(1, calc.floor(height / 8mm))
+  let squares = calc.max(2, calc.floor(height / 5mm))
+  if look.working == "lines" {
+    pad(right: beside, block(above: 0mm, below: 0mm, width: 100%,
+      stack(..range(rows).map(k => { v(8mm); line(length: 100%, stroke: 0.3pt + luma(110)) }))))
+    v(6mm, weak: true)
+  } else if look.working == "squares" {
+    pad(right: beside, layout(area => {
+      let many = calc.floor(area.width / 5mm)
+      block(above: 4mm, below: 5mm, width: many * 5mm, height: squares * 5mm, stroke: 0.4pt + luma(150), {
+        for k in range(1, many) { place(dx: k * 5mm, line(angle: 90deg, length: squares * 5mm, stroke: 0.25pt + luma(170))) }
+        for k in range(1, squares) { place(dy: k * 5mm, line(length: many * 5mm, stroke: 0.25pt + luma(170))) }
+      })
+    }))
+  } else { v(height) }
+}
 
 // A part: its text, its marks, room for working and a line for the answer.
-#let part(label: none, under: false, marks: "1", room: 20mm, after: none, answer: true, body) = {
+#let part(label: none, under: false, first: false, marks: "1", room: 20mm, after: none, wide: false, answer: true, body) = {
+  let in-margin = box(width: margin-column, align(right, marks-label(marks)))
   let rest = {
-    body
+    asked(body)
     if answer {
-      v(room)
-      par[#h(1fr)#text(size: 9.5pt)[Answer]#h(2mm)#answer-line#h(1.5mm)#after#box(width: 19mm, align(right, marks-label(marks)))]
+      room-for(room)
+      // the line stands at one place whatever the unit behind it
+      grid(columns: (1fr, auto, answer-width, if wide { auto } else { unit-width }, margin-column),
+        column-gutter: (2mm, 2mm, 1.5mm, 1.5mm), align: bottom,
+        [], text(size: small, w.answer), line(length: 100%, stroke: (thickness: 0.6pt, dash: "dotted")), after, in-margin)
     } else if marks != "0" {
-      v(room)
-      par[#h(1fr)#marks-label(marks)]
+      if room > 0mm { room-for(room) }
+      place(bottom + right, in-margin)
     }
   }
+  let above = if first { 4mm } else { 8mm }
   if label == none { block(width: 100%, above: 4mm, breakable: false, rest) } else {
-    pad(left: if under { 7mm } else { 0mm }, hanging(7mm, label, rest, breakable: false, above: 4mm))
+    block(width: 100%, above: above, below: 0mm, breakable: false, pad(left: if under { 7mm * scale-of } else { 0mm },
+      hanging(8mm * scale-of, label, rest, breakable: false)))
   }
 }
 

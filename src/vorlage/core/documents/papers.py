@@ -9,7 +9,7 @@ from __future__ import annotations
 import base64
 import re
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from decimal import Decimal
 from fractions import Fraction
@@ -36,17 +36,21 @@ from ..questions import (
     written_solution,
 )
 from ..text import TYPST, printable
+from .look import Look, look_markup
 from .page_codes import PageCode
 from .pages import page_count
 
 FOLDER = Path(__file__).parent
 LAYOUT = (FOLDER / "layout.typ").read_text(encoding="utf-8")
-# Millimetres that a question may fill on one page.
-PAGE_HEIGHT = 235
+# A unit with more letters has its own width behind the answer line.
+WIDE = 10
 # A figure is surely not higher than so many millimetres.
 FIGURE_HEIGHT = 125
 UPLOADED = re.compile(r"picture:([0-9a-f]{64})")
 FIXED_TIME = datetime(2026, 1, 1, tzinfo=UTC)
+
+
+USUAL_LOOK = Look()
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,6 +62,7 @@ class Heading:
     instructions: str = ""
     # the number by which the code on each page names the set; without one there are no codes
     form_set: int | None = None
+    look: Look = USUAL_LOOK
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,11 +92,11 @@ def load_compiler() -> None:
 TYPESETTING = Lock()
 
 
-def compiled(source: str) -> bytes:
+def compiled(source: str, look: Look = USUAL_LOOK) -> bytes:
     """The PDF of a Typst document; the same source gives the same bytes."""
     with TYPESETTING:
         finished = compiler().compile(
-            (LAYOUT + source).encode(), format="pdf", pdf_standards=["ua-1"], timestamp=FIXED_TIME
+            (look_markup(look) + LAYOUT + source).encode(), format="pdf", pdf_standards=["ua-1"], timestamp=FIXED_TIME
         )
     assert isinstance(finished, bytes)
     return finished
@@ -113,6 +118,10 @@ def held_by(holder: Holder | None) -> str:
         return ""
     named = {"name": holder.name, "class": holder.school_class, "seat": holder.seat}
     return "".join(f"{each}: {content(text)}, " for each, text in named.items() if text)
+
+
+def instructed(text: str) -> str:
+    return content(text) if text.strip() else "[]"
 
 
 RAISED = re.compile(r"\^([-−]?\d+)")
@@ -165,7 +174,7 @@ class Printing:
         are."""
         while True:
             papers = [self.paper(form, holder) for form, holder in zip_longest(forms, holders)]
-            finished = compiled(self.document(self.heading.title, "\n".join(papers)))
+            finished = compiled(self.document(self.heading.title, "\n".join(papers)), self.heading.look)
             # how many pages there are is known when they are made: a paper has these at most
             most = page_count(finished) - len(forms) + 1 if self.heading.form_set is not None else 0
             if most <= self.most_pages:
@@ -194,22 +203,48 @@ class Printing:
 
     def paper(self, form: MadeForm, holder: Holder | None = None) -> str:
         """The paper of a form as Typst markup."""
-        heading, body, before = self.heading, "", -1
+        heading, look, body, before = self.heading, self.heading.look, "", -1
         for number, (drawn, item) in enumerate(zip(self.drawn(form), form.items), start=1):
             section = self.plan.section_of(item.place)
             if section != before:
                 body += self.section(self.plan.sections[section], number)
                 before = section
             body += self.question(number, drawn, item) + "\n"
+        covered = f"covered: true, {self.cover(form)}" if look.cover else ""
+        long = "long: true, " if "#long-question(" in body else ""
         return (
             f"#paper(title: {content(heading.title)}, department: {content(heading.department)}, "
-            f"code: {content(form.code)}, codes: {self.codes(form, holder)}, {held_by(holder)}"
-            f"marks: {self.marks(self.plan.marks)}, instructions: {content(heading.instructions)}, [\n{body}])"
+            f"code: {content(form.code)}, codes: {self.codes(form, holder)}, {held_by(holder)}{covered}{long}"
+            f"marks: {self.marks(self.plan.marks)}, instructions: {instructed(heading.instructions)}, [\n{body}])"
         )
+
+    def cover(self, form: MadeForm) -> str:
+        """What the cover says, as arguments of its markup: facts, and the marks of every question."""
+        look, words = self.heading.look, self.heading.look.words
+        tools = {section.calculator for section in self.plan.sections if self.has_places(section)}
+        allowed = {True: words["allowed"], False: words["not-allowed"], None: ""}
+        facts = [
+            (words["time"], words["minutes"].format(look.minutes) if look.minutes else ""),
+            (words["marks"].capitalize(), self.told_marks(self.plan.marks)),
+            (words["calculator"], allowed[tools.pop()] if len(tools) == 1 else words["by-part"] if tools else ""),
+            (words["materials"], look.materials),
+        ]
+        rows = []
+        for number, item in enumerate(form.items, start=1):
+            worth = sum((key.marks for key in item.keys), Fraction(0))
+            beyond = "+" if self.plan.places[item.place].bonus else ""
+            rows.append((str(number), beyond + self.told_marks(worth)))
+        said = "".join(f"({content(name)}, {content(text)}), " for name, text in facts if text)
+        table = "".join(f"({content(name)}, {content(text)}), " for name, text in rows)
+        return f"facts: ({said}), rows: ({table}), "
+
+    def has_places(self, section: Section) -> bool:
+        return any(self.plan.sections[self.plan.section_of(k)] is section for k in range(len(self.plan.places)))
 
     def section(self, section: Section, number: int) -> str:
         """What stands above the questions of a section, whose first has this number; nothing where nothing is said."""
-        tools = {True: "Calculator allowed", False: "No calculator", None: ""}[section.calculator]
+        words = self.heading.look.words
+        tools = {True: words["calculator-allowed"], False: words["no-calculator"], None: ""}[section.calculator]
         turned = str(section.new_page and number > 1).lower()
         if not (section.title or section.text or tools or section.new_page):
             return ""
@@ -220,25 +255,32 @@ class Printing:
         document = drawn.question.document
         labels = document.labels
         body = "#beyond\n" if self.plan.places[item.place].bonus else ""
-        body += written(drawn, drawn.question.wording, TYPST)
+        body += f"#asked[{written(drawn, drawn.question.wording, TYPST)}]\n" if document.wording.strip() else ""
         height: float = tallest(document.wording) + FIGURE_HEIGHT * len(drawn.question.wording.figures)
         for k, part in enumerate(document.parts):
+            first = not k and not document.wording.strip()
             label = (
                 f"label: [{labels[k].short}], under: {str(bool(labels[k].numeral)).lower()}, "
+                f"first: {str(first).lower()}, "
                 if labels[k].letter
                 else ""
             )
             wording = drawn.question.part_wordings[k]
             space = drawn.space(k)
             answers = space is not None and space.has_line and not wording.has_blank
-            room = min(70.0, max(14.0, 11 * float(item.keys[k].marks))) if answers else 0.0
+            room = min(70.0, max(14.0, 11 * float(item.keys[k].marks))) * self.heading.look.scale if answers else 0.0
             offers, tall = self.offers(drawn, k)
             tall += FIGURE_HEIGHT * len(wording.figures)
             height += room + 16 + tallest(part.wording) + tall
             text = written_part(drawn, k, TYPST) + offers
-            after = f"after: {words_or_unit(part.printed_after)}, answer: {str(answers).lower()}"
+            wide = str(len(part.printed_after) > WIDE).lower()
+            after = f"after: {words_or_unit(part.printed_after)}, wide: {wide}, answer: {str(answers).lower()}"
             body += f"#part({label}marks: {self.marks(item.keys[k].marks)}, room: {room:g}mm, {after}, [{text}])\n"
-        kind = "question" if height < PAGE_HEIGHT else "long-question"
+        marked = [key.marks for key in item.keys if key.marks]
+        if len(marked) > 1:
+            body += f"#total-of({number}, {self.marks(sum(marked, Fraction(0)))})\n"
+        look = self.heading.look
+        kind = "question" if height * look.scale**2 < look.page_height else "long-question"
         return f"#{kind}({number}, [\n{body}\n])"
 
     def offers(self, drawn: DrawnQuestion, k: int) -> tuple[str, int]:
@@ -271,7 +313,7 @@ class Printing:
             self.key_of(form, title, "" if continued or place else self.key_title(title, count or len(forms)))
             for place, form in enumerate(forms)
         )
-        return compiled(self.document(title, body))
+        return compiled(self.document(title, body), replace(USUAL_LOOK, paper=self.heading.look.paper))
 
     def key_title(self, title: str, count: int) -> str:
         marks = self.told_marks(self.plan.marks)

@@ -40,6 +40,8 @@ class FormSet(models.Model):
     # whether options stood as they were written, and on paper beside each other
     in_order = models.BooleanField(default=False)
     across = models.BooleanField(default=False)
+    # how its papers look, as ``Look`` has it
+    look = models.JSONField(default=dict)
     # how numbers were written in the department when it was ordered, as ``Habits`` has them
     habits = models.JSONField(default=dict)
     seed = models.CharField(max_length=80, default=secrets.token_hex, editable=False)
@@ -152,7 +154,7 @@ MAKING = "form set"
 
 
 # what a set, a section of it and an insert say as those of the plan did
-SETTINGS = ("title", "instructions", "maximum", "in_order", "across")
+SETTINGS = ("title", "instructions", "maximum", "in_order", "across", "look")
 OF_AN_INSERT = ("position", "name", "file_id", "pages", "behind")
 SAID_OF_A_SECTION = ("title", "text", "calculator", "new_page", "mixed")
 

@@ -10,7 +10,7 @@ from typing import BinaryIO, cast
 
 from django.utils import timezone
 
-from vorlage.core.documents import Archive, Heading, Joined, Order, Press
+from vorlage.core.documents import Archive, Heading, Joined, Look, Order, Press
 from vorlage.core.errors import CoreError
 from vorlage.core.forms import Evenness, MadeForm, MadeSet, key_as_json, outlined, shared_answers
 from vorlage.core.notation import Habits
@@ -104,7 +104,8 @@ def make_form_set(job: Job) -> None:
 
 
 def heading_of(order: FormSet) -> Heading:
-    return Heading(order.title, order.test.department.heads_papers, order.instructions, order.pk)
+    heads = order.test.department.heads_papers
+    return Heading(order.title, heads, order.instructions, order.pk, Look.of(order.look))
 
 
 def file() -> AbstractContextManager[BinaryIO]:

@@ -9,7 +9,7 @@ from django import forms
 
 from vorlage.core.answers import to_marks
 from vorlage.core.budget import OutOfBudget, budgeted
-from vorlage.core.documents import MOST_BYTES, InsertError, laid_insert, typeset_insert
+from vorlage.core.documents import CHOICES, MOST_BYTES, MOST_MINUTES, InsertError, laid_insert, typeset_insert
 from vorlage.core.notation import USUAL, Habits
 from vorlage.core.text import unprintable
 from vorlage.web.classes.models import Class
@@ -105,6 +105,46 @@ class TestForm(NewTestForm):
             "in_order": forms.CheckboxInput(attrs={"class": "form-check-input"}),
             "across": forms.CheckboxInput(attrs={"class": "form-check-input"}),
         }
+
+
+class LookForm(forms.Form):
+    """How the papers of a test look."""
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        for name, label in LOOK_LABELS.items():
+            if name in CHOICES:
+                select = forms.Select(attrs={"class": "form-select"})
+                self.fields[name] = forms.ChoiceField(choices=list(CHOICES[name].items()), label=label, widget=select)
+        ticked = {"class": "form-check-input"}
+        for name in ("cover", "even"):
+            box = forms.CheckboxInput(attrs=ticked)
+            self.fields[name] = forms.BooleanField(required=False, label=LOOK_LABELS[name], widget=box)
+        self.fields["minutes"] = forms.IntegerField(
+            required=False, min_value=1, max_value=MOST_MINUTES, label=LOOK_LABELS["minutes"],
+            widget=forms.NumberInput(attrs={"class": "form-control narrow"}),
+        )  # fmt: skip
+        self.fields["materials"] = forms.CharField(
+            required=False, max_length=200, label=LOOK_LABELS["materials"],
+            widget=forms.TextInput(attrs=FIELD | {"placeholder": "a ruler, a pair of compasses"}),
+        )  # fmt: skip
+
+    def clean_materials(self) -> str:
+        return for_paper(self.cleaned_data["materials"])
+
+
+# How what is chosen for the papers is called, in the order of the page.
+LOOK_LABELS = {
+    "paper": "Paper",
+    "letters": "Letters",
+    "face": "Face",
+    "language": "Words of the paper itself",
+    "working": "Room for working",
+    "cover": "A cover, with a table for the marker",
+    "minutes": "Minutes allowed, as the cover says",
+    "materials": "What students need, as the cover says",
+    "even": "An even number of pages, for printing on both sides",
+}
 
 
 class InsertForm(forms.ModelForm):

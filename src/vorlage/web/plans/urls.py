@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import changes, filling, inserting, looking, newer, views
+from . import changes, filling, inserting, looking, newer, printing, views
 
 urlpatterns = [
     path("tests/", views.tests, name="tests"),
@@ -12,6 +12,8 @@ urlpatterns = [
     path("tests/<int:pk>/archive/", views.archive_test, name="archive-test"),
     path("tests/<int:pk>/copy/", views.copy_test, name="copy-test"),
     path("tests/<int:pk>/look/", looking.look, name="look-at-test"),
+    path("tests/<int:pk>/paper/", printing.paper, name="test-paper"),
+    path("tests/<int:pk>/paper/pages/", printing.paper_pages, name="test-paper-pages"),
     path("tests/<int:pk>/write/", looking.write, name="write-for-test"),
     path("tests/<int:pk>/offers/", views.offers, name="offers"),
     path("tests/<int:pk>/add/", changes.add_places, name="add-places"),

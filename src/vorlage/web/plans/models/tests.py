@@ -59,6 +59,8 @@ class Test(models.Model):
     # whether options stand as their author wrote them, and on paper beside each other where they have room
     in_order = models.BooleanField(default=False)
     across = models.BooleanField(default=False)
+    # how its papers look, as ``Look`` has it; what is not said is as usual
+    look = models.JSONField(default=dict, blank=True)
     author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     # out of the way and still there; when it was put there
     archived = models.DateTimeField(null=True)
