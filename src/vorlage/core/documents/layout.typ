@@ -20,10 +20,17 @@
     region: if look.language == "en" { "GB" } else { "DE" }, fallback: true,
   )
   show math.equation: set text(font: "TeX Gyre Schola Math")
+  show math.mat: math.display
+  show math.vec: math.display
   set par(leading: 0.62em, spacing: 0.85em)
   set list(indent: 0.6em)
   body
 }
+
+// Maths that stands alone, or in a worked solution, is as large as on a line of its own, and its line as high.
+#let alone(maths) = if maths.func() == math.equation {
+  box({ set par(leading: 0pt); math.equation(block: false, alt: maths.alt, math.display(maths.body)) })
+} else { maths }
 
 // How wide the code of a page is.
 #let page-code = 13mm
@@ -154,12 +161,16 @@
     v(6mm, weak: true)
   }
   body
-  block(above: 8mm, width: 100%, align(center, text(size: small, strong(w.end))))
-  [#metadata(none) <asked-ends>]
+  block(above: 8mm, width: 100%, align(center, {
+    text(size: small, strong(w.end))
+    [#metadata(none) <asked-ends>]
+  }))
   if look.even {
     context {
+      // not the page of this place itself, which moves with what is decided here
       let begins = query(selector(<form-begins>).before(here())).last()
-      if calc.even(here().page() - begins.location().page()) {
+      let ends = query(selector(<asked-ends>).before(here())).last()
+      if calc.even(ends.location().page() - begins.location().page()) {
         pagebreak()
         v(1fr)
         align(center, text(size: small, w.blank))
@@ -222,39 +233,42 @@
 
 // What is chosen: a box to tick before each option, the two sides of pairs, lettered items, a scale.
 #let tick-box = box(width: 3.3mm, height: 3.3mm, stroke: 0.6pt, baseline: 0.35mm)
-#let options(..items) = block(above: 3mm, below: 1mm, grid(
-  columns: (auto, auto, 1fr), column-gutter: 2.6mm, row-gutter: 2.8mm,
-  ..items.pos().map(item => (tick-box, strong(item.at(0)), item.at(1))).flatten(),
-))
+// A line with a label before it, on its baseline; lines that follow begin where the first does.
+#let labelled(width, label, body) = par(hanging-indent: width, { box(width: width, label); body })
+#let option(item) = if item.at(0) == [] { labelled(6mm, tick-box, item.at(1)) } else {
+  labelled(6mm + 6mm * scale-of, { box(width: 6mm, tick-box); strong(item.at(0)) }, item.at(1))
+}
+#let rows(cells) = stack(spacing: 2.9mm, ..cells)
+#let options(..items) = block(above: 3.4mm, below: 1mm, rows(items.pos().map(option)))
 // The same in as many columns as their widest has room in, where more than one has.
-#let options-across(..items) = block(above: 3mm, below: 1mm, width: 100%, layout(size => {
-  let cells = items.pos().map(item => {
-    let pieces = if item.at(0) == [] { (tick-box, item.at(1)) } else { (tick-box, strong(item.at(0)), item.at(1)) }
-    grid(columns: pieces.len(), column-gutter: 2.6mm, ..pieces)
-  })
+#let options-across(..items) = block(above: 3.4mm, below: 1mm, width: 100%, layout(size => {
+  let cells = items.pos().map(option)
   let widest = calc.max(0mm, ..cells.map(cell => measure(cell).width.to-absolute()))
   let fitting = range(cells.len(), 1, step: -1).filter(many => many * (widest + 6mm) <= size.width)
   if fitting.len() == 0 { options(..items) } else {
     // three over one looks like a mistake; two over two does not
     let rows = calc.ceil(cells.len() / fitting.at(0))
     let many = calc.ceil(cells.len() / rows)
-    grid(columns: (1fr,) * many, column-gutter: 3mm, row-gutter: 2.8mm, ..cells)
+    grid(columns: (1fr,) * many, column-gutter: 3mm, row-gutter: 2.9mm, ..cells)
   }
 }))
-#let items(..items) = block(above: 3mm, below: 1mm, grid(
-  columns: (auto, 1fr), column-gutter: 2.6mm, row-gutter: 2.8mm,
-  ..items.pos().map(item => (strong(item.at(0)), item.at(1))).flatten(),
-))
-#let pairs(lefts, rights) = block(above: 3mm, below: 1mm, grid(
-  columns: (auto, 1fr, auto, 1fr), column-gutter: 2.6mm, row-gutter: 3.4mm,
+#let items(..items) = block(above: 3.4mm, below: 1mm,
+  rows(items.pos().map(item => labelled(7mm * scale-of, strong(item.at(0)), item.at(1)))))
+// Two sides that are matched: behind each of the left a line for the letter of the right.
+#let pairs(lefts, rights) = block(above: 3.4mm, below: 1mm, grid(
+  columns: (1fr, auto, 1fr), column-gutter: (3mm, 9mm), row-gutter: 3.4mm,
   ..range(calc.max(lefts.len(), rights.len())).map(k => {
-    let left = if k < lefts.len() {
-      (strong(lefts.at(k).at(0)), [#lefts.at(k).at(1) #h(1fr) #box(width: 9mm, line(length: 100%, stroke: 0.5pt))])
-    } else { ([], []) }
-    let right = if k < rights.len() { (strong(rights.at(k).at(0)), rights.at(k).at(1)) } else { ([], []) }
-    left + right
+    let side = item => labelled(7mm * scale-of, strong(item.at(0)), item.at(1))
+    (
+      if k < lefts.len() { side(lefts.at(k)) } else { [] },
+      if k < lefts.len() { box(width: 11mm, line(length: 100%, stroke: 0.5pt)) } else { [] },
+      if k < rights.len() { side(rights.at(k)) } else { [] },
+    )
   }).flatten(),
 ))
+// A field for each place of an order.
+#let order-boxes(count) = range(count).map(k => box(width: 8mm * scale-of, height: 8mm * scale-of, stroke: 0.6pt,
+  inset: 0.8mm, text(size: 6pt, str(k + 1)))).join(h(2mm))
 #let scale(steps, low, high) = block(above: 3mm, below: 1mm)[#low #h(3mm) #range(steps).map(k => tick-box).join(h(5mm)) #h(3mm) #high]
 #let ruled(count) = block(above: 7mm, below: 1mm, width: 100%, stack(spacing: 8mm, ..range(count).map(k => line(length: 100%, stroke: 0.4pt))))
 
@@ -292,11 +306,15 @@
 }
 
 // A part: its text, its marks, room for working and a line for the answer.
-#let part(label: none, under: false, first: false, marks: "1", room: 20mm, after: none, wide: false, answer: true, body) = {
+#let part(label: none, under: false, first: false, marks: "1", room: 20mm, after: none, wide: false, answer: true, ordered: 0, body) = {
   let in-margin = box(width: margin-column, align(right, marks-label(marks)))
   let rest = {
     asked(body)
-    if answer {
+    if ordered > 0 {
+      v(5mm)
+      grid(columns: (1fr, auto, margin-column), column-gutter: (2mm, 1.5mm), align: bottom,
+        [], [#text(size: small, w.answer)#h(2mm)#order-boxes(ordered)], in-margin)
+    } else if answer {
       room-for(room)
       // the line stands at one place whatever the unit behind it
       grid(columns: (1fr, auto, answer-width, if wide { auto } else { unit-width }, margin-column),
@@ -344,7 +362,8 @@
 #let key-table(..cells) = {
   set text(size: 10pt)
   table(
-    columns: (auto, 1fr, 1.1fr, auto), stroke: none, inset: (x: 2mm, y: 1.7mm), align: (left, left, left, right),
+    columns: (auto, 1fr, 1.1fr, auto), stroke: none, inset: (x: 2mm, y: 1.7mm),
+    align: (left + horizon, left + horizon, left + horizon, right + horizon),
     table.hline(stroke: 0.7pt),
     table.header(strong[Question], strong[Answer], strong[Accepted], strong[Marks]),
     table.hline(stroke: 0.5pt),

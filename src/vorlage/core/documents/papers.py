@@ -275,6 +275,8 @@ class Printing:
             text = written_part(drawn, k, TYPST) + offers
             wide = str(len(part.printed_after) > WIDE).lower()
             after = f"after: {words_or_unit(part.printed_after)}, wide: {wide}, answer: {str(answers).lower()}"
+            if isinstance(space, Items):
+                after += f", ordered: {len(space.entries)}"
             body += f"#part({label}marks: {self.marks(item.keys[k].marks)}, room: {room:g}mm, {after}, [{text}])\n"
         marked = [key.marks for key in item.keys if key.marks]
         if len(marked) > 1:
@@ -285,7 +287,10 @@ class Printing:
 
     def offers(self, drawn: DrawnQuestion, k: int) -> tuple[str, int]:
         """What is laid before the student in a part, and a height in millimetres that it surely does not exceed."""
-        shown = {label: f"({content(label)}, [{written(drawn, text, TYPST)}]), " for label, text in drawn.offered(k)}
+        shown = {
+            label: f"({content(label)}, [{written(drawn, text, TYPST, inline=text.is_line)}]), "
+            for label, text in drawn.offered(k)
+        }
         height = sum(tallest(text.source) for _, text in drawn.offered(k))
         match drawn.space(k):
             case Options():
@@ -357,9 +362,14 @@ def rubric_markup(label: str, rubric: Iterable[tuple[str, Sequence[tuple[Decimal
     return f"#rubric({content(label)}, {rows})\n" if rows else ""
 
 
+# What makes a formula higher than a line.
+TALL = ("frac(", "vec(", "mat(")
+
+
 def key_markup(key: str, question: CompiledQuestion) -> str:
     """A frozen key, typeset."""
     try:
-        return typst_equation(read_authored(key, question.settings), question.style) + ";"
+        equation = typst_equation(read_authored(key, question.settings), question.style)
+        return f"#alone[{equation};];" if any(each in equation for each in TALL) else equation + ";"
     except NotationError:
         return f"#{quoted(key)};"

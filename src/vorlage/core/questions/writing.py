@@ -16,12 +16,14 @@ from .drawn import DrawnQuestion
 STEPS_OF_PRINTING = 80
 
 
-def written(drawn: DrawnQuestion, text: QuestionText, printer: TextPrinter, style: Style | None = None) -> str:
-    """A text of the question with the values of a draw."""
+def written(
+    drawn: DrawnQuestion, text: QuestionText, printer: TextPrinter, style: Style | None = None, inline: bool = False
+) -> str:
+    """A text of the question with the values of a draw; ``inline`` without paragraphs around it."""
     show = partial(span, drawn, printer, style or drawn.question.style)
     at(*drawn.question.paths.get(id(text), ()))
     charge(len(text.source))
-    return printer.text(text, show, figures=pictures(drawn, text, printer))
+    return printer.text(text, show, figures=pictures(drawn, text, printer), inline=inline)
 
 
 def written_part(drawn: DrawnQuestion, part: int, printer: TextPrinter, style: Style | None = None) -> str:
@@ -41,7 +43,7 @@ def written_solution(drawn: DrawnQuestion, part: int, printer: TextPrinter, styl
     """The worked solution of a part."""
 
     def show(tree: Node, block: bool) -> str:
-        return printed(printer, drawn.shown(tree, part), style or drawn.question.style, block)
+        return printer.at_ease(printed(printer, drawn.shown(tree, part), style or drawn.question.style, block), block)
 
     text = drawn.question.solutions[part]
     at(*drawn.question.paths.get(id(text), ()))

@@ -178,6 +178,15 @@ class QuestionText:
                     TextProblem(problem.code, problem.message, where, problem.length, problem.about, problem.instead)
                 )
 
+    @property
+    def is_line(self) -> bool:
+        """Whether it is one paragraph of words and maths."""
+        return [token.type for token in self.tokens] == [
+            "paragraph_open",
+            "inline",
+            "paragraph_close",
+        ] and not self.figures
+
     def spans(self, tokens: Sequence[Token]) -> list[str]:
         found: list[str] = []
         for token in tokens:

@@ -37,6 +37,10 @@ class TextPrinter(ABC):
     def maths(self, tree: Node, style: Style, block: bool) -> str:
         """A maths span."""
 
+    def at_ease(self, maths: str, block: bool) -> str:
+        """A maths span where there is room for it: in a worked solution."""
+        return maths
+
     @abstractmethod
     def gap(self, number: int, offered: Sequence[tuple[str, str]]) -> str:
         """A place for an answer in a text: its number, and the letters and texts that can be chosen there."""

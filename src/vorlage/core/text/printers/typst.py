@@ -44,6 +44,9 @@ class TypstPrinter(TextPrinter):
     def maths(self, tree: Node, style: Style, block: bool) -> str:
         return typst(tree, style, block)
 
+    def at_ease(self, maths: str, block: bool) -> str:
+        return maths if block else f"#alone[{maths}]"
+
     def gap(self, number: int, offered: Sequence[tuple[str, str]]) -> str:
         inside = "".join(f"([{letter}], [{written}]), " for letter, written in offered)
         return f"#gap({number}, ({inside}));"
@@ -100,6 +103,9 @@ class Writer:
 
     def inline(self, tokens: Sequence[Token]) -> str:
         written = ""
+        if [token.type for token in tokens if token.type != "text" or token.content.strip()] == ["math_inline"]:
+            maths = next(token for token in tokens if token.type == "math_inline")
+            return f"#alone[{self.maths(maths, False)}];"
         for token in tokens:
             if token.type == "text":
                 written += literal_text(token.content)
