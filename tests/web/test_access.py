@@ -153,6 +153,9 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "remove-candidate": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "copy-test": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "look-at-test": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "test-paper": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "test-paper-pages": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "keep-look": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
     "write-for-test": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "add-places": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "add-pool-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
@@ -210,7 +213,7 @@ QUERIES = {
     "picture": 5, "bring": 4, "table-template": 3, "plain-layout": 3,
     # somebody else's; one's own are counted with the other tests of files
     "intake": 4, "brought": 6, "outgoing": 4, "outgoing-file": 4, "work": 4,
-    "tests": 6, "test": 18, "newer": 7, "offers": 6, "look-at-test": 10, "rule-count": 4, "filling": 5, "form-set": 13, "form-set-progress": 4, "printed": 6, "paper": 5,
+    "tests": 6, "test": 18, "newer": 7, "offers": 6, "look-at-test": 10, "test-paper": 4, "test-paper-pages": 11, "rule-count": 4, "filling": 5, "form-set": 13, "form-set-progress": 4, "printed": 6, "paper": 5,
     "paper-beside": 4, "paper-page": 6, "insert-file": 6, "insert-of-set": 6,
     "rooms": 4, "room": 4, "seat-plan": 8, "seat-plan-progress": 5, "class-papers": 6,
     "settings-of-department": 4, "people": 8, "person": 15, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
@@ -315,7 +318,7 @@ class Access(TestCase):
             arguments[each] = {"pk": self.people["author"].pk}
         arguments["settings-of-department"] = {"department": self.physics.pk}
         for each in (
-            "test", "edit-test", "archive-test", "copy-test", "look-at-test", "write-for-test", "offers", "add-places",
+            "test", "edit-test", "archive-test", "copy-test", "look-at-test", "test-paper", "test-paper-pages", "keep-look", "write-for-test", "offers", "add-places",
             "add-pool-place", "rule-count", "arrange", "sort-places", "aim", "fill-plan", "undo-step", "add-section",
             "make-forms",
         ):  # fmt: skip

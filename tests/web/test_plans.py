@@ -5,10 +5,13 @@ from __future__ import annotations
 from decimal import Decimal
 from fractions import Fraction
 from typing import Any
+from unittest import mock
 
+import pypdfium2
 from django.test import TestCase
 from django.urls import reverse
 
+from vorlage.core.forms import KeyFailure
 from vorlage.core.questions import Filing, load_document
 from vorlage.web.bank.models import Found, KeptSearch, Pool, Question, Tree
 from vorlage.web.forms.models import Form, FormItem, FormSet, ItemKey
@@ -291,6 +294,60 @@ class Looking(Plans):
         self.assertEqual(marker.count(">Key<"), 3)
         self.assertNotEqual(page, self.page("look-at-test", self.test.pk, form="3"))
         self.assertFalse(Form.objects.exists())
+
+    def test_how_papers_look_is_kept_taken_back_and_frozen(self) -> None:
+        usual = {"paper": "a4", "letters": "usual", "face": "school", "language": "en", "working": "blank"}
+        chosen = {**usual, "language": "de", "cover": "on", "minutes": "45", "materials": "Lineal"}
+        wrong = self.post("keep-look", status=422, **{**chosen, "minutes": "0"}).content.decode()
+        self.assertIn("greater than or equal to 1", wrong)
+        self.assertIn('value="Lineal"', wrong)
+        self.assertEqual(self.again().look, {})
+        answer = self.post("keep-look", **chosen)
+        self.assertEqual(answer["Location"], reverse("test-paper", args=[self.test.pk]))
+        look = {"language": "de", "cover": True, "minutes": 45, "materials": "Lineal"}
+        self.assertEqual(self.again().look, look)
+        self.assertIn('<option value="de" selected>', self.page("test-paper", self.test.pk))
+        # what is frozen keeps its look; what is made after it was taken back has none
+        first = frozen(self.again(), 1)
+        self.post("undo-step", step=self.test.steps.first().pk)
+        second = frozen(self.again(), 1)
+        self.assertEqual((first.look, second.look), (look, {}))
+        words = [self.printed(each) for each in (first, second)]
+        self.assertEqual(["Für die Korrektur" in each for each in words], [True, False])
+        self.assertEqual(["of 6 marks" in each for each in words], [False, True])
+        # a copy with the settings looks the same
+        self.post("keep-look", **chosen)
+        self.post("copy-test", settings="yes", once="copied")
+        self.assertEqual(Test.objects.latest("pk").look, look)
+
+    def again(self) -> Test:
+        return Test.objects.get(pk=self.test.pk)
+
+    def printed(self, made: FormSet) -> str:
+        text = pypdfium2.PdfDocument(made.forms.get().paper.read())
+        return " ".join(page.get_textpage().get_text_range() for page in text)
+
+    def test_the_paper_is_shown_as_it_is_chosen_before_it_is_kept(self) -> None:
+        usual = {"paper": "a4", "letters": "usual", "face": "school", "language": "en", "working": "blank"}
+        plain = self.page("test-paper-pages", self.test.pk)
+        self.assertIn("1 page with the numbers of one draw", plain)
+        self.assertEqual(plain.count("data:image/png;base64,"), 1)
+        shown = self.page("test-paper-pages", self.test.pk, **usual, cover="on", even="on")
+        self.assertEqual(shown.count("data:image/png;base64,"), 2)
+        self.assertEqual(self.again().look, {})
+        # what cannot be yet leaves the page as it is
+        asked = {**usual, "minutes": "-1"}
+        answer = self.client.get(reverse("test-paper-pages", args=[self.test.pk]), asked)
+        self.assertEqual(answer.status_code, 204)
+        empty = Test.objects.create(department=self.physics, author=self.author, title="Nothing yet")
+        self.assertIn("no questions in this test yet", self.page("test-paper-pages", empty.pk))
+
+    def test_why_there_is_no_paper_is_said(self) -> None:
+        # a question is looked at in many draws before it is kept, so this is seldom
+        failure = KeyFailure("3CX", 1, 0, 7, "it has no value")
+        with mock.patch("vorlage.web.plans.printing.drawn_forms", side_effect=failure):
+            page = self.page("test-paper-pages", self.test.pk)
+        self.assertIn("question 2, part 1: in draw 7 the key does not pass its own check (it has no value)", page)
 
     def test_a_question_written_for_it_comes_to_its_place(self) -> None:
         answer = self.post("write-for-test")

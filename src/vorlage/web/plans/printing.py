@@ -9,7 +9,7 @@ from itertools import islice
 
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_GET, require_http_methods
+from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.budget import OutOfBudget, budgeted
 from vorlage.core.documents import Heading, Look, Printing, page_count, page_picture
@@ -43,12 +43,17 @@ class Shown:
 
 
 @member
-@require_http_methods(["GET", "POST"])
+@require_GET
 def paper(request: MemberRequest, pk: int) -> HttpResponse:
-    """What is chosen for the papers of a test; every change is kept at once, and can be taken back in the plan."""
-    if request.method == "GET":
-        found = test_of(request, pk)
-        return page(request, found, LookForm(initial=asdict(Look.of(found.look))))
+    """What is chosen for the papers of a test, beside the paper."""
+    found = test_of(request, pk)
+    return page(request, found, LookForm(initial=asdict(Look.of(found.look))))
+
+
+@member
+@require_POST
+def keep_look(request: MemberRequest, pk: int) -> HttpResponse:
+    """Keep how the papers of a test look: a step that can be taken back in the plan."""
     found = test_of(request, pk, "plans.change_test")
     form = LookForm(request.POST)
     if not form.is_valid():

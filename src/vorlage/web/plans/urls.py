@@ -13,6 +13,7 @@ urlpatterns = [
     path("tests/<int:pk>/copy/", views.copy_test, name="copy-test"),
     path("tests/<int:pk>/look/", looking.look, name="look-at-test"),
     path("tests/<int:pk>/paper/", printing.paper, name="test-paper"),
+    path("tests/<int:pk>/paper/keep/", printing.keep_look, name="keep-look"),
     path("tests/<int:pk>/paper/pages/", printing.paper_pages, name="test-paper-pages"),
     path("tests/<int:pk>/write/", looking.write, name="write-for-test"),
     path("tests/<int:pk>/offers/", views.offers, name="offers"),
