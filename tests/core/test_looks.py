@@ -16,7 +16,7 @@ from vorlage.core.documents import CHOICES, Heading, Look, Printing, papers
 from vorlage.core.documents.look import WORDS, look_markup
 from vorlage.core.forms import make_forms
 from vorlage.core.plans import Place, Plan, Section
-from vorlage.core.questions import CompiledQuestion
+from vorlage.core.questions import CompiledQuestion, load_document
 from vorlage.library import bank, ready_questions, samples
 
 DEPARTMENT = "Physics · Sandhaven Harbour School"
@@ -171,6 +171,51 @@ class Looks(TestCase):
         rights = [text.get_charbox(k)[2] for k in range(asked.start(), asked.end() - 2)]  # type: ignore[union-attr]
         self.assertEqual(len(lefts), 1)
         self.assertLess(max(rights), lefts.pop())
+
+    def test_a_key_says_what_earns_less(self) -> None:
+        number = {"kind": "number", "key": "3*a", "tolerance": {"mode": "relative", "value": "1%"},
+            "bands": [{"tolerance": {"mode": "relative", "value": "10%"}, "share": "1/2"}],
+            "slips": [{"key": "a/3", "share": "1/4", "feedback": "Turned upside down."}]}  # fmt: skip
+        quantity = {**number, "kind": "quantity", "unit": "m/s"}
+        formula = {
+            "kind": "formula",
+            "key": "a*x + 1",
+            "slips": [{"key": "x + a", "share": "0", "feedback": "Where is a?"}],
+        }
+        equation = {"kind": "equation", "key": "y = a*x", "slips": [{"key": "y = x", "share": "1/2"}]}
+        for answer, expected in [
+            (number, ["within 1 % within 10 %: 2 marks 2: 1 mark; Turned upside down."]),
+            (quantity, ["18 m/s", "within 10 %: 2 marks 2 m/s: 1 mark; Turned upside down."]),
+            (formula, ["any equal formula 𝑥 + 6: 0 marks; Where is a?"]),
+            (equation, ["𝑦 = 𝑥: 2 marks"]),
+        ]:
+            raw = {"title": "Less", "parameters": [{"name": "a", "definition": "6"}], "wording": "$a$",
+                "parts": [{"marks": "4", "answer": answer}]}  # fmt: skip
+            plan = Plan("Quay", [Place(CompiledQuestion(load_document(raw)), "less", 1)])
+            forms = make_forms(plan, 1, "seed").forms
+            (page,) = words(pypdfium2.PdfDocument(Printing(plan, Heading("Quay")).key(forms)))
+            for each in expected:
+                with self.subTest(kind=answer["kind"]):
+                    self.assertIn(each, page)
+
+    def test_very_many_answers_stand_below_each_other(self) -> None:
+        names = [
+            "lock-gate",
+            "harbour-crane",
+            "foghorn",
+            "lighthouse-lamps",
+            "ice-plant",
+            "catch-mean",
+            "ferry-bearing",
+        ]
+        plan = plan_of(*names, "quay-curve" if "quay-curve" in samples() else "crates-equation")
+        made = make_forms(plan, 6, "seed")
+        pages = words(pypdfium2.PdfDocument(Printing(plan, Heading("Quay")).short_key(made.forms)))
+        self.assertEqual(len(pages), 1)
+        self.assertIn("6 forms", pages[0])
+        for form in made.forms:
+            # once for the first twelve answers, and once for the others
+            self.assertEqual(pages[0].count(form.code), 2)
 
     def test_what_is_kept_of_another_version_is_as_usual(self) -> None:
         kept = {"paper": "parchment", "letters": "large", "unknown": 1, "minutes": 30}

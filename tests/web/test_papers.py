@@ -1,10 +1,12 @@
 """Tests, form sets, their jobs and downloads; signing in."""
 
+import csv
 import io
 import json
 import re
 import zipfile
 
+import openpyxl
 from django.contrib.messages import get_messages
 from django.core.management import call_command
 from django.test import TestCase, override_settings
@@ -18,7 +20,7 @@ from vorlage.core.questions import load_document
 from vorlage.operations.demo_data import PASSWORD as DEMO_PASSWORD
 from vorlage.operations.demo_data import PEOPLE, load
 from vorlage.web.bank.models import Question
-from vorlage.web.forms.models import FormSet, Print
+from vorlage.web.forms.models import FormSet, ItemKey, Print
 from vorlage.web.jobs.models import Job
 from vorlage.web.plans.models import Test
 from vorlage.web.seating.models import SeatPlan
@@ -167,13 +169,57 @@ class Tests(TestCase):
             self.assertIn(code, text)
         archive = zipfile.ZipFile(io.BytesIO(sent(self.client.get(reverse("printed", args=[form_set.pk, "archive"])))))
         names = [re.sub(r".*/", "", name) for name in archive.namelist()]
-        self.assertEqual(len(names), 5)
+        self.assertEqual(len(names), 6)
+        self.assertIn("test-1-set-1-answers.pdf", [re.sub(r"test-\d+", "test-1", name) for name in names])
         record = json.loads(archive.read(next(name for name in archive.namelist() if name.endswith(".json"))))
         self.assertEqual([form["code"] for form in record["forms"]], codes)
         self.assertEqual(self.client.get(reverse("printed", args=[form_set.pk, "riddle"])).status_code, 404)
         self.assertEqual(self.client.get(reverse("paper-page", args=[form_set.pk, codes[0], 99])).status_code, 404)
         picture = sent(self.client.get(reverse("paper-page", args=[form_set.pk, codes[0], 1])))
         self.assertTrue(picture.startswith(b"\x89PNG"))
+
+    def test_keys_are_taken_away_on_one_sheet_and_as_tables(self) -> None:
+        document = self.questions[2].newest.document
+        below = {"answer": {"kind": "number", "key": "-3/4*f"}, "marks": "1.5"}
+        written = {"answer": {"kind": "formula", "key": "f*x + 1"}, "marks": "1"}
+        document["parts"] += [{**each, "wording": "Once more."} for each in (below, written)]
+        Question.save_revision(self.physics, self.author, load_document(document), question=self.questions[2])
+        self.test.places.all().delete()
+        self.test.add(Question.objects.get(pk=self.questions[2].pk))
+        found = frozen(Test.objects.get(pk=self.test.pk))
+        expected = []
+        for form in found.forms.all():
+            (item,) = form.items.all()
+            for letter, key in zip("abc", ItemKey.objects.get(item=item).parts):
+                expected.append((form.code, f"1 ({letter})", key["key"], key["after"], key["marks"]))
+        sheet = PdfReader(io.BytesIO(sent(self.client.get(reverse("printed", args=[found.pk, "short-key"])))))
+        self.assertEqual(len(sheet.pages), 1)
+        words = " ".join(sheet.pages[0].extract_text().split())
+        for code, label, key, _, _ in expected:
+            self.assertIn(code, words)
+            self.assertIn(label, words)
+            if not label.endswith("(c)"):
+                self.assertIn(key.replace("-", "−"), words)
+        answer = self.client.get(reverse("key-table", args=[found.pk, "csv"]))
+        self.assertIn('filename="At the quay set 1 key.csv"', answer["Content-Disposition"])
+        heads, *rows = csv.reader(io.StringIO(answer.content.decode("utf-8-sig")))
+        self.assertEqual(heads[:2], ["Form", "Question"])
+        self.assertEqual([(row[0], row[1], row[3], row[4], row[6]) for row in rows], expected)
+        book = openpyxl.load_workbook(
+            io.BytesIO(self.client.get(reverse("key-table", args=[found.pk, "xlsx"])).content)
+        )
+        cells = [row[3].value for row in list(book.active.rows)[1:]]
+        self.assertEqual([type(cell) is str for cell in cells], [False, False, True] * found.count)
+        for cell, (_, _, key, _, _) in zip(cells, expected):
+            self.assertEqual(str(cell), key)
+        for kind in ("ods", "pdf"):
+            self.assertEqual(self.client.get(reverse("key-table", args=[found.pk, kind])).status_code, 404)
+        # a set of a version before has none
+        address = reverse("printed", args=[found.pk, "short-key"])
+        self.assertContains(self.client.get(reverse("form-set", args=[found.pk])), address)
+        found.prints.filter(kind=Print.Kind.SHORT).delete()
+        self.assertNotContains(self.client.get(reverse("form-set", args=[found.pk])), address)
+        self.assertEqual(self.client.get(address).status_code, 404)
 
     def test_the_number_of_queries_does_not_grow(self) -> None:
         form_set = frozen(self.test, 6)

@@ -11,6 +11,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from decimal import Decimal
+from fractions import Fraction
 from typing import TYPE_CHECKING, Any, ClassVar, Protocol, Self
 
 from ..algebra import EvaluationError, Value, Values
@@ -163,6 +164,16 @@ class Offering:
     never_as_written: bool = False
 
 
+@dataclass(frozen=True, slots=True)
+class Less:
+    """An answer that is not the key: the share of the marks that it earns, what it is, in words or as a formula of the
+    draw, and what is said to whoever gives it."""
+
+    share: Fraction
+    what: str | Node
+    feedback: str = ""
+
+
 class DrawnAnswer:
     """An answer with the values of one draw."""
 
@@ -178,6 +189,10 @@ class DrawnAnswer:
     @abstractmethod
     def closeness(self) -> str:
         """What else counts as the key, in words."""
+
+    def earning_less(self) -> Sequence[Less]:
+        """What earns a part of the marks, or none with a word: as the marker reads it."""
+        return ()
 
     @abstractmethod
     def check(self, response: Any) -> Verdict:

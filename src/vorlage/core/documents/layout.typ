@@ -359,11 +359,36 @@
   pagebreak(weak: true)
 }
 
+// What earns a part of the marks, in the cell of what is accepted.
+#let less(what, marks, said) = block(above: 1.6mm, below: 0mm, text(size: 9pt)[
+  #what: #marks-label(marks)#if said != none [; #emph(said)]])
+
+// The answers of many forms, a row each, on pages that lie on their side.
+#let answers(title: none, subtitle: none, body) = {
+  set page(flipped: true, margin: (top: 15mm, bottom: 17mm, x: 14mm), footer: foot)
+  form-begins(title, [])
+  heading(level: 1, outlined: false, text(size: 14pt, title))
+  text(size: 9pt, subtitle)
+  body
+  form-ends
+}
+#let short-key(count, heads, cells) = {
+  set text(size: 9pt)
+  block(above: 4mm, table(
+    columns: (auto,) + (1fr,) * count, stroke: (x, y) => (bottom: 0.25pt), inset: (x: 1.2mm, y: 1.1mm), align: left + horizon,
+    table.hline(stroke: 0.6pt),
+    table.header(strong(w.form), ..heads),
+    table.hline(stroke: 0.5pt),
+    ..cells,
+    table.hline(stroke: 0.6pt),
+  ))
+}
+
 #let key-table(..cells) = {
   set text(size: 10pt)
   table(
     columns: (auto, 1fr, 1.1fr, auto), stroke: none, inset: (x: 2mm, y: 1.7mm),
-    align: (left + horizon, left + horizon, left + horizon, right + horizon),
+    align: (left, left, left, right),
     table.hline(stroke: 0.7pt),
     table.header(strong[Question], strong[Answer], strong[Accepted], strong[Marks]),
     table.hline(stroke: 0.5pt),

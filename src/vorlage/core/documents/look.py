@@ -49,6 +49,11 @@ class Look:
         return WORDS[self.language]
 
     @property
+    def of_keys(self) -> Look:
+        """How keys look, which only markers read."""
+        return Look(paper=self.paper)
+
+    @property
     def scale(self) -> float:
         """How much larger letters are than usual."""
         return 17 / 11 if self.letters == "large" else 1.0

@@ -6,7 +6,7 @@ import json
 import re
 import shutil
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import IO
 
 from ..forms import MadeSet
@@ -37,10 +37,10 @@ class Archive:
         safe = re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower()
         self.file.writestr(self.entry(f"inserts/{self.inserts}-{safe or 'insert'}.pdf"), content)
 
-    def finish(self, made: MadeSet, papers: IO[bytes], key: IO[bytes]) -> None:
-        """Add what is of the whole set, and end the archive."""
+    def finish(self, made: MadeSet, files: Mapping[str, IO[bytes]]) -> None:
+        """Add what is of the whole set, PDF files by what they are, and end the archive."""
         with self.file:
-            for kind, source in (("all-papers", papers), ("key", key)):
+            for kind, source in files.items():
                 source.seek(0)
                 with self.file.open(self.entry(f"{self.name}-{kind}.pdf"), "w") as kept:
                     shutil.copyfileobj(source, kept)

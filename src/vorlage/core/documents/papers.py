@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import base64
 import re
-from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from decimal import Decimal
 from fractions import Fraction
@@ -21,8 +21,8 @@ from threading import Lock
 import typst
 
 from ..answers import Items, Options, Pairs, Ruled, Scale, Words, shown_marks
-from ..forms import MadeForm, MadeItem
-from ..notation import Habits, NotationError, quoted, read_authored, told
+from ..forms import KeyEntry, MadeForm, MadeItem
+from ..notation import Habits, Node, NotationError, quoted, read_authored, told
 from ..notation import typst as typst_equation
 from ..plans import Plan, Section
 from ..questions import (
@@ -318,7 +318,39 @@ class Printing:
             self.key_of(form, title, "" if continued or place else self.key_title(title, count or len(forms)))
             for place, form in enumerate(forms)
         )
-        return compiled(self.document(title, body), replace(USUAL_LOOK, paper=self.heading.look.paper))
+        return compiled(self.document(title, body), self.heading.look.of_keys)
+
+    def short_key(self, forms: Sequence[MadeForm], count: int = 0) -> bytes:
+        """The answers alone: a row for every form, on as few pages as can be. ``count`` says of how many forms they are
+        a part."""
+        count = count or len(forms)
+        title = f"{self.heading.title}: answers"
+        tables = ""
+        answers = [{label: (entry, asked) for label, entry, asked in labels_of(form, self.plan)} for form in forms]
+        labels = sorted({label for row in answers for label in row}, key=place_on_paper)
+        for start in range(0, len(labels), SHORT_COLUMNS):
+            some, rows = labels[start : start + SHORT_COLUMNS], ""
+            for form, row in zip(forms, answers):
+                cells = [short_answer(*row[label]) if label in row else "[]" for label in some]
+                rows += f"strong({content(form.code)}), {', '.join(cells)},\n"
+            heads = ", ".join(f"strong({content(label)})" for label in some)
+            tables += f"#short-key({len(some)}, ({heads},), (\n{rows}))\n"
+        codes = f"{forms[0].code} to {forms[-1].code} · " if len(forms) < count else ""
+        marks = f"{codes}{count} form{'' if count == 1 else 's'} · {self.told_marks(self.plan.marks)} marks each"
+        said = f"title: {content(title)}, subtitle: {content(marks)}"
+        return compiled(self.document(title, f"#answers({said}, [\n{tables}])"), self.heading.look.of_keys)
+
+    def earning_less(self, drawn: DrawnQuestion, part: int, entry: KeyEntry) -> str:
+        """What earns a part of the marks, below what is accepted for all of them."""
+        answer, found = drawn.answers[part], ""
+        for each in () if answer is None else answer.earning_less():
+            if isinstance(each.what, str):
+                shown = content(told(each.what, self.plan.habits))
+            else:
+                shown = f"[{equation_of(each.what, drawn.question)}]"
+            said = content(each.feedback) if each.feedback.strip() else "none"
+            found += f"#less({shown}, {self.marks(entry.marks * each.share)}, {said})"
+        return found
 
     def key_title(self, title: str, count: int) -> str:
         marks = self.told_marks(self.plan.marks)
@@ -337,8 +369,8 @@ class Printing:
                 label = f"{number} {labels[k].full}".strip()
                 answer = key_markup(entry.key, drawn.question)
                 after = f" #{words_or_unit(entry.after)}" if entry.after else ""
-                close = told(entry.tolerance, self.plan.habits)
-                rows += f"{content(label)}, [{answer}{after}], {content(close)}, [#{self.marks(entry.marks)}],\n"
+                close = f"#{content(told(entry.tolerance, self.plan.habits))}" + self.earning_less(drawn, k, entry)
+                rows += f"{content(label)}, [{answer}{after}], [{close}], [#{self.marks(entry.marks)}],\n"
                 solutions += rubric_markup(label, specification.rubric_rows, self.plan.habits)
                 outlined = key_picture(drawn, k, TYPST)
                 if outlined:
@@ -351,6 +383,15 @@ class Printing:
             f"#key-form(title: {content(title)}, code: {content(form.code)}, before: [{before}], "
             f"[#key-table(\n{rows})\n{worked}])"
         )
+
+
+def labels_of(form: MadeForm, plan: Plan) -> Iterator[tuple[str, KeyEntry, CompiledQuestion]]:
+    """Every answer that is asked for on a paper: how it is called there, its key, and its question."""
+    for number, item in enumerate(form.items, start=1):
+        question = plan.places[item.place].candidates[item.candidate].question
+        for part, label, entry in zip(question.document.parts, question.document.labels, item.keys):
+            if part.answer.asks:
+                yield f"{number} {label.full}".strip(), entry, question
 
 
 def rubric_markup(label: str, rubric: Iterable[tuple[str, Sequence[tuple[Decimal, str]]]], habits: Habits) -> str:
@@ -369,7 +410,27 @@ TALL = ("frac(", "vec(", "mat(")
 def key_markup(key: str, question: CompiledQuestion) -> str:
     """A frozen key, typeset."""
     try:
-        equation = typst_equation(read_authored(key, question.settings), question.style)
-        return f"#alone[{equation};];" if any(each in equation for each in TALL) else equation + ";"
+        return equation_of(read_authored(key, question.settings), question)
     except NotationError:
         return f"#{quoted(key)};"
+
+
+def equation_of(tree: Node, question: CompiledQuestion) -> str:
+    """A formula in a table."""
+    equation = typst_equation(tree, question.style)
+    return f"#alone[{equation};];" if any(each in equation for each in TALL) else equation + ";"
+
+
+# So many answers stand beside each other in the short key.
+SHORT_COLUMNS = 12
+
+
+def short_answer(entry: KeyEntry, question: CompiledQuestion) -> str:
+    after = f" #{words_or_unit(entry.after)}" if entry.after else ""
+    return f"[{key_markup(entry.key, question)}{after}]"
+
+
+def place_on_paper(label: str) -> tuple[int, str]:
+    """What labels such as ``10 (b)`` are sorted by."""
+    number, _, rest = label.partition(" ")
+    return int(number), rest

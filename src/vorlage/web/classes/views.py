@@ -27,6 +27,7 @@ from vorlage.core.roster import (
     read_text,
 )
 from vorlage.web.design.asking import chosen_number
+from vorlage.web.files.tables import as_csv, as_workbook
 from vorlage.web.once.models import once
 from vorlage.web.people.models import Department, User
 from vorlage.web.people.permissions import held, may, personally, signed_in
@@ -36,7 +37,6 @@ from .forms import AllowanceForm, ClassForm, StudentForm
 from .lists import take
 from .models import Allowance, Class, Enrolment, Student
 from .slips import make_slips
-from .tables import as_csv, as_workbook
 from .undoing import forget, last_done, remember, remember_list, take_back
 
 A_PAGE = 50

@@ -352,6 +352,7 @@ class Print(models.Model):
     class Kind(models.TextChoices):
         PAPERS = "papers", "All papers"
         KEY = "key", "Key"
+        SHORT = "short", "Short key"
         ARCHIVE = "archive", "Archive"
 
     form_set = models.ForeignKey(FormSet, on_delete=models.CASCADE, related_name="prints")

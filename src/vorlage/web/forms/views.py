@@ -8,8 +8,10 @@ from fractions import Fraction
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Exists, OuterRef
 from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.http import content_disposition_header
 from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.http import require_GET, require_POST
 
@@ -17,15 +19,18 @@ from vorlage.core.questions import COMPONENTS
 from vorlage.web.bank.markup import unit_set
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.files.responses import sent
+from vorlage.web.files.tables import as_csv, as_workbook
 from vorlage.web.jobs.models import last_seen, workers_live
 from vorlage.web.once.models import once
 from vorlage.web.people.permissions import held, may, member
 from vorlage.web.people.requests import MemberRequest
+from vorlage.web.people.turns import in_turn
 from vorlage.web.plans.models import Test
 from vorlage.web.plans.views import test_of, test_page, too_few
 
 from .basis import drawn_anew, put_right, retest
 from .forms import FormCountForm
+from .key_tables import key_rows
 from .models import Form, FormSet, FormSetPlace, ItemKey, Page, Print
 
 
@@ -99,7 +104,9 @@ COLUMNS, MOST_AT_ONCE = 40, 100
 
 def set_of(request: MemberRequest, pk: int, permission: str = "forms.view_formset") -> FormSet:
     """A form set with its work, when the member may do this with it."""
-    found = FormSet.objects.select_related("test__department", "job", "source")
+    # sets of a version before have no short key
+    short = Print.objects.filter(form_set=OuterRef("pk"), kind=Print.Kind.SHORT)
+    found = FormSet.objects.select_related("test__department", "job", "source").annotate(has_short_key=Exists(short))
     return held(request, permission, found, pk=pk)
 
 
@@ -298,6 +305,7 @@ def another(request: MemberRequest, pk: int) -> HttpResponse:
 FILES = {
     "papers": (Print.Kind.PAPERS, "papers.pdf", "application/pdf"),
     "key": (Print.Kind.KEY, "key.pdf", "application/pdf"),
+    "short-key": (Print.Kind.SHORT, "answers.pdf", "application/pdf"),
     "archive": (Print.Kind.ARCHIVE, "everything.zip", "application/zip"),
 }
 
@@ -312,6 +320,21 @@ def printed(request: MemberRequest, pk: int, kind: str) -> HttpResponseBase:
     stored, name, content_type = FILES[kind]
     made = get_object_or_404(Print.objects.select_related("file"), form_set=found, kind=stored)
     return sent(request, made.file, content_type, f"{found.title} set {found.number} {name}")
+
+
+@member
+@require_GET
+@in_turn
+def key_table(request: MemberRequest, pk: int, kind: str) -> HttpResponse:
+    """The keys as a table for a spreadsheet."""
+    found = set_of(request, pk)
+    if kind not in ("csv", "xlsx") or not found.frozen:
+        raise Http404
+    content, media = as_csv(key_rows(found)) if kind == "csv" else as_workbook("Key", key_rows(found))
+    answer = HttpResponse(content, content_type=media)
+    name = f"{found.title} set {found.number} key.{kind}"
+    answer["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
+    return answer
 
 
 @member

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import TYPE_CHECKING
@@ -29,7 +30,7 @@ from ....notation import (
     read_authored,
     walk,
 )
-from ...answer import DrawnAnswer, of_field
+from ...answer import DrawnAnswer, Less, of_field
 from ...checking import checked
 from ...printed import folded
 from ...shape import factors_of, terms_of
@@ -95,6 +96,10 @@ class DrawnEquation(DrawnAnswer):
     def closeness(self) -> str:
         """What else counts as the key, in words."""
         return "every equation with the same solutions"
+
+    def earning_less(self) -> Sequence[Less]:
+        slips = zip(self.checker.answer.slips, self.slips)
+        return [Less(slip.share, folded(tree), slip.feedback) for slip, tree in slips]
 
     @checked
     def check(self, response: str) -> Verdict:

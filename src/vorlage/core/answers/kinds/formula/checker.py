@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import TYPE_CHECKING
@@ -26,7 +27,7 @@ from ....notation import (
     read_authored,
     walk,
 )
-from ...answer import DrawnAnswer, of_field
+from ...answer import DrawnAnswer, Less, of_field
 from ...checking import checked
 from ...printed import folded
 from ...shape import FORMS, lacking_form
@@ -99,6 +100,10 @@ class DrawnFormula(DrawnAnswer):
         if form == "as_key":
             words = "this form, terms in any order"
         return f"{words}, up to {UP_TO_WORDS[up_to]}" if up_to else words
+
+    def earning_less(self) -> Sequence[Less]:
+        slips = zip(self.checker.answer.slips, self.slips)
+        return [Less(slip.share, folded(tree), slip.feedback) for slip, tree in slips]
 
     @checked
     def check(self, response: str) -> Verdict:

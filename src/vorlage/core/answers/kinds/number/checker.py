@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import partial
@@ -49,7 +49,7 @@ from ....notation import (
     walk,
 )
 from ....quantities import split_quantity
-from ...answer import DrawnAnswer, of_field
+from ...answer import DrawnAnswer, Less, of_field
 from ...checking import checked
 from ...near_misses import NEAR_MISSES, Attempt
 from ...printed import exact_key
@@ -147,6 +147,18 @@ class DrawnNumber(DrawnAnswer):
     def closeness(self) -> str:
         """How close is close enough, in words."""
         return self.words
+
+    def earning_less(self) -> Sequence[Less]:
+        checker = self.checker
+        bands = [
+            Less(band.share, words, band.feedback) for (band, _), words in zip(checker.bands, self.band_words) if words
+        ]
+        slips = [
+            Less(slip.share, printed_key(value, self.tolerance, checker.answer, checker.settings.angle), slip.feedback)
+            for (slip, _), value in zip(checker.slips, self.slips)
+            if value is not None
+        ]
+        return bands + slips
 
     @checked
     def check(self, response: str) -> Verdict:

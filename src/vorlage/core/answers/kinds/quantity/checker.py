@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import TYPE_CHECKING
@@ -25,7 +26,7 @@ from ....notation import (
     visible,
 )
 from ....quantities import Unit, read_unit, refuse_run_together, split_quantity
-from ...answer import DrawnAnswer, of_field
+from ...answer import DrawnAnswer, Less, of_field
 from ...checking import checked
 from ...typed import answerable, plain_number, without_name
 from ...verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, of_share, unread
@@ -94,6 +95,11 @@ class DrawnQuantity(DrawnAnswer):
     def closeness(self) -> str:
         """How close is close enough, in words."""
         return self.amount.closeness()
+
+    def earning_less(self) -> Sequence[Less]:
+        unit = self.checker.answer.unit
+        found = self.amount.earning_less()
+        return [each if isinstance(each.what, str) else replace(each, what=Quantity(each.what, unit)) for each in found]
 
     @checked
     def check(self, response: str) -> Verdict:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from decimal import Decimal
 
 import openpyxl
 from openpyxl.cell import WriteOnlyCell
@@ -15,20 +16,24 @@ XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 FORMULA = ("=", "+", "-", "@", "\t", "\r")
 
 
-def neutral(cell: str) -> str:
+# What stands in a cell: a text, or a number that is one in a spreadsheet as well.
+Cell = str | Decimal
+
+
+def neutral(cell: Cell) -> str:
     """A cell that stays text in a spreadsheet: one that begins like a formula gets an apostrophe before it."""
-    return f"'{cell}" if cell.startswith(FORMULA) else cell
+    return f"'{cell}" if isinstance(cell, str) and cell.startswith(FORMULA) else str(cell)
 
 
-def as_csv(rows: Sequence[Sequence[str]]) -> tuple[bytes, str]:
+def as_csv(rows: Iterable[Sequence[Cell]]) -> tuple[bytes, str]:
     """A CSV file in UTF-8 with its mark, which spreadsheets need to read accents right; and its media type."""
     written = io.StringIO()
     csv.writer(written, lineterminator="\r\n").writerows([neutral(cell) for cell in row] for row in rows)
     return written.getvalue().encode("utf-8-sig"), CSV
 
 
-def as_workbook(title: str, rows: Sequence[Sequence[str]]) -> tuple[bytes, str]:
-    """A workbook with one sheet, every cell a text; and its media type."""
+def as_workbook(title: str, rows: Iterable[Sequence[Cell]]) -> tuple[bytes, str]:
+    """A workbook with one sheet, its cells texts or numbers; and its media type."""
     book = openpyxl.Workbook(write_only=True)
     sheet = book.create_sheet("".join(sign for sign in title if sign not in "[]:*?/\\")[:31] or "Class")
     for row in rows:
@@ -36,7 +41,7 @@ def as_workbook(title: str, rows: Sequence[Sequence[str]]) -> tuple[bytes, str]:
         for content in row:
             cell = WriteOnlyCell(sheet, content)
             # whatever it begins with
-            cell.data_type = "s"
+            cell.data_type = "s" if isinstance(content, str) else "n"
             cells.append(cell)
         sheet.append(cells)
     kept = io.BytesIO()
