@@ -1,5 +1,6 @@
 """Takes the letters of Greek, Cyrillic and Vietnamese out of Noto Serif (Debian's fonts-noto-core), for what TeX Gyre
-Schola has not, and writes down which characters the fonts of the papers can set.
+Schola has not, joins the face that is easier to read from what the screen has, and writes down which characters the
+fonts of the papers can set.
 
 Run it with the folder that holds NotoSerif-*.ttf: ``python tools/fonts.py FOLDER`` (fontTools with brotli is needed).
 """
@@ -8,8 +9,11 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
+from fontTools.merge import Merger
 from fontTools.subset import Options, Subsetter, load_font, save_font
+from fontTools.ttLib import TTFont
 
 ROOT = Path(__file__).resolve().parent.parent
 PRINT_FONTS = ROOT / "src/vorlage/core/documents/fonts"
@@ -43,6 +47,18 @@ def subset(folder: Path, style: str) -> None:
     save_font(font, str(SCREEN_FONTS / f"notoserif-{style.lower()}.woff2"), options)
 
 
+def legible(weight: int, style: str) -> None:
+    """The face that is easier to read, from the pieces of it that the screen has."""
+    with TemporaryDirectory() as folder:
+        pieces = []
+        for piece in ("latin", "latin-ext"):
+            font = TTFont(SCREEN_FONTS / f"atkinson-hyperlegible-next-{piece}-{weight}-normal.woff2")
+            font.flavor = None
+            pieces.append(f"{folder}/{piece}.ttf")
+            font.save(pieces[-1])
+        Merger().merge(pieces).save(PRINT_FONTS / f"atkinsonhyperlegible-{style}.ttf")
+
+
 def settable() -> list[tuple[int, int]]:
     """The characters that every style of a text font has, or the font for maths, as ranges."""
     # control characters stand in some fonts without a sign, and letters of the maths alphabets are maths
@@ -67,6 +83,8 @@ def settable() -> list[tuple[int, int]]:
 def main() -> None:
     for style in STYLES:
         subset(Path(sys.argv[1]), style)
+    legible(400, "regular")
+    legible(700, "bold")
     lines = [f"{low:04X}" if low == high else f"{low:04X}-{high:04X}" for low, high in settable()]
     TABLE.write_text("\n".join(lines) + "\n", "utf-8")
 

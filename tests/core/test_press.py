@@ -93,9 +93,11 @@ class Pressing(TestCase):
         with TemporaryDirectory() as folder:
             failing = mock.Mock(side_effect=NotDone("not_done", "ü" * 5000))
             with mock.patch.object(crew, "AT_HAND", [self.order, failing, [0] * 5, folder]):
-                self.assertLess(len(pickle.dumps(crew.done_there(0, (range(2), {})))), select.PIPE_BUF // 2)
+                self.assertLess(
+                    len(pickle.dumps(crew.done_there(0, press.Stretch(range(2), {})))), select.PIPE_BUF // 2
+                )
             with mock.patch.object(crew, "AT_HAND", [self.order, press.made, [0] * 5, folder]):
-                self.assertEqual(crew.done_there(1, (range(2, 4), {})), "")
+                self.assertEqual(crew.done_there(1, press.Stretch(range(2, 4), {})), "")
             self.assertEqual(len(crew.taken_over(Path(folder) / "1").papers), 2)
             self.assertEqual(os.listdir(folder), [])
 

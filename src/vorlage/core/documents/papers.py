@@ -425,9 +425,19 @@ def equation_of(tree: Node, question: CompiledQuestion) -> str:
 SHORT_COLUMNS = 12
 
 
+PLAIN_KEY = re.compile(r"(-?)([\d.]+)(?: \[(.*)\])?")
+
+
 def short_answer(entry: KeyEntry, question: CompiledQuestion) -> str:
+    """A key with what stands after it. A plain number is set as text, which takes a tenth of the memory of a formula:
+    there are very many of them."""
     after = f" #{words_or_unit(entry.after)}" if entry.after else ""
-    return f"[{key_markup(entry.key, question)}{after}]"
+    plain = PLAIN_KEY.fullmatch(entry.key)
+    if plain is None:
+        return f"[{key_markup(entry.key, question)}{after}]"
+    number = told(plain[2], question.habits)
+    unit = f" #{words_or_unit(plain[3])}" if plain[3] else ""
+    return f"[#{quoted(('−' if plain[1] else '') + number)};{unit}{after}]"
 
 
 def place_on_paper(label: str) -> tuple[int, str]:

@@ -11,8 +11,8 @@ from ..plans import Plan
 from .papers import Heading, Printing
 
 # So many forms are one stretch: their keys are typeset together, and their papers come back together. Fewer take more
-# time, more take more memory.
-STRETCH = 10
+# time, more take more memory. The answers of so many stand in one table, on a page of its own mostly.
+STRETCH, ROWS = 10, 30
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,8 +42,14 @@ class Order:
         return len(self.outlines.forms)
 
 
-# The forms of a stretch, and those of their questions that are drawn and proved already.
-Stretch = tuple[range, Mapping[tuple[int, int, int], MadeItem]]
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """Some forms, with those of their questions that are drawn and proved already: their papers and key are to be made,
+    or their ``answers`` alone."""
+
+    span: range
+    made: Mapping[tuple[int, int, int], MadeItem]
+    answers: bool = False
 
 
 class Press:
@@ -54,25 +60,39 @@ class Press:
         # what is made already goes with the stretch that needs it
         bare = replace(order, outlines=replace(order.outlines, made={}))
         self.crew = Crew(bare, made, processes)
+        # tables of the answers of all forms as PDF, when all stretches are made
+        self.answers: list[bytes] = []
 
     def stretches(self, progress: Callable[[int], None]) -> Iterator[Pressed]:
         """The stretches in their order. ``progress`` is told how many forms are made, and what it raises ends the work.
         Raises ``NotDone``."""
-        outlines = self.order.outlines
-        starts = range(0, self.order.count, STRETCH)
-        spans = [range(start, min(start + STRETCH, self.order.count)) for start in starts]
-        yield from self.crew.results([(span, outlines.made_for(span)) for span in spans], progress)
+        tasks = [Stretch(span, self.order.outlines.made_for(span)) for span in self.spans(STRETCH)]
+        tasks += [Stretch(span, self.order.outlines.made_for(span), answers=True) for span in self.spans(ROWS)]
+        self.answers.clear()
+        # a few forms are made before others would have begun
+        few = self.order.count <= STRETCH
+        for found in self.crew.done_here(tasks, progress) if few else self.crew.results(tasks, progress):
+            if isinstance(found, Pressed):
+                yield found
+            else:
+                self.answers.append(found)
+
+    def spans(self, length: int) -> list[range]:
+        """The numbers of the forms from 0, so many together."""
+        return [range(start, min(start + length, self.order.count)) for start in range(0, self.order.count, length)]
 
     def set_of(self, forms: tuple[MadeForm, ...]) -> MadeSet:
         return MadeSet(forms, self.order.outlines)
 
 
-def made(order: Order, stretch: Stretch, told: Callable[[], None]) -> Pressed:
+def made(order: Order, stretch: Stretch, told: Callable[[], None]) -> Pressed | bytes:
     """A stretch of forms: drawn, proved, and typeset."""
-    span, already = stretch
+    span, outlines = stretch.span, replace(order.outlines, made=stretch.made)
     printing = Printing(order.plan, order.heading, order.pictures.__getitem__)
     forms, papers = list[MadeForm](), list[bytes]()
-    for form in drawn_forms(order.plan, replace(order.outlines, made=already), order.seed, span):
+    if stretch.answers:
+        return printing.short_key(list(drawn_forms(order.plan, outlines, order.seed, span)), order.count)
+    for form in drawn_forms(order.plan, outlines, order.seed, span):
         forms.append(form)
         papers.append(printing.papers([form]))
         told()

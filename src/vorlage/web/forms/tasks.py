@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Iterable, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from contextlib import AbstractContextManager, closing
 from itertools import islice
 from typing import BinaryIO, cast
 
 from django.utils import timezone
 
-from vorlage.core.documents import Archive, Heading, Joined, Look, Order, Press, Printing
+from vorlage.core.documents import Archive, Heading, Joined, Look, Order, Press
 from vorlage.core.errors import CoreError
-from vorlage.core.forms import Evenness, MadeForm, MadeSet, drawn_forms, key_as_json, outlined, shared_answers
+from vorlage.core.forms import Evenness, MadeForm, MadeSet, key_as_json, outlined, shared_answers
 from vorlage.core.notation import Habits
 from vorlage.core.plans import Place, Plan, Pool, Section
 from vorlage.web.files.models import Stored
@@ -34,8 +33,8 @@ from .models import (
 )
 
 CHOOSING, MAKING_THEM = "Choosing draws that are equal", "Drawing, proving keys, printing"
-# Forms whose rows are written at a time, and whose answers stand in one table.
-FORMS, ROWS = 50, 100
+# Forms whose rows are written at a time.
+FORMS = 50
 
 
 @does(MAKING)
@@ -68,10 +67,8 @@ def make_form_set(job: Job) -> None:
     name = f"test-{order.test_id}-set-{order.number}"
     with (
         file() as papers, file() as key, file() as short, file() as packed,
-        closing(Archive(packed, name)) as archive, ThreadPoolExecutor(1) as beside,
+        closing(Archive(packed, name)) as archive,
     ):  # fmt: skip
-        # what it needs is known, and the processes of the press leave room
-        answers = beside.submit(short_keys, press.order, short)
         all_papers, all_keys = Joined(papers), Joined(key)
         try:
             for stretch in press.stretches(progress):
@@ -87,10 +84,10 @@ def make_form_set(job: Job) -> None:
         except CoreError as problem:
             raise JobFailed(problem.message) from problem
         job.note(order.count, "Packing the archive")
-        try:
-            answers.result()
-        except CoreError as problem:
-            raise JobFailed(problem.message) from problem
+        answers = Joined(short)
+        for table in press.answers:
+            answers.add("", table)
+        answers.finish()
         all_papers.finish()
         all_keys.finish()
         made = press.set_of(tuple(forms))
@@ -112,16 +109,6 @@ def make_form_set(job: Job) -> None:
             columns = list(zip(*even.forms))
             kept["lowest"], kept["highest"] = [min(each) for each in columns], [max(each) for each in columns]
             FormSet.objects.filter(pk=order.pk).update(frozen=timezone.now(), evenness=kept)
-
-
-def short_keys(order: Order, into: BinaryIO) -> None:
-    """The answers of all forms, a row each, so many in one table."""
-    printing, whole = Printing(order.plan, order.heading), Joined(into)
-    for start in range(0, order.count, ROWS):
-        span = range(start, min(start + ROWS, order.count))
-        forms = list(drawn_forms(order.plan, order.outlines, order.seed, span))
-        whole.add(f"Forms {span.start + 1} to {span.stop}", printing.short_key(forms, order.count))
-    whole.finish()
 
 
 def heading_of(order: FormSet) -> Heading:
