@@ -126,8 +126,10 @@ def at_the_desk(page: Page, address: str) -> None:
     take(page, "test")
     page.get_by_role("link", name="On paper").click()
     page.get_by_alt_text("Page 1 of the paper").wait_for()
+    first = "document.querySelector('.typeset-pages img')"
+    before = page.evaluate(f"{first}.src")
     page.get_by_label("Room for working").select_option("squares")
-    page.get_by_text("4 pages with the numbers").wait_for()
+    page.wait_for_function(f"before => {first} && {first}.src !== before", arg=before)
     take(page, "paper")
     page.go_back()
     page.get_by_role("link", name="Set 1").click()

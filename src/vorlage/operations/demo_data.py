@@ -202,6 +202,7 @@ def plan_of(planned: dict[str, Any], held: Department, author: User) -> Test:
     test = Test.objects.create(department=held, author=author, maximum=planned.get("maximum"), **settings)
     test.school_class = held.classes.filter(name=planned.get("class", "")).first()
     test.in_order, test.across = planned.get("in_order", False), planned.get("across", False)
+    test.look = planned.get("look", {})
     test.save()
     for number, (name, text) in enumerate(planned.get("inserts", {}).items()):
         pdf = typeset_insert(name, text, held.heads_papers, held.habits)
