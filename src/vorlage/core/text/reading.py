@@ -98,12 +98,13 @@ class TextProblem:
 
 # A number and the unit after it, of one sign, a few letters, or several of these with strokes and dots between.
 SYMBOL = r"(?:°C|[%°Ω‰]|[µμ]?[A-Za-z]{1,3})[²³⁻¹]*(?:\^-?\d)?"
-WITH_UNIT = re.compile(rf"(?<![\w.,])(\d[\d.,]*)[ \u00a0](?={SYMBOL}(?:[/·]{SYMBOL})*(?![\w]))")
-OF_UNIT = re.compile(rf"(?<=\d\u00a0)({SYMBOL}(?:[/·]{SYMBOL})+)")
-BEHIND_SPAN = re.compile(rf"[ \u00a0](?={SYMBOL}(?:[/·]{SYMBOL})*(?![\w]))")
+WITH_UNIT = re.compile(rf"(?<![\w.,])(\d[\d.,]*)[ \u00a0\u202f](?={SYMBOL}(?:[/·]{SYMBOL})*(?![\w]))")
+OF_UNIT = re.compile(rf"(?<=\d\u202f)({SYMBOL}(?:[/·]{SYMBOL})+)")
+BEHIND_SPAN = re.compile(rf"[ \u00a0\u202f](?={SYMBOL}(?:[/·]{SYMBOL})*(?![\w]))")
 # Words of a few letters that follow numbers and are no units.
 WORDS = re.compile(r"(?:a|an|and|are|as|at|be|by|do|for|if|in|is|it|no|not|of|on|or|per|so|the|to|up|was|we)\b")
-JOINER = "\N{WORD JOINER}"
+# Between a number and its unit, as in a formula.
+JOINER, NARROW = "\N{WORD JOINER}", "\N{NARROW NO-BREAK SPACE}"
 
 
 def keep_together(tokens: Sequence[Token]) -> None:
@@ -117,11 +118,9 @@ def keep_together(tokens: Sequence[Token]) -> None:
                     if text[:1] in {"°", "%", "‰"}:
                         text = JOINER + text
                     elif BEHIND_SPAN.match(text) and not WORDS.match(text, 1):
-                        text = "\N{NO-BREAK SPACE}" + text[1:]
+                        text = NARROW + text[1:]
                 text = WITH_UNIT.sub(
-                    lambda found: (
-                        found[0] if WORDS.match(found.string, found.end()) else f"{found[1]}\N{NO-BREAK SPACE}"
-                    ),
+                    lambda found: found[0] if WORDS.match(found.string, found.end()) else f"{found[1]}{NARROW}",
                     text,
                 )
                 token.content = OF_UNIT.sub(lambda found: found[1].replace("/", f"/{JOINER}"), text)
