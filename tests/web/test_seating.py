@@ -16,7 +16,7 @@ from django.urls import reverse
 from tests.core.test_printed import codes, given
 from vorlage.core.documents import PageCode
 from vorlage.core.forms import Nearness
-from vorlage.web.classes.models import Class, Student
+from vorlage.web.classes.models import Allowance, Class, Student
 from vorlage.web.forms.models import Print
 from vorlage.web.jobs.models import Job
 from vorlage.web.jobs.tasks import perform
@@ -228,6 +228,23 @@ class SeatPlans(Seating):
         # who moves has another paper
         self.post("move-seat", plan.pk, **{"from": "0-0", "to": "0-1"})
         self.assertEqual(self.client.get(reverse("class-papers", args=[plan.pk])).status_code, 404)
+
+    def test_whoever_is_allowed_large_print_gets_it(self) -> None:
+        plan = self.plan()
+        first, second = (seat.student for seat in plan.seated[:2])
+        Allowance.objects.create(student=second, large_print=True)
+        Allowance.objects.create(student=first, larger_letters=True)
+        self.post("order-class-papers", plan.pk)
+        perform(Job.objects.filter(kind="class papers").latest("pk").pk)
+        heights: dict[str, float] = {}
+        for page in pypdfium2.PdfDocument(sent(self.client.get(reverse("class-papers", args=[plan.pk])))):
+            text = page.get_textpage()
+            words = text.get_text_range()
+            for student in (first, second):
+                if "Answer" in words and student.full_name in words:
+                    _, bottom, _, top = text.get_charbox(words.index("Answer"))
+                    heights.setdefault(student.full_name, top - bottom)
+        self.assertAlmostEqual(heights[second.full_name] / heights[first.full_name], 17 / 11, places=2)
 
     def test_papers_that_were_ordered_before_a_move_are_not_kept(self) -> None:
         plan = self.plan()

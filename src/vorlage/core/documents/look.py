@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from functools import lru_cache
 from typing import Any
 
@@ -52,6 +52,11 @@ class Look:
     def of_keys(self) -> Look:
         """How keys look, which only markers read."""
         return Look(paper=self.paper)
+
+    @property
+    def enlarged(self) -> Look:
+        """The same in large print."""
+        return replace(self, letters="large")
 
     @property
     def scale(self) -> float:

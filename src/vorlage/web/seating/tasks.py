@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import tempfile
+from dataclasses import replace
 
 from vorlage.core.documents import Holder, Joined, Printing
 from vorlage.core.errors import CoreError
 from vorlage.core.forms import give
+from vorlage.web.classes.models import Allowance
 from vorlage.web.files.models import Stored
 from vorlage.web.forms.kept import kept_forms
 from vorlage.web.forms.tasks import heading_of, plan_of
@@ -41,7 +43,12 @@ def print_papers(job: Job) -> None:
     plan = SeatPlan.objects.select_related("held", "form_set__test__department__school").get(pk=job.arguments["plan"])
     order, seats = plan.form_set, [each for each in plan.seated if each.form_id]
     places = order.read
-    printing = Printing(plan_of(order, places), heading_of(order), order.uploaded)
+    heading = heading_of(order)
+    printing = Printing(plan_of(order, places), heading, order.uploaded)
+    # those who are allowed large print get it, whatever the others have
+    enlarged = Printing(printing.plan, replace(heading, look=heading.look.enlarged), order.uploaded)
+    allowed = Allowance.objects.filter(student__in=[each.student_id for each in seats], large_print=True)
+    large = set(allowed.values_list("student", flat=True))
     inserts = [each.file.read() for each in order.inserts.filter(behind=True).select_related("file")]
     with tempfile.TemporaryFile() as file:
         whole = Joined(file)
@@ -52,13 +59,15 @@ def print_papers(job: Job) -> None:
                 job.note(number, "Printing papers")
                 holder = Holder(seat.student_id, seat.student.full_name, plan.held.name, seat.where)
                 try:
-                    paper = printing.papers([forms[seat.form_id or 0]], [holder])
+                    how = enlarged if seat.student_id in large else printing
+                    paper = how.papers([forms[seat.form_id or 0]], [holder])
                 except CoreError as problem:
                     raise JobFailed(problem.message) from problem
                 whole.add(f"{seat.student}, form {seat.form.code if seat.form else ''}", paper)
                 for each in inserts:
                     whole.add("", each)
             printing.thawed.clear()
+            enlarged.thawed.clear()
         whole.finish()
         with job.finishing():
             # what was moved meanwhile has other papers
