@@ -12,10 +12,10 @@ import numpy as np
 import pypdfium2
 import typst
 
-from vorlage.core.documents import CHOICES, Heading, Look, Printing, papers
+from vorlage.core.documents import CHOICES, ROOMS, Heading, Look, Printing, papers
 from vorlage.core.documents.look import WORDS, look_markup
 from vorlage.core.forms import make_forms
-from vorlage.core.plans import Place, Plan, Section
+from vorlage.core.plans import Place, Plan, Room, Section
 from vorlage.core.questions import CompiledQuestion, load_document
 from vorlage.library import bank, ready_questions, samples
 
@@ -161,6 +161,26 @@ class Looks(TestCase):
             tuple(map(round, paper(plan_of("foghorn"), Look(paper=each))[0].get_size())) for each in CHOICES["paper"]
         ]
         self.assertEqual(sizes, [(595, 842), (612, 792)])
+
+    def test_a_place_has_room_of_its_own(self) -> None:
+        names, kinds = ["foghorn", "ice-plant", "catch-price"], [("axes", 60), ("none", None), ("", 30)]
+        plan = plan_of(*names)
+        places = [replace(each, room=Room(*kind)) for each, kind in zip(plan.places, kinds)]  # type: ignore[type-var]
+        printing = Printing(replace(plan, places=places), Heading("Quay", look=Look(working="lines")))
+        forms = make_forms(printing.plan, 1, "seed").forms
+        markup = printing.paper(forms[0])
+        rooms = re.findall(r'(?:kind: "(\w+)", )?room: (\d+)mm', markup)
+        self.assertEqual(rooms, [("axes", "60"), ("none", "0"), ("", "30")])
+        page = pypdfium2.PdfDocument(printing.papers(forms))[0]
+        text = page.get_textpage()
+        whole = text.get_text_range()
+        lines = [text.get_charbox(found.start())[1] for found in re.finditer("Answer", whole)]
+        starts = [text.get_charbox(whole.index(word))[1] for word in ("Work out the", "How much heat", "What does")]
+        for start, line, (_, wished) in zip(starts, lines, rooms, strict=True):
+            self.assertGreater((start - line) / POINTS, int(wished))
+            self.assertLess((start - line) / POINTS, int(wished) + 25)
+        self.assertEqual(misplaced(page), [])
+        self.assertEqual(ROOMS.keys() - {"", "box", "axes", "none"}, CHOICES["working"].keys())
 
     def test_the_marks_stand_in_a_column_of_their_own(self) -> None:
         text = paper(plan_of("lock-gate", "foghorn"), Look())[0].get_textpage()

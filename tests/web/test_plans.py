@@ -320,6 +320,20 @@ class Looking(Plans):
         self.post("copy-test", settings="yes", once="copied")
         self.assertEqual(Test.objects.latest("pk").look, look)
 
+    def test_a_place_has_room_of_its_own(self) -> None:
+        wrong = self.changed("edit-place", self.place(0), room="axes", room_height="3")
+        self.assertIn("greater than or equal to 10", wrong)
+        self.post("edit-place", self.place(0), room="axes", room_height="60")
+        first = frozen(self.test, 1)
+        place = first.ordered[0]
+        self.assertEqual((place.room, place.room_height), ("axes", 60))
+        # a set that follows has it too
+        answer = self.client.post(reverse("another-set", args=[first.pk]), {"what": "anew"})
+        second = FormSet.objects.get(pk=int(answer["Location"].split("/")[-2]))
+        self.assertEqual([(each.room, each.room_height) for each in second.ordered][:2], [("axes", 60), ("", None)])
+        self.post("undo-step", step=self.test.steps.first().pk)
+        self.assertEqual(self.test.ordered()[0].place.room, "")
+
     def again(self) -> Test:
         return Test.objects.get(pk=self.test.pk)
 

@@ -2,7 +2,7 @@
 
 from .inserts import MOST_BYTES, InsertError, compiled_insert, laid_insert, typeset_insert
 from .joining import Joined
-from .look import CHOICES, MOST_MINUTES, Look
+from .look import CHOICES, MOST_MINUTES, MOST_ROOM, ROOMS, Look
 from .packing import Archive
 from .page_codes import PageCode
 from .pages import page_count, page_picture
@@ -13,6 +13,8 @@ __all__ = [
     "CHOICES",
     "MOST_BYTES",
     "MOST_MINUTES",
+    "MOST_ROOM",
+    "ROOMS",
     "Archive",
     "Heading",
     "Holder",

@@ -287,26 +287,37 @@
 #let unit-width = 21mm * scale-of
 
 // Room to work in.
-#let room-for(height) = {
-  let rows = calc.max(1, calc.floor(height / 8mm))
-  let squares = calc.max(2, calc.floor(height / 5mm))
-  if look.working == "lines" {
+#let squared(height, across) = layout(area => {
+  let columns = calc.floor(area.width / 5mm)
+  let rows = calc.max(2, calc.floor(height / 5mm))
+  block(above: 4mm, below: 5mm, width: columns * 5mm, height: rows * 5mm, stroke: 0.4pt + luma(150), {
+    for k in range(1, columns) { place(dx: k * 5mm, line(angle: 90deg, length: rows * 5mm, stroke: 0.25pt + luma(170))) }
+    for k in range(1, rows) { place(dy: k * 5mm, line(length: columns * 5mm, stroke: 0.25pt + luma(170))) }
+    if across {
+      let (x, y) = (calc.quo(columns, 2) * 5mm, calc.quo(rows, 2) * 5mm)
+      place(dy: y, line(length: columns * 5mm, stroke: 1pt))
+      place(dx: x, line(angle: 90deg, length: rows * 5mm, stroke: 1pt))
+      place(dx: columns * 5mm - 2mm, dy: y - 1mm, polygon(fill: black, (0mm, 0mm), (2mm, 1mm), (0mm, 2mm)))
+      place(dx: x - 1mm, polygon(fill: black, (0mm, 2mm), (1mm, 0mm), (2mm, 2mm)))
+    }
+  })
+})
+#let room-for(height, kind) = {
+  if height == 0mm { v(4mm) } else if kind == "lines" {
+    let rows = calc.max(1, calc.floor(height / 8mm))
     pad(right: beside, block(above: 0mm, below: 0mm, width: 100%,
       stack(..range(rows).map(k => { v(8mm); line(length: 100%, stroke: 0.3pt + luma(110)) }))))
     v(6mm, weak: true)
-  } else if look.working == "squares" {
-    pad(right: beside, layout(area => {
-      let many = calc.floor(area.width / 5mm)
-      block(above: 4mm, below: 5mm, width: many * 5mm, height: squares * 5mm, stroke: 0.4pt + luma(150), {
-        for k in range(1, many) { place(dx: k * 5mm, line(angle: 90deg, length: squares * 5mm, stroke: 0.25pt + luma(170))) }
-        for k in range(1, squares) { place(dy: k * 5mm, line(length: many * 5mm, stroke: 0.25pt + luma(170))) }
-      })
-    }))
+  } else if kind == "squares" or kind == "axes" {
+    pad(right: beside, squared(height, kind == "axes"))
+  } else if kind == "box" {
+    pad(right: beside, block(above: 4mm, below: 5mm, width: 100%, height: height, stroke: 0.6pt))
   } else { v(height) }
 }
 
 // A part: its text, its marks, room for working and a line for the answer.
-#let part(label: none, under: false, first: false, marks: "1", room: 20mm, after: none, wide: false, answer: true, ordered: 0, body) = {
+#let part(label: none, under: false, first: false, marks: "1", room: 20mm, after: none, wide: false, answer: true, ordered: 0,
+  kind: look.working, body) = {
   let in-margin = box(width: margin-column, align(right, marks-label(marks)))
   let rest = {
     asked(body)
@@ -315,13 +326,13 @@
       grid(columns: (1fr, auto, margin-column), column-gutter: (2mm, 1.5mm), align: bottom,
         [], [#text(size: small, w.answer)#h(2mm)#order-boxes(ordered)], in-margin)
     } else if answer {
-      room-for(room)
+      room-for(room, kind)
       // the line stands at one place whatever the unit behind it
       grid(columns: (1fr, auto, answer-width, if wide { auto } else { unit-width }, margin-column),
         column-gutter: (2mm, 2mm, 1.5mm, 1.5mm), align: bottom,
         [], text(size: small, w.answer), line(length: 100%, stroke: (thickness: 0.6pt, dash: "dotted")), after, in-margin)
     } else if marks != "0" {
-      if room > 0mm { room-for(room) }
+      if room > 0mm { room-for(room, kind) }
       place(bottom + right, in-margin)
     }
   }

@@ -17,7 +17,12 @@ CHOICES: Mapping[str, Mapping[str, str]] = {
     "language": {"en": "English", "de": "German"},
     "working": {"blank": "blank", "lines": "lines", "squares": "squares of 5 mm"},
 }
-MOST_MINUTES = 600
+# What a place can have in place of that; an empty one is as the test has it.
+ROOMS: Mapping[str, str] = {
+    "": "as the test has it", **CHOICES["working"],
+    "box": "a box to draw in", "axes": "axes to draw in", "none": "none",
+}  # fmt: skip
+MOST_MINUTES, MOST_ROOM = 600, 200
 
 
 @dataclass(frozen=True, slots=True)

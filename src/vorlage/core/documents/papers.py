@@ -268,22 +268,34 @@ class Printing:
             wording = drawn.question.part_wordings[k]
             space = drawn.space(k)
             answers = space is not None and space.has_line and not wording.has_blank
-            room = min(70.0, max(14.0, 11 * float(item.keys[k].marks))) * self.heading.look.scale if answers else 0.0
+            room = self.room(item, k) if answers else 0.0
             offers, tall = self.offers(drawn, k)
             tall += FIGURE_HEIGHT * len(wording.figures)
             height += room + 16 + tallest(part.wording) + tall
             text = written_part(drawn, k, TYPST) + offers
             wide = str(len(part.printed_after) > WIDE).lower()
+            kind = f"kind: {quoted(wished)}, " if (wished := self.plan.places[item.place].room.kind) else ""
             after = f"after: {words_or_unit(part.printed_after)}, wide: {wide}, answer: {str(answers).lower()}"
             if isinstance(space, Items):
                 after += f", ordered: {len(space.entries)}"
-            body += f"#part({label}marks: {self.marks(item.keys[k].marks)}, room: {room:g}mm, {after}, [{text}])\n"
+            body += (
+                f"#part({label}marks: {self.marks(item.keys[k].marks)}, {kind}room: {room:g}mm, {after}, [{text}])\n"
+            )
         marked = [key.marks for key in item.keys if key.marks]
         if len(marked) > 1:
             body += f"#total-of({number}, {self.marks(sum(marked, Fraction(0)))})\n"
         look = self.heading.look
-        kind = "question" if height * look.scale**2 < look.page_height else "long-question"
-        return f"#{kind}({number}, [\n{body}\n])"
+        called = "question" if height * look.scale**2 < look.page_height else "long-question"
+        return f"#{called}({number}, [\n{body}\n])"
+
+    def room(self, item: MadeItem, part: int) -> float:
+        """The millimetres for working below a part: by hand, or by its marks."""
+        wished = self.plan.places[item.place].room
+        if wished.kind == "none":
+            return 0.0
+        if wished.height is not None:
+            return wished.height
+        return min(70.0, max(14.0, 11 * float(item.keys[part].marks))) * self.heading.look.scale
 
     def offers(self, drawn: DrawnQuestion, k: int) -> tuple[str, int]:
         """What is laid before the student in a part, and a height in millimetres that it surely does not exceed."""

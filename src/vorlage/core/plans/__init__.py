@@ -1,7 +1,7 @@
 """Plans: sections, places and pools, which questions a form gets, and choosing questions that meet what is aimed at."""
 
 from .picking import Pick, Picked, mixed, picked, picked_forms
-from .plan import Place, Plan, PlanError, Pool, Section, first_without
+from .plan import Place, Plan, PlanError, Pool, Room, Section, first_without
 from .selection import Offer, Selection, select
 
 __all__ = [
@@ -12,6 +12,7 @@ __all__ = [
     "Plan",
     "PlanError",
     "Pool",
+    "Room",
     "Section",
     "Selection",
     "first_without",

@@ -18,6 +18,15 @@ class PlanError(CoreError, ValueError):
 
 
 @dataclass(frozen=True, slots=True)
+class Room:
+    """The room for working below each part of a question: what it is filled with, empty for what the papers of the test
+    have; and how high it is, in millimetres, None for as much as the marks ask for."""
+
+    kind: str = ""
+    height: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Place:
     """One position in a test: a fixed question that everybody gets. A question of a pool is the same."""
 
@@ -31,6 +40,7 @@ class Place:
     marks: Decimal | None = None
     # what it earns is beyond the marks of the test
     bonus: bool = False
+    room: Room = Room()
 
     @property
     def candidates(self) -> Sequence[Place]:
@@ -61,6 +71,7 @@ class Pool:
     marks: Decimal | None = None
     bonus: bool = False
     name: str = ""
+    room: Room = Room()
 
     @property
     def worth(self) -> Fraction:

@@ -10,7 +10,17 @@ from django.db import transaction
 from vorlage.core import forms
 from vorlage.web.people.models import User
 
-from .models import SAID_OF_A_SECTION, SETTINGS, Form, FormItem, FormSet, FormSetCandidate, FormSetPlace, FormSetSection
+from .models import (
+    SAID_OF_A_PLACE,
+    SAID_OF_A_SECTION,
+    SETTINGS,
+    Form,
+    FormItem,
+    FormSet,
+    FormSetCandidate,
+    FormSetPlace,
+    FormSetSection,
+)
 
 # What stands at a slot of a form: the key of the question, and the draw.
 Stays = tuple[str, int]
@@ -62,7 +72,7 @@ def follow(source: FormSet, author: User, count: int, reason: str, basis: Mappin
     for place in source.ordered:
         copied = FormSetPlace.objects.create(
             form_set=made, section=sections[place.section_id], position=place.position, take=place.take,
-            name=place.name, bonus=place.bonus, marks=place.marks,
+            name=place.name, **{name: getattr(place, name) for name in SAID_OF_A_PLACE},
         )  # fmt: skip
         FormSetCandidate.objects.bulk_create(
             FormSetCandidate(

@@ -86,8 +86,7 @@ class FormSet(models.Model):
                 position=number,
                 take=held.place.take,
                 name=held.place.name if held.place.pool else "",
-                bonus=held.place.bonus,
-                marks=held.place.marks,
+                **{name: getattr(held.place, name) for name in SAID_OF_A_PLACE},
             )
             FormSetCandidate.objects.bulk_create(
                 FormSetCandidate(place=place, position=k, revision_id=each.revision_id, first_draw=each.draw)
@@ -156,6 +155,7 @@ MAKING = "form set"
 # what a set, a section of it and an insert say as those of the plan did
 SETTINGS = ("title", "instructions", "maximum", "in_order", "across", "look")
 OF_AN_INSERT = ("position", "name", "file_id", "pages", "behind")
+SAID_OF_A_PLACE = ("bonus", "marks", "room", "room_height")
 SAID_OF_A_SECTION = ("title", "text", "calculator", "new_page", "mixed")
 
 
@@ -208,6 +208,9 @@ class FormSetPlace(models.Model):
     bonus = models.BooleanField(default=False)
     # what each question is worth here; null as it is worth by itself
     marks = MarksField(null=True)
+    # the room for working below each part, as ``Room`` has it
+    room = models.CharField(max_length=10, blank=True)
+    room_height = models.PositiveSmallIntegerField(null=True)
     # whether a question had fewer different draws than there are forms
     repeats = models.BooleanField(default=False)
     # of how many of its parts two forms share the answer

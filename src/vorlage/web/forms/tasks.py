@@ -18,6 +18,7 @@ from vorlage.core.plans import Place, Plan, Pool, Section
 from vorlage.web.files.models import Stored
 from vorlage.web.jobs.models import Job, JobFailed
 from vorlage.web.jobs.tasks import does
+from vorlage.web.plans.models import room_of
 
 from .basis import Basis
 from .models import (
@@ -131,14 +132,14 @@ def plan_of(order: FormSet, places: Sequence[FormSetPlace]) -> Plan:
             sections.append(Section(number, **said))
         questions = [question_of(each, place, habits, order.in_order) for each in place.all_candidates]
         one = questions[0] if len(questions) == 1 and place.take == 1 and not place.name else None
-        held.append(one or Pool(questions, place.take, place.marks, place.bonus, place.name))
+        held.append(one or Pool(questions, place.take, place.marks, place.bonus, place.name, room_of(place)))
     return Plan(order.title, held, order.instructions, habits, sections, order.across)
 
 
 def question_of(candidate: FormSetCandidate, place: FormSetPlace, habits: Habits, in_order: bool) -> Place:
     revision = candidate.revision
     question, key = revision.compiled(habits, in_order), str(revision.question.key)
-    return Place(question, key, revision.number, candidate.first_draw, place.marks, place.bonus)
+    return Place(question, key, revision.number, candidate.first_draw, place.marks, place.bonus, room_of(place))
 
 
 # The paper of a form, its pages, and its keys as markup, by place and part.

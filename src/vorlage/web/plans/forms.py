@@ -9,7 +9,16 @@ from django import forms
 
 from vorlage.core.answers import to_marks
 from vorlage.core.budget import OutOfBudget, budgeted
-from vorlage.core.documents import CHOICES, MOST_BYTES, MOST_MINUTES, InsertError, laid_insert, typeset_insert
+from vorlage.core.documents import (
+    CHOICES,
+    MOST_BYTES,
+    MOST_MINUTES,
+    MOST_ROOM,
+    ROOMS,
+    InsertError,
+    laid_insert,
+    typeset_insert,
+)
 from vorlage.core.notation import USUAL, Habits
 from vorlage.core.text import unprintable
 from vorlage.web.classes.models import Class
@@ -264,14 +273,19 @@ class PlaceForm(forms.ModelForm):
 
     class Meta:
         model = TestPlace
-        fields = ["take", "name", "marks", "bonus"]
+        fields = ["take", "name", "marks", "bonus", "room", "room_height"]
         labels = {
             "take": "Questions that a form gets",
             "name": "Name of the pool",
             "bonus": "Bonus: beyond the marks of the test",
+            "room": "Room for working on paper",
+            "room_height": "Its height in millimetres",
         }
         widgets = {
             "take": forms.NumberInput(attrs=FIELD | {"min": 1, "max": 30}),
             "name": forms.TextInput(attrs=FIELD | {"placeholder": "Levers, level 2"}),
             "bonus": forms.CheckboxInput(attrs={"class": "form-check-input"}),
+            "room": forms.Select(attrs={"class": "form-select"}, choices=list(ROOMS.items())),
+            "room_height": forms.NumberInput(attrs=FIELD | {"min": 10, "max": MOST_ROOM}),
         }
+        help_texts = {"room_height": "Left empty, as much as the marks ask for."}

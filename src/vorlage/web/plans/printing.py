@@ -25,7 +25,7 @@ from vorlage.web.people.turns import in_turn
 
 from .forms import LookForm
 from .looking import SECONDS, chosen_for
-from .models import Candidate, Held, Test
+from .models import Candidate, Held, Test, room_of
 from .views import test_of
 
 # So many questions of a test, and so many pages of its paper, are shown at most.
@@ -108,7 +108,9 @@ def shown(request: MemberRequest, found: Test, look: Look) -> Shown:
                 question = revision.compiled(habits, found.in_order)
                 where = place.place
                 key = str(revision.question.key)
-                held.append(Place(question, key, revision.number, marks=where.marks, bonus=where.bonus))
+                held.append(
+                    Place(question, key, revision.number, marks=where.marks, bonus=where.bonus, room=room_of(where))
+                )
                 draws.append(each.draw or 1)
             plan = Plan(found.title, held, found.instructions, habits, sections_of(chosen), found.across)
             outlines = Outlines((tuple(Chosen(k, 0, draw, k) for k, draw in enumerate(draws)),))

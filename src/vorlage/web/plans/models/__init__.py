@@ -2,7 +2,7 @@
 to them."""
 
 from .inserts import MOST_INSERTS, Insert
-from .places import Candidate, Held, Section, Target, TestPlace
+from .places import Candidate, Held, Section, Target, TestPlace, room_of
 from .steps import Step, snapshot
 from .tests import Test, count_uses
 
@@ -17,5 +17,6 @@ __all__ = [
     "Test",
     "TestPlace",
     "count_uses",
+    "room_of",
     "snapshot",
 ]

@@ -7,12 +7,14 @@ from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.http import QueryDict
 
+from vorlage.core.documents import MOST_ROOM, ROOMS
+from vorlage.core.plans import Room
 from vorlage.web.bank.models import MarksField, Question, Revision, Topic
 from vorlage.web.bank.search import Hunt, Search, shown
 
@@ -22,6 +24,8 @@ if TYPE_CHECKING:
 # A rule takes so many of what it finds, the first ones; a pool has at most so many.
 MOST_IN_A_POOL = 60
 MOST_TAKEN = 30
+# Millimetres of room for working that can be asked for by hand.
+ROOM_FROM, ROOM_TO = MinValueValidator(10), MaxValueValidator(MOST_ROOM)
 
 
 class Section(models.Model):
@@ -59,6 +63,18 @@ class Section(models.Model):
         return not (self.title or self.text or self.new_page or self.mixed) and self.calculator is None
 
 
+class WithRoom(Protocol):
+    """A place, of a plan or of a frozen set."""
+
+    room: str
+    room_height: int | None
+
+
+def room_of(place: WithRoom) -> Room:
+    """The room for working that a place has."""
+    return Room(place.room, place.room_height)
+
+
 class TestPlace(models.Model):
     """One position of a test: a question that everybody gets, or some of a pool."""
 
@@ -75,6 +91,9 @@ class TestPlace(models.Model):
     marks = MarksField(null=True, blank=True)
     # what it earns is beyond the marks of the test
     bonus = models.BooleanField(default=False)
+    # the room for working below each part, as ``Room`` has it
+    room = models.CharField(max_length=10, choices=list(ROOMS.items()), blank=True)
+    room_height = models.PositiveSmallIntegerField(null=True, blank=True, validators=[ROOM_FROM, ROOM_TO])
 
     class Meta:
         ordering = ["test", "position"]

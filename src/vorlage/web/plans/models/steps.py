@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 KEPT = 60
 TEST = ("title", "instructions", "before", "school_class_id", "maximum", "in_order", "across", "look")
 SECTION = ("position", "title", "text", "calculator", "new_page", "mixed")
-PLACE = ("section_id", "position", "pool", "name", "take", "rule", "marks", "bonus")
+PLACE = ("section_id", "position", "pool", "name", "take", "rule", "marks", "bonus", "room", "room_height")
 CANDIDATE = ("place_id", "position", "revision_id", "draw")
 TARGET = ("topic_id", "level", "marks")
 INSERT = ("position", "name", "text", "file_id", "pages", "behind")
