@@ -5,7 +5,14 @@ import re
 
 from pypdf import PdfReader
 
+# What the layout says of itself, which every version may do in its own way: totals below a question, fields
+# for an order, and the foot.
+OF_THE_LAYOUT = re.compile(
+    r"Total for question \d+: [\d.]+\smarks?|(?<=Answer )1 2 [\d ]*(?= \d+\smark)|[^\n]*\b\d+ of \d+\s*$"
+)
+
 
 def numbers(paper: bytes) -> list[str]:
-    """Every number on a paper, in order."""
-    return re.findall(r"\d+", "".join(page.extract_text() for page in PdfReader(io.BytesIO(paper)).pages))
+    """Every number of a paper's questions, in order."""
+    pages = [page.extract_text() for page in PdfReader(io.BytesIO(paper)).pages]
+    return re.findall(r"\d+", " ".join(OF_THE_LAYOUT.sub("", page) for page in pages))

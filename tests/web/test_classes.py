@@ -13,7 +13,7 @@ from django.urls import reverse
 from vorlage.core.roster import read_file, read_people
 from vorlage.web.classes.models import Allowance, Class, Enrolment, Student, school_year
 from vorlage.web.classes.slips import make_slips
-from vorlage.web.files.tables import as_csv, as_workbook
+from vorlage.web.design.tables import as_csv, as_workbook
 from vorlage.web.people.models import User
 
 from .samples import department, person

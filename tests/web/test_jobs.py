@@ -274,7 +274,7 @@ class Killed(TransactionTestCase):
         undisturbed = self.order()
         self.assertEqual(self.ended(undisturbed).state, Job.State.DONE)
         whole = self.what_is_kept(undisturbed)
-        self.assertEqual(len(whole), COUNT + 2)
+        self.assertEqual(len(whole), COUNT + 3)
         for first, second in zip(MOMENTS[::2], MOMENTS[1::2]):
             with self.subTest(f"{first} and {second}"):
                 form_set = self.order()

@@ -27,7 +27,7 @@ from vorlage.core.roster import (
     read_text,
 )
 from vorlage.web.design.asking import chosen_number
-from vorlage.web.files.tables import as_csv, as_workbook
+from vorlage.web.design.tables import as_csv, as_workbook
 from vorlage.web.once.models import once
 from vorlage.web.people.models import Department, User
 from vorlage.web.people.permissions import held, may, personally, signed_in

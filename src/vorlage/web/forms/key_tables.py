@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from decimal import Decimal
 from fractions import Fraction
 
-from vorlage.core.notation import Neg, Node, NotationError, Number, Quantity, Settings, read
-from vorlage.web.files.tables import Cell
+from vorlage.web.design.tables import Cell
 
 from .models import FormSet, ItemKey
 
@@ -30,18 +30,13 @@ def key_rows(found: FormSet) -> Iterator[tuple[Cell, ...]]:
                 yield code, label, revision.title, answer, unit or key["after"], key["tolerance"], decimal(marks)
 
 
+NUMBER = re.compile(r"(-?\d+(?:\.\d+)?)(?: \[(.*)\])?")
+
+
 def amount(key: str) -> tuple[Cell, str]:
-    """A key as a number with its unit where it is one, and else as it is typed."""
-    try:
-        tree: Node = read(key, Settings())
-    except NotationError:
-        return key.strip('"'), ""
-    unit = tree.unit if isinstance(tree, Quantity) else ""
-    tree = tree.amount if isinstance(tree, Quantity) else tree
-    inside = tree.operand if isinstance(tree, Neg) else tree
-    if not isinstance(inside, Number):
-        return key.strip('"'), ""
-    return decimal(-inside.value if isinstance(tree, Neg) else inside.value), unit
+    """A key as a number, with as many places as it is printed with, and its unit; what is none as it is typed."""
+    found = NUMBER.fullmatch(key)
+    return (Decimal(found[1]), found[2] or "") if found else (key.strip('"'), "")
 
 
 def decimal(value: Fraction) -> Decimal:

@@ -18,8 +18,8 @@ from django.views.decorators.http import require_GET, require_POST
 from vorlage.core.questions import COMPONENTS
 from vorlage.web.bank.markup import unit_set
 from vorlage.web.design.asking import chosen_number
+from vorlage.web.design.tables import as_csv, as_workbook
 from vorlage.web.files.responses import sent
-from vorlage.web.files.tables import as_csv, as_workbook
 from vorlage.web.jobs.models import last_seen, workers_live
 from vorlage.web.once.models import once
 from vorlage.web.people.permissions import held, may, member

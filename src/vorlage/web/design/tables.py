@@ -41,7 +41,12 @@ def as_workbook(title: str, rows: Iterable[Sequence[Cell]]) -> tuple[bytes, str]
         for content in row:
             cell = WriteOnlyCell(sheet, content)
             # whatever it begins with
-            cell.data_type = "s" if isinstance(content, str) else "n"
+            if isinstance(content, str):
+                cell.data_type = "s"
+            else:
+                cell.data_type, places = "n", -int(content.as_tuple().exponent)
+                # as many places as it was written with
+                cell.number_format = f"0.{'0' * places}" if 0 < places < 12 else "General"
             cells.append(cell)
         sheet.append(cells)
     kept = io.BytesIO()
