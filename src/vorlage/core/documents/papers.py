@@ -21,7 +21,7 @@ from threading import Lock
 import typst
 
 from ..answers import Items, Options, Pairs, Ruled, Scale, Words, shown_marks
-from ..forms import KeyEntry, MadeForm, MadeItem
+from ..forms import KeyEntry, MadeForm, MadeItem, plain_amount
 from ..notation import Habits, Node, NotationError, quoted, read_authored, told
 from ..notation import typst as typst_equation
 from ..plans import Plan, Section
@@ -42,6 +42,8 @@ from .pages import page_count
 
 FOLDER = Path(__file__).parent
 LAYOUT = (FOLDER / "layout.typ").read_text(encoding="utf-8")
+# Millimetres of a page that are left for what stands above and below the room for working.
+BESIDE_ROOM = 60
 # A unit with more letters has its own width behind the answer line.
 WIDE = 10
 # A figure is surely not higher than so many millimetres.
@@ -294,7 +296,8 @@ class Printing:
         if wished.kind == "none":
             return 0.0
         if wished.height is not None:
-            return wished.height
+            # the wording and the answer line stand on the same page
+            return min(wished.height, self.heading.look.page_height - BESIDE_ROOM)
         return min(70.0, max(14.0, 11 * float(item.keys[part].marks))) * self.heading.look.scale
 
     def offers(self, drawn: DrawnQuestion, k: int) -> tuple[str, int]:
@@ -339,13 +342,13 @@ class Printing:
         title = f"{self.heading.title}: answers"
         tables = ""
         answers = [{label: (entry, asked) for label, entry, asked in labels_of(form, self.plan)} for form in forms]
-        labels = sorted({label for row in answers for label in row}, key=place_on_paper)
+        labels = sorted({label for row in answers for label in row})
         for start in range(0, len(labels), SHORT_COLUMNS):
             some, rows = labels[start : start + SHORT_COLUMNS], ""
             for form, row in zip(forms, answers):
                 cells = [short_answer(*row[label]) if label in row else "[]" for label in some]
                 rows += f"strong({content(form.code)}), {', '.join(cells)},\n"
-            heads = ", ".join(f"strong({content(label)})" for label in some)
+            heads = ", ".join(f"strong({content(label)})" for _, _, label in some)
             tables += f"#short-key({len(some)}, ({heads},), (\n{rows}))\n"
         codes = f"{forms[0].code} to {forms[-1].code} · " if len(forms) < count else ""
         marks = f"{codes}{count} form{'' if count == 1 else 's'} · {self.told_marks(self.plan.marks)} marks each"
@@ -397,13 +400,17 @@ class Printing:
         )
 
 
-def labels_of(form: MadeForm, plan: Plan) -> Iterator[tuple[str, KeyEntry, CompiledQuestion]]:
-    """Every answer that is asked for on a paper: how it is called there, its key, and its question."""
+# Where an answer stands on a paper: the number of its question, that of its part from 0, and what it is called.
+Answered = tuple[int, int, str]
+
+
+def labels_of(form: MadeForm, plan: Plan) -> Iterator[tuple[Answered, KeyEntry, CompiledQuestion]]:
+    """Every answer that is asked for on a paper, with its key and its question."""
     for number, item in enumerate(form.items, start=1):
         question = plan.places[item.place].candidates[item.candidate].question
-        for part, label, entry in zip(question.document.parts, question.document.labels, item.keys):
+        for k, (part, label, entry) in enumerate(zip(question.document.parts, question.document.labels, item.keys)):
             if part.answer.asks:
-                yield f"{number} {label.full}".strip(), entry, question
+                yield (number, k, f"{number} {label.full}".strip()), entry, question
 
 
 def rubric_markup(label: str, rubric: Iterable[tuple[str, Sequence[tuple[Decimal, str]]]], habits: Habits) -> str:
@@ -437,22 +444,13 @@ def equation_of(tree: Node, question: CompiledQuestion) -> str:
 SHORT_COLUMNS = 12
 
 
-PLAIN_KEY = re.compile(r"(-?)([\d.]+)(?: \[(.*)\])?")
-
-
 def short_answer(entry: KeyEntry, question: CompiledQuestion) -> str:
     """A key with what stands after it. A plain number is set as text, which takes a tenth of the memory of a formula:
     there are very many of them."""
     after = f" #{words_or_unit(entry.after)}" if entry.after else ""
-    plain = PLAIN_KEY.fullmatch(entry.key)
+    plain = plain_amount(entry.key)
     if plain is None:
         return f"[{key_markup(entry.key, question)}{after}]"
-    number = told(plain[2], question.habits)
-    unit = f" #{words_or_unit(plain[3])}" if plain[3] else ""
-    return f"[#{quoted(('−' if plain[1] else '') + number)};{unit}{after}]"
-
-
-def place_on_paper(label: str) -> tuple[int, str]:
-    """What labels such as ``10 (b)`` are sorted by."""
-    number, _, rest = label.partition(" ")
-    return int(number), rest
+    number = told(plain[0], question.habits).replace("-", "−")
+    unit = f" #{words_or_unit(plain[1])}" if plain[1] else ""
+    return f"[#{quoted(number)};{unit}{after}]"

@@ -9,7 +9,7 @@ from .form_set import (
     outlined,
     shared_answers,
 )
-from .items import KeyEntry, KeyFailure, MadeItem, kept_key, key_as_json, marks_text, shown_key
+from .items import KeyEntry, KeyFailure, MadeItem, kept_key, key_as_json, marks_text, plain_amount, shown_key
 from .outlines import Basis, Chosen, Evenness, Outlines
 from .seating import MOST_COLUMNS, MOST_ROWS, Costs, Nearness, Room, Seat, Written, give, neighbours
 
@@ -39,6 +39,7 @@ __all__ = [
     "marks_text",
     "neighbours",
     "outlined",
+    "plain_amount",
     "shared_answers",
     "shown_key",
 ]  # fmt: skip

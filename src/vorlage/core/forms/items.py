@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from fractions import Fraction
@@ -89,6 +90,20 @@ def marks_text(marks: Fraction) -> str:
     """
     shown = shown_marks(marks)
     return str(shown) if Fraction(shown) == marks else str(marks)
+
+
+# A decimal as keys are printed, and a unit in brackets.
+PLAIN = re.compile(r"(-?\d+(?:\.\d+)?)(?: \[(.*)\])?")
+
+
+def plain_amount(key: str) -> tuple[str, str] | None:
+    """A frozen key as a decimal, with as many places as it is printed with, and its unit; None where it is none.
+
+    >>> plain_amount("-2.10 [m/s]"), plain_amount("2 x")
+    (('-2.10', 'm/s'), None)
+    """
+    found = PLAIN.fullmatch(key)
+    return (found[1], found[2] or "") if found else None
 
 
 def shown_key(key: str, habits: Habits = USUAL) -> str:

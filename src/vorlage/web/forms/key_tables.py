@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from decimal import Decimal
 from fractions import Fraction
 
+from vorlage.core.forms import plain_amount
 from vorlage.web.design.tables import Cell
 
 from .models import FormSet, ItemKey
@@ -24,19 +24,11 @@ def key_rows(found: FormSet) -> Iterator[tuple[Cell, ...]]:
         revision = revisions[candidate]
         for part, key in zip(revision.parts, parts):
             if key["key"]:
-                answer, unit = amount(key["key"])
+                amount = plain_amount(key["key"])
+                answer, unit = (Decimal(amount[0]), amount[1]) if amount else (key["key"].strip('"'), "")
                 label = f"{position + 1} {part['label']}".strip()
                 marks = Fraction(key["marks"])
                 yield code, label, revision.title, answer, unit or key["after"], key["tolerance"], decimal(marks)
-
-
-NUMBER = re.compile(r"(-?\d+(?:\.\d+)?)(?: \[(.*)\])?")
-
-
-def amount(key: str) -> tuple[Cell, str]:
-    """A key as a number, with as many places as it is printed with, and its unit; what is none as it is typed."""
-    found = NUMBER.fullmatch(key)
-    return (Decimal(found[1]), found[2] or "") if found else (key.strip('"'), "")
 
 
 def decimal(value: Fraction) -> Decimal:

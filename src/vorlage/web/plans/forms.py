@@ -116,44 +116,39 @@ class TestForm(NewTestForm):
         }
 
 
+def chosen_of(name: str, label: str) -> forms.ChoiceField:
+    """A choice of how papers look."""
+    select = forms.Select(attrs={"class": "form-select"})
+    return forms.ChoiceField(choices=list(CHOICES[name].items()), label=label, widget=select)
+
+
+def ticked(label: str) -> forms.BooleanField:
+    return forms.BooleanField(
+        required=False, label=label, widget=forms.CheckboxInput(attrs={"class": "form-check-input"})
+    )
+
+
 class LookForm(forms.Form):
     """How the papers of a test look."""
 
-    def __init__(self, *args: Any, **options: Any) -> None:
-        super().__init__(*args, **options)
-        for name, label in LOOK_LABELS.items():
-            if name in CHOICES:
-                select = forms.Select(attrs={"class": "form-select"})
-                self.fields[name] = forms.ChoiceField(choices=list(CHOICES[name].items()), label=label, widget=select)
-        ticked = {"class": "form-check-input"}
-        for name in ("cover", "even"):
-            box = forms.CheckboxInput(attrs=ticked)
-            self.fields[name] = forms.BooleanField(required=False, label=LOOK_LABELS[name], widget=box)
-        self.fields["minutes"] = forms.IntegerField(
-            required=False, min_value=1, max_value=MOST_MINUTES, label=LOOK_LABELS["minutes"],
-            widget=forms.NumberInput(attrs={"class": "form-control narrow"}),
-        )  # fmt: skip
-        self.fields["materials"] = forms.CharField(
-            required=False, max_length=200, label=LOOK_LABELS["materials"],
-            widget=forms.TextInput(attrs=FIELD | {"placeholder": "a ruler, a pair of compasses"}),
-        )  # fmt: skip
+    paper = chosen_of("paper", "Paper")
+    letters = chosen_of("letters", "Letters")
+    face = chosen_of("face", "Face")
+    language = chosen_of("language", "Words of the paper itself")
+    working = chosen_of("working", "Room for working")
+    even = ticked("An even number of pages, for printing on both sides")
+    cover = ticked("A cover, with a table for the marker")
+    minutes = forms.IntegerField(
+        required=False, min_value=1, max_value=MOST_MINUTES, label="Minutes allowed, as the cover says",
+        widget=forms.NumberInput(attrs={"class": "form-control narrow"}),
+    )  # fmt: skip
+    materials = forms.CharField(
+        required=False, max_length=200, label="What students need, as the cover says",
+        widget=forms.TextInput(attrs=FIELD | {"placeholder": "a ruler, a pair of compasses"}),
+    )  # fmt: skip
 
     def clean_materials(self) -> str:
         return for_paper(self.cleaned_data["materials"])
-
-
-# How what is chosen for the papers is called, in the order of the page.
-LOOK_LABELS = {
-    "paper": "Paper",
-    "letters": "Letters",
-    "face": "Face",
-    "language": "Words of the paper itself",
-    "working": "Room for working",
-    "cover": "A cover, with a table for the marker",
-    "minutes": "Minutes allowed, as the cover says",
-    "materials": "What students need, as the cover says",
-    "even": "An even number of pages, for printing on both sides",
-}
 
 
 class InsertForm(forms.ModelForm):
