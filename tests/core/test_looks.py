@@ -261,3 +261,5 @@ class Looks(TestCase):
     def test_what_is_kept_of_another_version_is_as_usual(self) -> None:
         kept = {"paper": "parchment", "letters": "large", "unknown": 1, "minutes": 30}
         self.assertEqual(Look.of(kept), Look(letters="large", minutes=30))
+        self.assertEqual(Look.of(kept).kept, {"letters": "large", "minutes": 30})
+        self.assertEqual([Look.of(each.kept) for each in LOOKS], LOOKS)

@@ -50,6 +50,12 @@ class Look:
         return cls(**{name: value for name, value in known.items() if name not in CHOICES or value in CHOICES[name]})
 
     @property
+    def kept(self) -> dict[str, Any]:
+        """What is not as usual, as it is kept: ``Look.of`` has the same look from it."""
+        usual, names = Look(), [each.name for each in fields(self)]
+        return {name: getattr(self, name) for name in names if getattr(self, name) != getattr(usual, name)}
+
+    @property
     def words(self) -> Mapping[str, str]:
         return WORDS[self.language]
 

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import base64
 from collections.abc import Iterator, Sequence
-from dataclasses import asdict, dataclass, field, fields
-from itertools import islice
+from dataclasses import asdict, dataclass, field
 
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
@@ -29,7 +28,7 @@ from .models import Candidate, Held, Test, room_of
 from .views import test_of
 
 # So many questions of a test, and so many pages of its paper, are shown at most.
-QUESTIONS, PAGES = 40, 8
+QUESTIONS, PAGES, NO_SET = 40, 8, 0
 
 
 @dataclass
@@ -59,19 +58,9 @@ def keep_look(request: MemberRequest, pk: int) -> HttpResponse:
     if not form.is_valid():
         return page(request, found, form, 422)
     with found.changing(request.user, "Changed how papers look"):
-        found.look = changed(Look(**form.cleaned_data))
+        found.look = Look(**form.cleaned_data).kept
         found.save(update_fields=["look"])
     return redirect("test-paper", found.pk)
-
-
-def changed(look: Look) -> dict[str, object]:
-    """What is not as usual, as it is kept."""
-    usual = Look()
-    return {
-        each.name: getattr(look, each.name)
-        for each in fields(look)
-        if getattr(look, each.name) != getattr(usual, each.name)
-    }
 
 
 def page(request: MemberRequest, found: Test, form: LookForm, status: int = 200) -> HttpResponse:
@@ -95,7 +84,8 @@ def paper_pages(request: MemberRequest, pk: int) -> HttpResponse:
 def shown(request: MemberRequest, found: Test, look: Look) -> Shown:
     """A paper of the test with the numbers of one draw, typeset as forms are."""
     places = found.ordered()
-    chosen = list(islice(asked(places, found.pk), QUESTIONS))
+    every = list(asked(places, found.pk))
+    chosen = every[:QUESTIONS]
     if not chosen:
         return Shown(trouble="There are no questions in this test yet.")
     documents = Revision.objects.select_related("question").in_bulk([each.revision_id for _, each in chosen])
@@ -115,7 +105,8 @@ def shown(request: MemberRequest, found: Test, look: Look) -> Shown:
             plan = Plan(found.title, held, found.instructions, habits, sections_of(chosen), found.across)
             outlines = Outlines((tuple(Chosen(k, 0, draw, k) for k, draw in enumerate(draws)),))
             form = next(drawn_forms(plan, outlines, "paper", [0]))
-            heading = Heading(found.title, found.department.heads_papers, found.instructions, found.pk, look)
+            # no set has the number that the codes of its pages name
+            heading = Heading(found.title, found.department.heads_papers, found.instructions, NO_SET, look)
             pdf = Printing(plan, heading, lambda digest: Stored.objects.get(pk=digest).read()).papers([form])
     except CoreError as problem:
         return Shown(trouble=problem.message)
@@ -124,7 +115,7 @@ def shown(request: MemberRequest, found: Test, look: Look) -> Shown:
     count = page_count(pdf)
     pages = [page_picture(pdf, number) for number in range(1, min(count, PAGES) + 1)]
     addresses = ["data:image/png;base64," + base64.b64encode(each).decode() for each in pages]
-    return Shown(addresses, count, cut=len(chosen) == QUESTIONS)
+    return Shown(addresses, count, cut=len(every) > QUESTIONS)
 
 
 def asked(places: Sequence[Held], pk: int) -> Iterator[tuple[Held, Candidate]]:
