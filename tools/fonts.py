@@ -1,8 +1,10 @@
 """Takes the letters of Greek, Cyrillic and Vietnamese out of Noto Serif (Debian's fonts-noto-core), for what TeX Gyre
-Schola has not, joins the face that is easier to read from what the screen has, and writes down which characters the
-fonts of the papers can set.
+Schola has not, joins the face that is easier to read from what the screen has, sets the brackets of the font for maths
+(TeX Gyre Schola Math of the Debian package tex-gyre) closer to what stands beside them, and writes down which
+characters the fonts of the papers can set.
 
-Run it with the folder that holds NotoSerif-*.ttf: ``python tools/fonts.py FOLDER`` (fontTools with brotli is needed).
+Run it with the folders that hold NotoSerif-*.ttf and texgyreschola-math.otf: ``python tools/fonts.py NOTO TEX_GYRE``
+(fontTools with brotli is needed).
 """
 
 from __future__ import annotations
@@ -12,6 +14,8 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from fontTools.merge import Merger
+from fontTools.pens.t2CharStringPen import T2CharStringPen
+from fontTools.pens.transformPen import TransformPen
 from fontTools.subset import Options, Subsetter, load_font, save_font
 from fontTools.ttLib import TTFont
 
@@ -32,7 +36,11 @@ SCRIPTS = [
 ]
 # What typesets text where no other font of ours has the sign.
 TEXT_FONTS = ("texgyreschola-regular.otf", "notoserif-regular.ttf")
-MATHS_FONT = "texgyreschola-math.otf"
+MATHS_FONT = "vorlageschola-math.otf"
+# The brackets whose outer side has twice the room of the inner one, which of their sides that is, and by how many
+# thousandths of the size it is cut: with it two brackets back to back look like two factors apart.
+OUTER = {"(": "left", ")": "right", "[": "left", "]": "right"}
+CUT = 100
 
 
 def subset(folder: Path, style: str) -> None:
@@ -57,6 +65,34 @@ def legible(weight: int, style: str) -> None:
             pieces.append(f"{folder}/{piece}.ttf")
             font.save(pieces[-1])
         Merger().merge(pieces).save(PRINT_FONTS / f"atkinsonhyperlegible-{style}.ttf")
+
+
+def tightened(folder: Path) -> None:
+    """The font for maths with its brackets closer, under a name of its own as its licence asks."""
+    font = TTFont(folder / "texgyreschola-math.otf")
+    names, glyphs, letters = font.getBestCmap(), font.getGlyphSet(), font["CFF "].cff.topDictIndex[0].CharStrings
+    variants = font["MATH"].table.MathVariants
+    built = dict(zip(variants.VertGlyphCoverage.glyphs, variants.VertGlyphConstruction))
+    for sign, side in OUTER.items():
+        first = names[ord(sign)]
+        larger = [each.VariantGlyph for each in built[first].MathGlyphVariantRecord]
+        parts = [each.glyph for each in built[first].GlyphAssembly.PartRecords]
+        for name in dict.fromkeys([first, *larger, *parts]):
+            width, start = font["hmtx"][name]
+            pen = T2CharStringPen(width - CUT, glyphs)
+            glyphs[name].draw(TransformPen(pen, (1, 0, 0, 1, -CUT if side == "left" else 0, 0)))
+            old = letters[name]
+            letters[name] = pen.getCharString(private=old.private, globalSubrs=old.globalSubrs)
+            font["hmtx"][name] = (width - CUT, start - CUT if side == "left" else start)
+    for record in font["name"].names:
+        text = str(record).replace("TeX Gyre Schola Math", "Vorlage Schola Math")
+        record.string = text.replace("TeXGyreScholaMath", "VorlageScholaMath")
+    cff = font["CFF "].cff
+    cff.fontNames = ["VorlageScholaMath-Regular"]
+    cff.topDictIndex[0].FullName = cff.topDictIndex[0].FamilyName = "Vorlage Schola Math"
+    font.save(PRINT_FONTS / MATHS_FONT)
+    font.flavor = "woff2"
+    font.save(SCREEN_FONTS / MATHS_FONT.replace(".otf", ".woff2"))
 
 
 def settable() -> list[tuple[int, int]]:
@@ -85,6 +121,7 @@ def main() -> None:
         subset(Path(sys.argv[1]), style)
     legible(400, "regular")
     legible(700, "bold")
+    tightened(Path(sys.argv[2]))
     lines = [f"{low:04X}" if low == high else f"{low:04X}-{high:04X}" for low, high in settable()]
     TABLE.write_text("\n".join(lines) + "\n", "utf-8")
 

@@ -156,6 +156,6 @@ class WholeJob(BrowserTest):
         self.assertEqual(len(answers), 4, "the four papers differ")
         page.get_by_role("link", name=f"Show the paper of form {codes[2]}").click()
         expect(page.get_by_text(f"Form {codes[2]}")).to_be_visible()
-        single = text_of(self.download(page, "download this paper"))
+        single = text_of(self.download(page, "its paper"))
         self.assertIn(codes[2], single)
         expect(page.get_by_alt_text(f"Page 1 of form {codes[2]}, as printed")).to_be_visible()

@@ -166,6 +166,21 @@ class Joining(TestCase):
             self.assertIn(b"pdfuaid", whole.Root.Metadata.read_bytes())
             with whole.open_outline() as outline:
                 self.assertEqual([item.title for item in outline.root], [name for name, _ in self.parts])
+                # below each, closed, those that it has by itself, which lead to its own pages
+                for item, (_, part) in zip(outline.root, self.parts):
+                    with pikepdf.open(io.BytesIO(part)) as single, single.open_outline() as own:
+                        self.assertEqual([each.title for each in item.children], [each.title for each in own.root])
+                    self.assertTrue(item.is_closed)
+                first = [whole.pages.index(pikepdf.Page(each.destination[0])) for each in outline.root]
+                inner = [
+                    [whole.pages.index(pikepdf.Page(each.destination[0])) for each in item.children]
+                    for item in outline.root
+                ]
+                ends = [*first[1:], len(whole.pages)]
+                self.assertTrue(
+                    all(a <= at < b for a, b, own_pages in zip(first, ends, inner) for at in own_pages), (first, inner)
+                )
+                self.assertTrue(any(inner))
 
     def test_a_key_joined_of_its_parts_has_every_name_once(self) -> None:
         forms = make_forms(plan(*list(samples())[:2]), 4, "seed").forms

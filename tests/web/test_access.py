@@ -16,6 +16,7 @@ from vorlage.web.desk.models import Draft
 from vorlage.web.exchange.models import Brought, Intake, Outgoing
 from vorlage.web.forms.models import Page
 from vorlage.web.jobs.models import Job
+from vorlage.web.plans.models import SchoolMark
 from vorlage.web.seating.models import Room, SeatPlan
 
 from .samples import department, frozen, person, question, test_of
@@ -156,6 +157,9 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "test-paper": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
     "test-paper-pages": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
     "keep-look": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
+    "keep-boundaries": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
+    "school-mark": ("get", [SIGN_IN, 403, 403, 403, 403, 403, 200, 403, 403, 403, 403]),
+    "keep-school-mark": ("post", [SIGN_IN, 403, 403, 403, 403, 403, 422, 403, 403, 403, 403]),
     "write-for-test": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "add-places": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
     "add-pool-place": ("post", [SIGN_IN, 404, 403, 403, 302, 302]),
@@ -185,6 +189,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "paper-beside": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
     "paper-page": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
     "key-table": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
+    "form-key": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
     "insert-of-set": ("get", [SIGN_IN, 404, 403, 200, 200, 200]),
     "rooms": ("get", [SIGN_IN, 200, 403, 200, 200, 200, 200, 200, 200, 200, 403]),
     "new-room": ("post", [SIGN_IN, 422, 403, 403, 422, 422, 422, 422, 422, 403, 403]),
@@ -214,8 +219,8 @@ QUERIES = {
     "picture": 5, "bring": 4, "table-template": 3, "plain-layout": 3,
     # somebody else's; one's own are counted with the other tests of files
     "intake": 4, "brought": 6, "outgoing": 4, "outgoing-file": 4, "work": 4,
-    "tests": 6, "test": 18, "newer": 7, "offers": 6, "look-at-test": 10, "test-paper": 4, "test-paper-pages": 11, "rule-count": 4, "filling": 5, "form-set": 13, "form-set-progress": 4, "printed": 6, "paper": 5,
-    "paper-beside": 4, "paper-page": 6, "insert-file": 6, "insert-of-set": 6, "key-table": 9,
+    "tests": 6, "test": 18, "newer": 7, "offers": 6, "look-at-test": 10, "test-paper": 6, "test-paper-pages": 11, "rule-count": 4, "filling": 5, "form-set": 13, "form-set-progress": 4, "printed": 6, "paper": 5,
+    "paper-beside": 4, "paper-page": 6, "insert-file": 6, "insert-of-set": 6, "key-table": 10, "form-key": 14, "school-mark": 5,
     "rooms": 4, "room": 4, "seat-plan": 8, "seat-plan-progress": 5, "class-papers": 6,
     "settings-of-department": 4, "people": 8, "person": 15, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
     "students": 6, "student": 8, "mine": 4,
@@ -261,6 +266,8 @@ class Access(TestCase):
         cls.test = test_of(physics, author, cls.question)
         cls.form_set = frozen(cls.test)
         cls.physics = physics
+        mark = {"media_type": "application/pdf", "width": 1, "height": 1}
+        SchoolMark.objects.create(school=physics.school, file=cls.form_set.forms.all()[0].paper, **mark)
 
     def draft(self) -> Draft:
         given = {"user": self.people["author"], "department": self.physics, "key": self.question.key}
@@ -285,6 +292,7 @@ class Access(TestCase):
             "printed": {"pk": self.form_set.pk, "kind": "papers"},
             "key-table": {"pk": self.form_set.pk, "kind": "csv"},
             "paper": {"pk": self.form_set.pk, "code": code},
+            "form-key": {"pk": self.form_set.pk, "code": code},
             "paper-beside": {"pk": self.form_set.pk, "code": code},
             "paper-page": {"pk": self.form_set.pk, "code": code, "page": 1},
         }
@@ -320,7 +328,7 @@ class Access(TestCase):
             arguments[each] = {"pk": self.people["author"].pk}
         arguments["settings-of-department"] = {"department": self.physics.pk}
         for each in (
-            "test", "edit-test", "archive-test", "copy-test", "look-at-test", "test-paper", "test-paper-pages", "keep-look", "write-for-test", "offers", "add-places",
+            "test", "edit-test", "archive-test", "copy-test", "look-at-test", "test-paper", "test-paper-pages", "keep-look", "keep-boundaries", "write-for-test", "offers", "add-places",
             "add-pool-place", "rule-count", "arrange", "sort-places", "aim", "fill-plan", "undo-step", "add-section",
             "make-forms",
         ):  # fmt: skip

@@ -182,7 +182,7 @@ class Lists(InAClass):
     def test_what_is_taken_away_holds_no_formulas(self) -> None:
         rows = [("=HYPERLINK(1)", "@SUM", "+1", "-2", "plain")]
         self.assertEqual(as_csv(rows)[0].decode("utf-8-sig"), "'=HYPERLINK(1),'@SUM,'+1,'-2,plain\r\n")
-        book = openpyxl.load_workbook(io.BytesIO(as_workbook("a/b", rows)[0]))
+        book = openpyxl.load_workbook(io.BytesIO(as_workbook({"a/b": rows})[0]))
         self.assertEqual([cell.data_type for cell in book.active[1]], ["s"] * 5)
 
 

@@ -11,6 +11,7 @@ import pypdfium2
 from django.test import TestCase
 from django.urls import reverse
 
+from vorlage.core.documents import CHOICES
 from vorlage.core.forms import KeyFailure
 from vorlage.core.questions import Filing, load_document
 from vorlage.web.bank.models import Found, KeptSearch, Pool, Question, Tree
@@ -296,7 +297,7 @@ class Looking(Plans):
         self.assertFalse(Form.objects.exists())
 
     def test_how_papers_look_is_kept_taken_back_and_frozen(self) -> None:
-        usual = {"paper": "a4", "letters": "usual", "face": "school", "language": "en", "working": "blank"}
+        usual = {name: next(iter(offered)) for name, offered in CHOICES.items()}
         chosen = {**usual, "language": "de", "cover": "on", "minutes": "45", "materials": "Lineal"}
         wrong = self.post("keep-look", status=422, **{**chosen, "minutes": "0"}).content.decode()
         self.assertIn("greater than or equal to 1", wrong)
@@ -342,7 +343,7 @@ class Looking(Plans):
         return " ".join(page.get_textpage().get_text_range() for page in text)
 
     def test_the_paper_is_shown_as_it_is_chosen_before_it_is_kept(self) -> None:
-        usual = {"paper": "a4", "letters": "usual", "face": "school", "language": "en", "working": "blank"}
+        usual = {name: next(iter(offered)) for name, offered in CHOICES.items()}
         plain = self.page("test-paper-pages", self.test.pk)
         self.assertIn("1 page with the numbers of one draw", plain)
         self.assertEqual(plain.count("data:image/png;base64,"), 1)

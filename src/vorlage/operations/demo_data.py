@@ -61,6 +61,7 @@ DEPARTMENTS = {
 }
 
 
+BOUNDARIES = ["distinction", "merit", "pass"]
 # Some students are in two of them.
 CLASSES = [
     DemoClass("Physics", "10 A", "ines.varga@sandhaven.example", range(25)),
@@ -109,8 +110,10 @@ def fill() -> None:
 
     school = School.objects.create(name=SCHOOL)
     departments = {
-        name: Department.objects.create(name=name, school=school) for name in dict.fromkeys(DEPARTMENTS.values())
+        name: Department.objects.create(name=name, school=school, boundary_names=BOUNDARIES)
+        for name in dict.fromkeys(DEPARTMENTS.values())
     }
+    give_mark(school)
     people = {}
     for person in PEOPLE:
         given = {"name": person.name, "school": school, "administers": person.administers}
@@ -177,6 +180,18 @@ def fill_rooms(school: School) -> None:
     Room.objects.create(school=school, name="Assembly hall", rows=10, columns=12, gaps=[[row, 6] for row in range(10)])
 
 
+def give_mark(school: School) -> None:
+    """The lighthouse that stands at the head of papers."""
+    from vorlage.web.desk.uploads import taken
+    from vorlage.web.files.models import Stored
+    from vorlage.web.plans.models import SchoolMark
+
+    with (DEMO / "mark.png").open("rb") as file:
+        kept = taken(file, 0)
+    values = {"media_type": kept.media_type, "width": kept.width, "height": kept.height}
+    SchoolMark.objects.create(school=school, file=Stored.keep(kept.content), **values)
+
+
 def done(work: Job) -> None:
     """Do a piece of work here and now."""
     from vorlage.web.jobs.tasks import perform
@@ -202,7 +217,7 @@ def plan_of(planned: dict[str, Any], held: Department, author: User) -> Test:
     test = Test.objects.create(department=held, author=author, maximum=planned.get("maximum"), **settings)
     test.school_class = held.classes.filter(name=planned.get("class", "")).first()
     test.in_order, test.across = planned.get("in_order", False), planned.get("across", False)
-    test.look = planned.get("look", {})
+    test.look, test.boundaries = planned.get("look", {}), planned.get("boundaries", {})
     test.save()
     for number, (name, text) in enumerate(planned.get("inserts", {}).items()):
         pdf = typeset_insert(name, text, held.heads_papers, held.habits)

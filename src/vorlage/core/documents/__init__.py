@@ -6,7 +6,7 @@ from .look import CHOICES, MOST_MINUTES, MOST_ROOM, ROOMS, Look
 from .packing import Archive
 from .page_codes import PageCode
 from .pages import page_count, page_picture
-from .papers import Heading, Holder, Printing, load_compiler
+from .papers import Emblem, Heading, Holder, Printing, load_compiler
 from .press import Order, Press
 
 __all__ = [
@@ -16,6 +16,7 @@ __all__ = [
     "MOST_ROOM",
     "ROOMS",
     "Archive",
+    "Emblem",
     "Heading",
     "Holder",
     "InsertError",

@@ -11,6 +11,8 @@ import io
 import re
 import zlib
 from array import array
+from collections.abc import Iterator
+from dataclasses import dataclass
 from hashlib import blake2b
 from typing import BinaryIO
 
@@ -49,6 +51,16 @@ ENTRY = 20
 Body = tuple[bytes, bytes | None]
 
 
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """A bookmark: its name, its number as an object, that of its page, and entries that say what stands below it."""
+
+    name: str
+    own: int
+    page: int
+    below: bytes
+
+
 class Joined:
     """One PDF that documents are added to, each under a bookmark with its name where it has one.
 
@@ -64,7 +76,7 @@ class Joined:
         self.kinds, self.wheres, self.withins = array("B"), array("Q"), array("H")
         self.waiting: list[tuple[int, bytes]] = []
         self.shared: dict[bytes, int] = {}
-        self.marks: list[tuple[str, int]] = []
+        self.marks: list[Mark] = []
         self.page_trees: list[int] = []
         self.pages = 0
         self.elements: list[bytes] = []
@@ -91,9 +103,18 @@ class Joined:
             moving = Moving(len(self.page_trees), self.next_key)
             moving.numbers[number(tree)] = STRUCTURE
             moved = bodies(part, content)
-            for key in (Name.Outlines, *(() if first else (Name.Metadata,))):
-                if key in root:
-                    del moved[number(root[key])]
+            if not first and Name.Metadata in root:
+                del moved[number(root.Metadata)]
+            # its own bookmarks stand below the one that it gets
+            mark = self.reserved() if name else 0
+            inner = root.get(Name.Outlines)
+            if inner is not None:
+                del moved[number(inner)]
+                moving.numbers[number(inner)] = mark
+                if not mark:
+                    for each in bookmarks(inner):
+                        del moved[number(each)]
+                    inner = None
             for each in (tree, root, part.trailer.Info):
                 del moved[number(each)]
             pages, data = moved[number(root.Pages)]
@@ -110,8 +131,13 @@ class Joined:
                 self.about = moving.moved(part.trailer.Info.unparse(resolved=True))
             self.page_trees.append(moving.numbers[number(root.Pages)])
             self.pages += len(part.pages)
-            if name:
-                self.marks.append((name, moving.numbers[number(part.pages[0].obj)]))
+            if mark:
+                below = b""
+                if inner is not None:
+                    ends = moving.numbers[number(inner.First)], moving.numbers[number(inner.Last)]
+                    # closed until somebody opens it
+                    below = b"/First %d 0 R /Last %d 0 R /Count %d " % (*ends, -len(list(bookmarks(inner, 1))))
+                self.marks.append(Mark(name, mark, moving.numbers[number(part.pages[0].obj)], below))
             for element in tree.K if isinstance(tree.K, Array) else [tree.K]:
                 self.elements.append(moving.moved(element.unparse()))
             self.roles.update({str(role): str(meaning) for role, meaning in tree.get(Name.RoleMap, {}).items()})
@@ -242,13 +268,13 @@ class Joined:
         """The bookmarks, as an entry of the catalog."""
         if not self.marks:
             return b""
-        root, items = self.reserved(), [self.reserved() for _ in self.marks]
-        for place, (own, (name, page)) in enumerate(zip(items, self.marks)):
+        root, items = self.reserved(), [mark.own for mark in self.marks]
+        for place, mark in enumerate(self.marks):
             beside = b"/Prev %d 0 R " % items[place - 1] if place else b""
             beside += b"/Next %d 0 R " % items[place + 1] if place + 1 < len(items) else b""
-            title = String(name).unparse()
-            entries = b"/Title %s /Parent %d 0 R %s/Dest [ %d 0 R /Fit ]" % (title, root, beside, page)
-            self.write(b"<< %s >>" % entries, own=own)
+            title = String(mark.name).unparse()
+            entries = b"/Title %s /Parent %d 0 R %s%s/Dest [ %d 0 R /Fit ]"
+            self.write(b"<< " + entries % (title, root, beside, mark.below, mark.page) + b" >>", own=mark.own)
         ends = b"/First %d 0 R /Last %d 0 R /Count %d" % (items[0], items[-1], len(items))
         return b"/Outlines %d 0 R" % self.write(b"<< /Type /Outlines %s >>" % ends, own=root)
 
@@ -277,6 +303,16 @@ class Moving:
         """A name that no other document has: the number of the document comes first in it."""
         own = b"%d." % self.place
         return found[0] + (own if found[0] == b"(" else own.hex().encode())
+
+
+def bookmarks(held: Object, levels: int = 9) -> Iterator[Object]:
+    """The bookmarks below one, or below the root of all, as far down as so many levels."""
+    each = held.get(Name.First)
+    while each is not None:
+        yield each
+        if levels > 1:
+            yield from bookmarks(each, levels - 1)
+        each = each.get(Name.Next)
 
 
 def number(found: Object) -> int:

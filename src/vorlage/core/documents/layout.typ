@@ -2,7 +2,7 @@
 // ``look``, what is chosen for a test, and ``w``, the words that the paper itself says.
 
 // Greek, Cyrillic and Vietnamese are set in Noto Serif, signs of maths in a text in the font for maths.
-#let schola = ("TeX Gyre Schola", "Noto Serif", "TeX Gyre Schola Math")
+#let schola = ("TeX Gyre Schola", "Noto Serif", "Vorlage Schola Math")
 #let faces = (school: schola, plain: ("Atkinson Hyperlegible Next", ..schola))
 #let size = look.size
 #let small = size * 0.864
@@ -19,11 +19,16 @@
     font: faces.at(look.face), size: size, lang: look.language,
     region: if look.language == "en" { "GB" } else { "DE" }, fallback: true,
   )
-  show math.equation: set text(font: "TeX Gyre Schola Math")
+  show math.equation: set text(font: if look.face == "plain" {
+    // numbers, units and words are told apart as easily as in the text; the letters of maths have no other face
+    ((name: "Atkinson Hyperlegible Next", covers: regex("[0-9A-Za-z]")), "Vorlage Schola Math")
+  } else { "Vorlage Schola Math" })
   show math.mat: math.display
   show math.vec: math.display
   set par(leading: 0.62em, spacing: 0.85em)
   set list(indent: 0.6em)
+  // the structure and the bookmarks have "Question 3", the paper its number
+  show <numbered>: it => text(size: size, strong(it.supplement))
   body
 }
 
@@ -81,12 +86,30 @@
   heading(level: 1, outlined: false, text(size: 17pt * scale-of, weight: "bold", title))
 }
 
-#let code-box(code, seat) = box(stroke: 0.7pt, inset: (x: 3mm, y: 2.2mm))[
+#let code-box(code, seat, stroke: 0.7pt) = box(stroke: stroke, inset: (x: 3mm, y: 2.2mm))[
   #set align(center)
   #text(size: 8pt, w.form) \
   #text(size: 15pt, weight: "bold", tracking: 0.08em, code)
   #if seat != none { linebreak(); text(size: 8pt, seat) }
 ]
+
+// The head of a paper, with the mark of the school where it has one.
+#let head-of(title, department, code, seat, emblem) = {
+  let mark = if emblem != none {
+    image(bytes(emblem.at(0)), format: "svg", height: 16mm * scale-of, alt: said(w.mark-of, emblem.at(1)))
+  }
+  if look.header == "centred" {
+    grid(columns: (32mm * scale-of, 1fr, 32mm * scale-of), align: (left + top, center + top, right + top),
+      mark, heads(title, department), code-box(code, seat))
+  } else if look.header == "band" {
+    block(width: 100%, stroke: (top: 1.6pt, bottom: 0.6pt), inset: (y: 3mm), grid(
+      columns: (auto, 1fr, auto), column-gutter: 5mm, align: (left + horizon, left + horizon, right + horizon),
+      mark, heads(title, department), code-box(code, seat, stroke: none)))
+  } else {
+    grid(columns: (auto, 1fr, auto), column-gutter: if mark == none { (0mm, 8mm) } else { (5mm, 8mm) },
+      mark, heads(title, department), code-box(code, seat))
+  }
+}
 
 // How many marks there are for a question or a part.
 #let marks-label(marks) = text(size: small)[#marks~#if marks == "1" { w.mark } else { w.marks }]
@@ -115,9 +138,9 @@
 // The first page, where a paper has one of its own: whose it is, what it asks and allows, and room for the marker.
 #let cover(
   title: none, department: none, code: none, marks: "0", instructions: none,
-  name: none, class: none, seat: none, facts: (), rows: (),
+  name: none, class: none, seat: none, emblem: none, facts: (), rows: (),
 ) = {
-  grid(columns: (1fr, auto), column-gutter: 8mm, heads(title, department), code-box(code, seat))
+  head-of(title, department, code, seat, emblem)
   v(12mm)
   grid(columns: (1.6fr, 1fr), column-gutter: 8mm, row-gutter: 8mm,
     blank-line(w.name, name), blank-line(w.number, none),
@@ -134,17 +157,63 @@
   pagebreak()
 }
 
+// A blank page where the pages up to a mark would not go on whole sheets.
+#let to-even(mark) = context {
+  // not the page of this place itself, which moves with what is decided here
+  let begins = query(selector(<form-begins>).before(here())).last()
+  let ends = query(selector(mark).before(here())).last()
+  if calc.even(ends.location().page() - begins.location().page()) {
+    pagebreak()
+    v(1fr)
+    align(center, text(size: small, w.blank))
+    v(1fr)
+  }
+}
+
+// A field to tick, and what is answered on a sheet of its own.
+#let tick-box = box(width: 3.3mm, height: 3.3mm, stroke: 0.6pt, baseline: 0.35mm)
+#let letter-boxes(letters) = letters.map(each => box({
+  strong(each)
+  h(1.2mm)
+  box(width: 4.6mm, height: 4.6mm, stroke: 0.7pt, baseline: 0.9mm)
+})).join(h(5mm))
+#let line-boxes(labels) = labels.map(each => box({
+  strong(each)
+  h(1.2mm)
+  box(width: 13mm, line(length: 100%, stroke: 0.5pt))
+})).join(h(5mm))
+// A field for each place of an order.
+#let order-boxes(count) = range(count).map(k => box(width: 8mm * scale-of, height: 8mm * scale-of, stroke: 0.6pt,
+  inset: 0.8mm, text(size: 6pt, str(k + 1)))).join(h(2mm))
+#let scale-boxes(steps, low, high) = [#low #h(3mm) #range(steps).map(k => tick-box).join(h(5mm)) #h(3mm) #high]
+#let answer-line(after) = grid(columns: (58mm, auto), column-gutter: 1.5mm, align: bottom,
+  line(length: 100%, stroke: (thickness: 0.6pt, dash: "dotted")), after)
+#let answer-sheet(title, department, code, seat, name, class, rows) = {
+  grid(columns: (1fr, auto), column-gutter: 8mm, {
+    block(below: 3.4mm, text(size: 9pt * scale-of, [#department · #title]))
+    heading(level: 2, outlined: false, bookmarked: true, text(size: 15pt * scale-of, weight: "bold", w.sheet))
+  }, code-box(code, seat))
+  v(5mm, weak: true)
+  grid(columns: (1.7fr, 1fr, 0.8fr), column-gutter: 6mm,
+    blank-line(w.name, name), blank-line(w.date, none), blank-line(w.class, class))
+  v(6mm, weak: true)
+  let cells = rows.map(each => (strong(each.at(0)), each.at(1))).flatten()
+  grid(columns: (auto, 1fr), align: (left + horizon, left + horizon),
+    inset: (x, y) => (left: if x == 0 { 0mm } else { 5mm }, y: 1.9mm), stroke: (x, y) => (bottom: 0.25pt + luma(150)), ..cells)
+}
+
 #let paper(
   title: none, department: none, code: none, marks: "0", instructions: none,
-  codes: (), name: none, class: none, seat: none, facts: (), rows: (), covered: false, long: false, body,
+  codes: (), name: none, class: none, seat: none, emblem: none, facts: (), rows: (), covered: false, long: false,
+  sheet: none, body,
 ) = {
   set page(footer: foot, header: if long { continued } else { none })
   form-begins(title, code, holder: name, codes: codes)
   if covered {
     cover(title: title, department: department, code: code, marks: marks, instructions: instructions,
-      name: name, class: class, seat: seat, facts: facts, rows: rows)
+      name: name, class: class, seat: seat, emblem: emblem, facts: facts, rows: rows)
   } else {
-    grid(columns: (1fr, auto), column-gutter: 8mm, heads(title, department), code-box(code, seat))
+    head-of(title, department, code, seat, emblem)
     v(6mm, weak: true)
     grid(
       columns: (1.7fr, 1fr, 0.8fr), column-gutter: 6mm,
@@ -165,18 +234,12 @@
     text(size: small, strong(w.end))
     [#metadata(none) <asked-ends>]
   }))
-  if look.even {
-    context {
-      // not the page of this place itself, which moves with what is decided here
-      let begins = query(selector(<form-begins>).before(here())).last()
-      let ends = query(selector(<asked-ends>).before(here())).last()
-      if calc.even(ends.location().page() - begins.location().page()) {
-        pagebreak()
-        v(1fr)
-        align(center, text(size: small, w.blank))
-        v(1fr)
-      }
-    }
+  if look.even { to-even(<asked-ends>) }
+  if sheet != none {
+    pagebreak()
+    answer-sheet(title, department, code, seat, name, class, sheet)
+    [#metadata(none) <sheet-ends>]
+    if look.even { to-even(<sheet-ends>) }
   }
   form-ends
   pagebreak(weak: true)
@@ -199,7 +262,7 @@
   block(above: 8mm, below: 5mm, breakable: false, sticky: true, width: 100%, {
     if title != none or tools != none {
       grid(columns: (1fr, auto), column-gutter: 6mm, align: bottom,
-        if title != none { heading(level: 2, outlined: false, text(size: 13pt * scale-of, weight: "bold", title)) },
+        if title != none { heading(level: 2, outlined: false, bookmarked: true, text(size: 13pt * scale-of, weight: "bold", title)) },
         text(size: small, tools))
     }
     if text-of-it != none { block(above: 2.4mm, text(size: size * 0.91, text-of-it)) }
@@ -221,28 +284,43 @@
 // A question stays on one page wherever it fits on one. Whether it does is known for short ones;
 // a long one is measured.
 #let number-width = 8mm * scale-of
-#let question(number, body) = hanging(number-width, strong[#number], body, breakable: false, above: 9mm, below: 9mm)
-#let long-question(number, body) = block(width: 100%, above: 9mm, below: 9mm, layout(area => {
+#let called(number, level) = [#heading(level: level, outlined: false, bookmarked: true,
+  supplement: str(number), [#w.question #number]) <numbered>]
+// Where a question begins and ends on its page, for whoever gives what is left of the page to working.
+#let spot(what) = if look.fill {
+  let noted = context [#metadata((what, here().page(), here().position().y / 1mm)) <spot>]
+  // what comes first takes no part in the distances
+  if what == "begins" { place(noted) } else { block(above: 0pt, below: 0pt, height: 0pt, noted) }
+}
+#let question(number, level: 2, body) = hanging(number-width, called(number, level),
+  { spot("begins"); body; spot("ends") }, breakable: false, above: 9mm, below: 9mm)
+#let long-question(number, level: 2, body) = block(width: 100%, above: 9mm, below: 9mm, layout(area => {
   let height = measure(block(width: area.width - number-width, body)).height
   let breaks = height > look.page-height
   let ends = if breaks { ([#metadata(number) <question-begins>], [#metadata(none) <question-ends>]) } else { ([], []) }
-  hanging(number-width, strong[#number], { ends.at(0); body; ends.at(1) }, breakable: breaks)
+  hanging(number-width, called(number, level), { spot("begins"); ends.at(0); body; ends.at(1); spot("ends") },
+    breakable: breaks)
 }))
 // What is asked leaves the column of the marks free.
 #let asked(body) = pad(right: beside, body)
 
 // What is chosen: a box to tick before each option, the two sides of pairs, lettered items, a scale.
-#let tick-box = box(width: 3.3mm, height: 3.3mm, stroke: 0.6pt, baseline: 0.35mm)
-// A line with a label before it, on its baseline; lines that follow begin where the first does.
-#let labelled(width, label, body) = par(hanging-indent: width, { box(width: width, label); body })
-#let option(item) = if item.at(0) == [] { labelled(6mm, tick-box, item.at(1)) } else {
-  labelled(6mm + 6mm * scale-of, { box(width: 6mm, tick-box); strong(item.at(0)) }, item.at(1))
+// A list whose entries have labels of their own, on the baseline of their first line.
+#let entries(labels, bodies, spacing: 2.9mm) = enum(tight: false, spacing: spacing, indent: 0pt, body-indent: 0pt,
+  number-align: start, numbering: n => labels.at(n - 1), ..bodies)
+#let option-label(item) = {
+  let ticks = not look.sheet
+  let letter = item.at(0) != []
+  box(width: if ticks { 6mm } else { 0mm } + if letter { 6mm * scale-of } else { 0mm }, {
+    if ticks { box(width: 6mm, tick-box) }
+    if letter { strong(item.at(0)) }
+  })
 }
-#let rows(cells) = stack(spacing: 2.9mm, ..cells)
-#let options(..items) = block(above: 3.4mm, below: 1mm, rows(items.pos().map(option)))
+#let option-list(items) = entries(items.map(option-label), items.map(item => item.at(1)))
+#let options(..items) = block(above: 3.4mm, below: 1mm, option-list(items.pos()))
 // The same in as many columns as their widest has room in, where more than one has.
 #let options-across(..items) = block(above: 3.4mm, below: 1mm, width: 100%, layout(size => {
-  let cells = items.pos().map(option)
+  let cells = items.pos().map(item => option-list((item,)))
   let widest = calc.max(0mm, ..cells.map(cell => measure(cell).width.to-absolute()))
   let fitting = range(cells.len(), 1, step: -1).filter(many => many * (widest + 6mm) <= size.width)
   if fitting.len() == 0 { options(..items) } else {
@@ -252,29 +330,31 @@
     grid(columns: (1fr,) * many, column-gutter: 3mm, row-gutter: 2.9mm, ..cells)
   }
 }))
-#let items(..items) = block(above: 3.4mm, below: 1mm,
-  rows(items.pos().map(item => labelled(7mm * scale-of, strong(item.at(0)), item.at(1)))))
+#let lettered(items) = entries(items.map(item => box(width: 7mm * scale-of, strong(item.at(0)))), items.map(item => item.at(1)))
+#let items(..items) = block(above: 3.4mm, below: 1mm, lettered(items.pos()))
 // Two sides that are matched: behind each of the left a line for the letter of the right.
 #let pairs(lefts, rights) = block(above: 3.4mm, below: 1mm, grid(
   columns: (1fr, auto, 1fr), column-gutter: (3mm, 9mm), row-gutter: 3.4mm,
   ..range(calc.max(lefts.len(), rights.len())).map(k => {
-    let side = item => labelled(7mm * scale-of, strong(item.at(0)), item.at(1))
+    let side = item => lettered((item,))
     (
       if k < lefts.len() { side(lefts.at(k)) } else { [] },
-      if k < lefts.len() { box(width: 11mm, line(length: 100%, stroke: 0.5pt)) } else { [] },
+      if k < lefts.len() and not look.sheet { box(width: 11mm, line(length: 100%, stroke: 0.5pt)) } else { [] },
       if k < rights.len() { side(rights.at(k)) } else { [] },
     )
   }).flatten(),
 ))
-// A field for each place of an order.
-#let order-boxes(count) = range(count).map(k => box(width: 8mm * scale-of, height: 8mm * scale-of, stroke: 0.6pt,
-  inset: 0.8mm, text(size: 6pt, str(k + 1)))).join(h(2mm))
-#let scale(steps, low, high) = block(above: 3mm, below: 1mm)[#low #h(3mm) #range(steps).map(k => tick-box).join(h(5mm)) #h(3mm) #high]
+#let scale(steps, low, high) = block(above: 3mm, below: 1mm, scale-boxes(steps, low, high))
 #let ruled(count) = block(above: 7mm, below: 1mm, width: 100%, stack(spacing: 8mm, ..range(count).map(k => line(length: 100%, stroke: 0.4pt))))
 
 #let blank = box(width: 26mm, line(length: 100%, stroke: 0.5pt))
 // A figure of a question, its words beside it for those who cannot see it.
-#let picture(source, alt) = block(above: 3mm, below: 3mm, image(bytes(source), format: "svg", alt: alt, width: auto))
+#let picture(source, alt, number: none) = block(above: 3mm, below: 3mm, breakable: false, {
+  image(bytes(source), format: "svg", alt: alt, width: auto)
+  if number != none { block(above: 1.6mm, text(size: small, strong(said(w.figure, number)))) }
+})
+// A text with its figure beside it.
+#let with-figure(body, figure) = grid(columns: (1fr, auto), column-gutter: 6mm, body, figure)
 
 // A numbered gap in a text: a line to write on, or what is to be chosen from.
 #let gap(number, options) = {
@@ -287,9 +367,9 @@
 #let unit-width = 21mm * scale-of
 
 // Room to work in.
-#let squared(height, across) = layout(area => {
+#let squared(height, more, across) = layout(area => {
   let columns = calc.floor(area.width / 5mm)
-  let rows = calc.max(2, calc.floor(height / 5mm))
+  let rows = calc.max(2, calc.floor(height / 5mm)) + calc.floor(more / 5mm)
   block(above: 4mm, below: 5mm, width: columns * 5mm, height: rows * 5mm, stroke: 0.4pt + luma(150), {
     for k in range(1, columns) { place(dx: k * 5mm, line(angle: 90deg, length: rows * 5mm, stroke: 0.25pt + luma(170))) }
     for k in range(1, rows) { place(dy: k * 5mm, line(length: columns * 5mm, stroke: 0.25pt + luma(170))) }
@@ -302,44 +382,56 @@
     }
   })
 })
-#let room-for(height, kind) = {
+#let room-for(height, more, kind) = {
   if height == 0mm { v(4mm) } else if kind == "lines" {
-    let rows = calc.max(1, calc.floor(height / 8mm))
+    let rows = calc.max(1, calc.floor(height / 8mm)) + calc.floor(more / 8mm)
     pad(right: beside, block(above: 0mm, below: 0mm, width: 100%,
       stack(..range(rows).map(k => { v(8mm); line(length: 100%, stroke: 0.3pt + luma(110)) }))))
     v(6mm, weak: true)
   } else if kind == "squares" or kind == "axes" {
-    pad(right: beside, squared(height, kind == "axes"))
+    pad(right: beside, squared(height, more, kind == "axes"))
   } else if kind == "box" {
-    pad(right: beside, block(above: 4mm, below: 5mm, width: 100%, height: height, stroke: 0.6pt))
-  } else { v(height) }
+    pad(right: beside, block(above: 4mm, below: 5mm, width: 100%, height: height + more, stroke: 0.6pt))
+  } else { v(height + more) }
 }
 
-// A part: its text, its marks, room for working and a line for the answer.
-#let part(label: none, under: false, first: false, marks: "1", room: 20mm, after: none, wide: false, answer: true, ordered: 0,
-  kind: look.working, body) = {
+// A part: its text, its marks, room for working and a line for the answer; on a paper with an answer sheet the line is
+// on the sheet.
+#let part(marks: "1", room: 20mm, more: 0mm, after: none, wide: false, answer: true, ordered: 0, kind: look.working, body) = {
   let in-margin = box(width: margin-column, align(right, marks-label(marks)))
-  let rest = {
+  block(width: 100%, breakable: false, {
     asked(body)
-    if ordered > 0 {
+    if look.sheet {
+      if room > 0mm { room-for(room, more, kind) }
+      if marks != "0" { place(bottom + right, in-margin) }
+    } else if ordered > 0 {
       v(5mm)
       grid(columns: (1fr, auto, margin-column), column-gutter: (2mm, 1.5mm), align: bottom,
         [], [#text(size: small, w.answer)#h(2mm)#order-boxes(ordered)], in-margin)
     } else if answer {
-      room-for(room, kind)
+      room-for(room, more, kind)
       // the line stands at one place whatever the unit behind it
       grid(columns: (1fr, auto, answer-width, if wide { auto } else { unit-width }, margin-column),
         column-gutter: (2mm, 2mm, 1.5mm, 1.5mm), align: bottom,
         [], text(size: small, w.answer), line(length: 100%, stroke: (thickness: 0.6pt, dash: "dotted")), after, in-margin)
     } else if marks != "0" {
-      if room > 0mm { room-for(room, kind) }
+      if room > 0mm { room-for(room, more, kind) }
       place(bottom + right, in-margin)
     }
-  }
+  })
+}
+// Parts with labels, (a) or (i), as one list where they stay together on a page; otherwise each may go to the next.
+#let parts(under: false, first: false, together: true, labels, ..bodies) = {
+  let named = labels.map(label => context {
+    let least = 8mm * scale-of
+    box(width: calc.max(least.to-absolute(), measure(label).width + 1.6mm), label)
+  })
+  let listed(some, above) = block(width: 100%, above: above, below: 0mm, breakable: false,
+    pad(left: if under { 7mm * scale-of } else { 0mm }, entries(some.map(each => each.at(0)), some.map(each => each.at(1)), spacing: 8mm)))
+  let pairs = named.zip(bodies.pos())
   let above = if first { 4mm } else { 8mm }
-  if label == none { block(width: 100%, above: 4mm, breakable: false, rest) } else {
-    block(width: 100%, above: above, below: 0mm, breakable: false, pad(left: if under { 7mm * scale-of } else { 0mm },
-      hanging(8mm * scale-of, label, rest, breakable: false)))
+  if together { listed(pairs, above) } else {
+    for (k, pair) in pairs.enumerate() { listed((pair,), if k == 0 { above } else { 8mm }) }
   }
 }
 
@@ -357,6 +449,19 @@
   text(size: 10pt, subtitle)
   v(5mm, weak: true)
 }
+
+// From which total on a grade is given: its share, and its marks of so many.
+#let grades(total, rows) = block(above: 5mm, below: 6mm, breakable: false, {
+  set text(size: 10pt)
+  table(
+    columns: (auto, auto, auto), stroke: none, inset: (x: 2.4mm, y: 1.3mm), align: (left, right, right),
+    table.hline(stroke: 0.6pt),
+    table.header(strong[Grade], strong[from], strong[of #total marks]),
+    table.hline(stroke: 0.4pt),
+    ..rows.flatten(),
+    table.hline(stroke: 0.6pt),
+  )
+})
 
 // The key of one form: pages of its own, counted within it.
 #let key-form(title: none, code: none, before: none, body) = {
@@ -408,4 +513,4 @@
   )
 }
 
-#let solution(number, body) = hanging(15mm, strong(number), body, below: 4mm)
+#let solution(number, body) = block(width: 100%, below: 4mm, entries((box(width: 15mm, strong(number)),), (body,)))

@@ -16,7 +16,11 @@ CHOICES: Mapping[str, Mapping[str, str]] = {
     "face": {"school": "Schola, a schoolbook face", "plain": "Hyperlegible, easier to tell letters apart"},
     "language": {"en": "English", "de": "German"},
     "working": {"blank": "blank", "lines": "lines", "squares": "squares of 5 mm"},
-}
+    "header": {
+        "plain": "the title at the left", "centred": "the title in the middle", "band": "all between two rules",
+    },
+    "figures": {"below": "below their text", "beside": "beside it, where it is long enough"},
+}  # fmt: skip
 # What a place can have in place of that; an empty one is as the test has it.
 ROOMS: Mapping[str, str] = {
     "": "as the test has it", **CHOICES["working"],
@@ -39,6 +43,15 @@ class Look:
     cover: bool = False
     # whether there are as many pages as go on whole sheets, printed on both sides
     even: bool = False
+    # how the head of the paper is set, and whether the mark of the school stands there
+    header: str = "plain"
+    mark: bool = False
+    # where figures stand
+    figures: str = "below"
+    # whether what is left of a page is given to working
+    fill: bool = False
+    # whether answers go on a sheet of their own, with boxes for choices
+    sheet: bool = False
     # the time allowed, and what is needed, as the cover says it
     minutes: int | None = None
     materials: str = ""
@@ -75,6 +88,11 @@ class Look:
         return 17 / 11 if self.letters == "large" else 1.0
 
     @property
+    def bottom(self) -> float:
+        """Millimetres from the top of a page to where its text ends."""
+        return (297.0 if self.paper == "a4" else 279.4) - 21.0
+
+    @property
     def page_height(self) -> float:
         """Millimetres that a question may fill on one page."""
         return 235.0 if self.paper == "a4" else 217.0
@@ -91,7 +109,8 @@ ENGLISH = {
     "total": "Total", "most": "Out of", "given": "Marks", "total-of": "Total for question {}",
     "bonus": "Bonus: these marks are beyond those of the test", "turn": "Turn over", "end": "End of the questions",
     "continued": "Question {}, continued", "blank": "This page is left blank.", "page-of": "{} of {}",
-    "insert": "Insert",
+    "insert": "Insert", "sheet": "Answer sheet", "on-paper": "on the paper", "mark-of": "The mark of {}",
+    "figure": "Figure {}",
 }  # fmt: skip
 GERMAN = {
     "answer": "Antwort", "mark": "Punkt", "marks": "Punkte", "of-marks": "von {} Punkten",
@@ -104,6 +123,8 @@ GERMAN = {
     "bonus": "Zusatzaufgabe: ihre Punkte zählen über die der Arbeit hinaus", "turn": "Bitte wenden",
     "end": "Ende der Aufgaben", "continued": "Aufgabe {}, Fortsetzung", "blank": "Diese Seite bleibt frei.",
     "page-of": "{} von {}", "insert": "Beilage",
+    "sheet": "Antwortblatt", "on-paper": "auf der Arbeit selbst", "mark-of": "Das Zeichen von {}",
+    "figure": "Abbildung {}",
 }  # fmt: skip
 WORDS: Mapping[str, Mapping[str, str]] = {"en": ENGLISH, "de": GERMAN}
 
@@ -114,4 +135,5 @@ def look_markup(look: Look) -> str:
     said = ", ".join(f"{quoted(name)}: {quoted(text)}" for name, text in look.words.items())
     chosen = ", ".join(f"{name}: {quoted(getattr(look, name))}" for name in CHOICES)
     sizes = f"size: {11 * look.scale:g}pt, page-height: {look.page_height:g}mm"
-    return f"#let look = ({chosen}, even: {str(look.even).lower()}, {sizes})\n#let w = ({said})\n"
+    switched = ", ".join(f"{name}: {str(getattr(look, name)).lower()}" for name in ("even", "fill", "sheet"))
+    return f"#let look = ({chosen}, {switched}, {sizes})\n#let w = ({said})\n"

@@ -7,24 +7,27 @@ read a file or include another.
 from __future__ import annotations
 
 import base64
+import json
 import re
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from decimal import Decimal
 from fractions import Fraction
-from functools import cache
+from functools import cache, cached_property
 from itertools import zip_longest
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from threading import Lock
 
 import typst
 
-from ..answers import Items, Options, Pairs, Ruled, Scale, Words, shown_marks
+from ..answers import LETTERS, Items, Options, Pairs, Ruled, Scale, Words, shown_marks
+from ..figures import framed
 from ..forms import KeyEntry, MadeForm, MadeItem, plain_amount
 from ..notation import Habits, Node, NotationError, quoted, read_authored, told
 from ..notation import typst as typst_equation
-from ..plans import Plan, Section
+from ..plans import Boundaries, Grade, Plan, Section
 from ..questions import (
     CompiledQuestion,
     DrawnQuestion,
@@ -36,6 +39,7 @@ from ..questions import (
     written_solution,
 )
 from ..text import TYPST, printable
+from .filling import NO_MORE, STEP, STEPS, Extra, Rooms, Spot, read_spots, shared_out
 from .look import Look, look_markup
 from .page_codes import PageCode
 from .pages import page_count
@@ -48,11 +52,27 @@ BESIDE_ROOM = 60
 WIDE = 10
 # A figure is surely not higher than so many millimetres.
 FIGURE_HEIGHT = 125
+MEASURED = "paper.typ"
 UPLOADED = re.compile(r"picture:([0-9a-f]{64})")
 FIXED_TIME = datetime(2026, 1, 1, tzinfo=UTC)
+# A figure in a paragraph of its own, and the words of a text as markup: as many letters are worth a figure beside them.
+A_FIGURE = "#picture("
+ONE_FIGURE = re.compile(r'#block\[#(picture\("(?:[^"\\]|\\.)*", "(?:[^"\\]|\\.)*"(?:, number: \d+)?\));\]\s*')
+TOLD = re.compile(r'"((?:[^"\\]|\\.)*)"')
+LONG_ENOUGH = 120
 
 
-USUAL_LOOK = Look()
+USUAL_LOOK, NO_BOUNDARIES = Look(), Boundaries()
+
+
+@dataclass(frozen=True, slots=True)
+class Emblem:
+    """The mark of a school: the hash of its picture, which is so many points wide and high."""
+
+    digest: str
+    width: int
+    height: int
+    school: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,6 +85,18 @@ class Heading:
     # the number by which the code on each page names the set; without one there are no codes
     form_set: int | None = None
     look: Look = USUAL_LOOK
+    boundaries: Boundaries = NO_BOUNDARIES
+    # what the marks are scaled to when they are added up
+    maximum: Fraction | None = None
+    # the mark of the school
+    emblem: Emblem | None = None
+
+    def total(self, plan: Plan) -> Fraction:
+        """What all marks of a test are told as when they are added up."""
+        return plan.marks if self.maximum is None else self.maximum
+
+    def grades(self, plan: Plan) -> Sequence[Grade]:
+        return self.boundaries.grades(self.total(plan))
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,6 +136,30 @@ def compiled(source: str, look: Look = USUAL_LOOK) -> bytes:
     return finished
 
 
+@cache
+def measuring() -> tuple[TemporaryDirectory[str], typst.Compiler]:
+    """A compiler that is asked where things stand, and the folder with what it reads."""
+    folder = TemporaryDirectory()
+    Path(folder.name, MEASURED).write_text("")
+    fonts = [str(FOLDER / "fonts")]
+    return folder, typst.Compiler(
+        str(Path(folder.name, MEASURED)), root=folder.name, font_paths=fonts, ignore_system_fonts=True
+    )
+
+
+def spots(source: str, look: Look) -> list[Spot]:
+    """Where the questions of a document begin and end."""
+    with TYPESETTING:
+        folder, asked = measuring()
+        Path(folder.name, MEASURED).write_text(look_markup(look) + LAYOUT + source, encoding="utf-8")
+        return read_spots(json.loads(asked.query("<spot>", field="value")))
+
+
+def said(switch: bool) -> str:
+    """A switch as Typst has it."""
+    return str(switch).lower()
+
+
 def tallest(source: str) -> int:
     """A height in millimetres that a text surely does not exceed: short lines, and every line a tall one."""
     return sum(11 * (1 + len(line) // 45) for line in source.splitlines() if line.strip())
@@ -126,6 +182,14 @@ def instructed(text: str) -> str:
     return content(text) if text.strip() else "[]"
 
 
+def in_gap(number: int, offered: int) -> str:
+    """Where the answer of a gap goes on the answer sheet."""
+    if not offered:
+        return f"#line-boxes(({content(str(number))},))"
+    letters = "".join(content(letter) + ", " for letter in LETTERS[:offered])
+    return f"#strong({content(str(number))})#h(3mm)#letter-boxes(({letters}))"
+
+
 RAISED = re.compile(r"\^([-−]?\d+)")
 
 
@@ -146,6 +210,8 @@ class Printing:
         # the content of an uploaded picture (PNG or JPEG) by its hash
         self.picture = picture
         self.known = {source.digest for place in plan.questions for source in place.question.document.pictures}
+        if heading.emblem is not None:
+            self.known.add(heading.emblem.digest)
         self.heading = heading
         self.drawings = {
             (number, k): QuestionDrawing(each.question, each.key, each.revision)
@@ -175,8 +241,14 @@ class Printing:
         """One PDF with the papers of these forms, each beginning on a page of its own; ``holders`` say whose they
         are."""
         while True:
-            papers = [self.paper(form, holder) for form, holder in zip_longest(forms, holders)]
-            finished = compiled(self.document(self.heading.title, "\n".join(papers)), self.heading.look)
+            source, pairs = "", list(zip_longest(forms, holders))
+            extra: list[Extra] = [NO_MORE] * len(forms)
+            if self.heading.look.fill:
+                source = "\n".join(self.paper(form, holder) for form, holder in pairs)
+                measured = spots(self.document(self.heading.title, source), self.heading.look)
+                extra = list(shared_out(measured, [self.rooms(form) for form in forms], self.heading.look))
+            source = "\n".join(self.paper(form, holder, more) for (form, holder), more in zip(pairs, extra))
+            finished = compiled(self.document(self.heading.title, source), self.heading.look)
             # how many pages there are is known when they are made: a paper has these at most
             most = page_count(finished) - len(forms) + 1 if self.heading.form_set is not None else 0
             if most <= self.most_pages:
@@ -203,22 +275,74 @@ class Printing:
         pages = range(1, self.most_pages + 1)
         return "(" + "".join(quoted(PageCode(made_of, form.code, page, student).svg()) + ", " for page in pages) + ")"
 
-    def paper(self, form: MadeForm, holder: Holder | None = None) -> str:
-        """The paper of a form as Typst markup."""
+    def paper(self, form: MadeForm, holder: Holder | None = None, extra: Extra = NO_MORE) -> str:
+        """The paper of a form as Typst markup; ``extra`` is what parts have for working beyond their own."""
         heading, look, body, before = self.heading, self.heading.look, "", -1
         for number, (drawn, item) in enumerate(zip(self.drawn(form), form.items), start=1):
             section = self.plan.section_of(item.place)
             if section != before:
                 body += self.section(self.plan.sections[section], number)
                 before = section
-            body += self.question(number, drawn, item) + "\n"
+            own = {part: more for (place, part), more in extra.items() if place == number}
+            body += self.question(number, drawn, item, own) + "\n"
         covered = f"covered: true, {self.cover(form)}" if look.cover else ""
         long = "long: true, " if "#long-question(" in body else ""
+        sheet = f"sheet: ({self.sheet(form)}), " if look.sheet else ""
+        held = f"{held_by(holder)}{self.emblem}{covered}{long}{sheet}"
         return (
             f"#paper(title: {content(heading.title)}, department: {content(heading.department)}, "
-            f"code: {content(form.code)}, codes: {self.codes(form, holder)}, {held_by(holder)}{covered}{long}"
+            f"code: {content(form.code)}, codes: {self.codes(form, holder)}, {held}"
             f"marks: {self.marks(self.plan.marks)}, instructions: {instructed(heading.instructions)}, [\n{body}])"
         )
+
+    def rooms(self, form: MadeForm) -> list[Rooms]:
+        """The room for working of every part of every question that has some, and by what it can grow."""
+        found: list[Rooms] = []
+        for drawn, item in zip(self.drawn(form), form.items):
+            step = STEPS.get(self.plan.places[item.place].room.kind or self.heading.look.working, STEP)
+            rooms = {k: self.room(drawn, item, k) for k in range(len(drawn.question.document.parts))}
+            found.append({k: (room, step) for k, room in rooms.items() if room})
+        return found
+
+    @cached_property
+    def emblem(self) -> str:
+        """The mark of the school as an argument of the markup."""
+        mark = self.heading.emblem
+        if mark is None:
+            return ""
+        drawn = framed(f"picture:{mark.digest}", mark.width, mark.height, "")
+        return f"emblem: ({quoted(drawn)}, {quoted(printable(mark.school))}), "
+
+    def sheet(self, form: MadeForm) -> str:
+        """What stands on the answer sheet: for every answer what it is called, and where it goes."""
+        rows = ""
+        for number, drawn in enumerate(self.drawn(form), start=1):
+            document = drawn.question.document
+            for k, (part, label) in enumerate(zip(document.parts, document.labels)):
+                if part.answer.asks:
+                    called = f"{number} {label.full}".strip()
+                    rows += f"({content(called)}, [{self.field(drawn, k)}]), "
+        return rows
+
+    def field(self, drawn: DrawnQuestion, part: int) -> str:
+        """Where the answer of a part goes on the answer sheet."""
+        match drawn.space(part):
+            case Options(shown):
+                return f"#letter-boxes(({''.join(content(letter) + ', ' for letter, _ in shown)}))"
+            case Words(words):
+                return f"#letter-boxes(({''.join(f'[{word}], ' for word in words)}))"
+            case Items() as items:
+                return f"#order-boxes({len(items.entries)})"
+            case Pairs(lefts):
+                return f"#line-boxes(({''.join(content(number) + ', ' for number, _ in lefts)}))"
+            case Scale(steps, low, high):
+                return f"#scale-boxes({steps}, {content(low)}, {content(high)})"
+            case _ if gaps := drawn.in_gaps(part):
+                return "#h(6mm)".join(in_gap(number, len(offered)) for number, offered in enumerate(gaps, start=1))
+            case _ if self.answers_on_line(drawn, part):
+                after = words_or_unit(drawn.question.document.parts[part].printed_after)
+                return f"#answer-line({after})"
+        return "#emph(w.on-paper)"
 
     def cover(self, form: MadeForm) -> str:
         """What the cover says, as arguments of its markup: facts, and the marks of every question."""
@@ -253,47 +377,71 @@ class Printing:
         said = ", ".join(content(each) if each else "none" for each in (section.title, section.text, tools))
         return f"#section({said}, turned: {turned})\n"
 
-    def question(self, number: int, drawn: DrawnQuestion, item: MadeItem) -> str:
-        document = drawn.question.document
+    def question(self, number: int, drawn: DrawnQuestion, item: MadeItem, extra: Mapping[int, float]) -> str:
+        """A question as markup; ``extra`` is what its parts have for working beyond their own, in millimetres."""
+        document, look = drawn.question.document, self.heading.look
         labels = document.labels
         body = "#beyond\n" if self.plan.places[item.place].bonus else ""
-        body += f"#asked[{written(drawn, drawn.question.wording, TYPST)}]\n" if document.wording.strip() else ""
+        stem = bool(document.wording.strip())
+        body += f"#asked[{self.set_beside(written(drawn, drawn.question.wording, TYPST))}]\n" if stem else ""
         height: float = tallest(document.wording) + FIGURE_HEIGHT * len(drawn.question.wording.figures)
+        parts, together = [], list[tuple[bool, list[int]]]()
         for k, part in enumerate(document.parts):
-            first = not k and not document.wording.strip()
-            label = (
-                f"label: [{labels[k].short}], under: {str(bool(labels[k].numeral)).lower()}, "
-                f"first: {str(first).lower()}, "
-                if labels[k].letter
-                else ""
-            )
-            wording = drawn.question.part_wordings[k]
-            space = drawn.space(k)
-            answers = space is not None and space.has_line and not wording.has_blank
-            room = self.room(item, k) if answers else 0.0
+            wording, room = drawn.question.part_wordings[k], self.room(drawn, item, k)
             offers, tall = self.offers(drawn, k)
             tall += FIGURE_HEIGHT * len(wording.figures)
             height += room + 16 + tallest(part.wording) + tall
-            text = written_part(drawn, k, TYPST) + offers
-            wide = str(len(part.printed_after) > WIDE).lower()
-            kind = f"kind: {quoted(wished)}, " if (wished := self.plan.places[item.place].room.kind) else ""
-            after = f"after: {words_or_unit(part.printed_after)}, wide: {wide}, answer: {str(answers).lower()}"
-            if isinstance(space, Items):
-                after += f", ordered: {len(space.entries)}"
-            body += (
-                f"#part({label}marks: {self.marks(item.keys[k].marks)}, {kind}room: {room:g}mm, {after}, [{text}])\n"
-            )
+            parts.append(self.part(drawn, item, k, (room, extra.get(k, 0.0)), offers))
+            if not together or together[-1][0] != bool(labels[k].numeral):
+                together.append((bool(labels[k].numeral), []))
+            together[-1][1].append(k)
+        fits = height * look.scale**2 < look.page_height
+        for n, (under, numbers) in enumerate(together):
+            if not labels[numbers[0]].letter:
+                body += f"#block(width: 100%, above: 4mm, {parts[0]})\n"
+                continue
+            named = ", ".join(f"[{labels[k].short}]" for k in numbers)
+            place = f"under: {said(under)}, first: {said(not n and not stem)}, together: {said(fits)}"
+            body += f"#parts({place}, ({named},), {', '.join(parts[k] for k in numbers)})\n"
         marked = [key.marks for key in item.keys if key.marks]
         if len(marked) > 1:
             body += f"#total-of({number}, {self.marks(sum(marked, Fraction(0)))})\n"
-        look = self.heading.look
-        called = "question" if height * look.scale**2 < look.page_height else "long-question"
-        return f"#{called}({number}, [\n{body}\n])"
+        titled = self.plan.sections and self.plan.sections[self.plan.section_of(item.place)].title
+        level = "level: 3, " if titled else ""
+        return f"#{'question' if fits else 'long-question'}({number}, {level}[\n{body}\n])"
 
-    def room(self, item: MadeItem, part: int) -> float:
+    def part(self, drawn: DrawnQuestion, item: MadeItem, k: int, room: tuple[float, float], offers: str) -> str:
+        """A part as a call of the layout: what it asks, its room, with what it has beyond its own, and its line."""
+        part, space = drawn.question.document.parts[k], drawn.space(k)
+        answers = self.answers_on_line(drawn, k)
+        wide = said(len(part.printed_after) > WIDE)
+        kind = f"kind: {quoted(wished)}, " if (wished := self.plan.places[item.place].room.kind) else ""
+        after = f"after: {words_or_unit(part.printed_after)}, wide: {wide}, answer: {said(answers)}"
+        if isinstance(space, Items):
+            after += f", ordered: {len(space.entries)}"
+        space_for = f"room: {room[0]:g}mm" + (f", more: {room[1]:g}mm" if room[1] else "")
+        text = self.set_beside(written_part(drawn, k, TYPST)) + offers
+        return f"part(marks: {self.marks(item.keys[k].marks)}, {kind}{space_for}, {after}, [{text}])"
+
+    def answers_on_line(self, drawn: DrawnQuestion, part: int) -> bool:
+        """Whether a part is answered on a line below it."""
+        space = drawn.space(part)
+        return space is not None and space.has_line and not drawn.question.part_wordings[part].has_blank
+
+    def set_beside(self, text: str) -> str:
+        """A text with its only figure beside it, where papers have them so and the text is long enough."""
+        if self.heading.look.figures != "beside" or text.count(A_FIGURE) != 1:
+            return text
+        found = ONE_FIGURE.search(text)
+        rest = text[: found.start()] + text[found.end() :] if found else ""
+        if found is None or sum(map(len, TOLD.findall(rest))) < LONG_ENOUGH or "#table(" in rest:
+            return text
+        return f"#with-figure([{rest}], {found[1]})"
+
+    def room(self, drawn: DrawnQuestion, item: MadeItem, part: int) -> float:
         """The millimetres for working below a part: by hand, or by its marks."""
         wished = self.plan.places[item.place].room
-        if wished.kind == "none":
+        if wished.kind == "none" or not self.answers_on_line(drawn, part) or isinstance(drawn.space(part), Items):
             return 0.0
         if wished.height is not None:
             # the wording and the answer line stand on the same page
@@ -352,6 +500,8 @@ class Printing:
             tables += f"#short-key({len(some)}, ({heads},), (\n{rows}))\n"
         codes = f"{forms[0].code} to {forms[-1].code} · " if len(forms) < count else ""
         marks = f"{codes}{count} form{'' if count == 1 else 's'} · {self.told_marks(self.plan.marks)} marks each"
+        for grade in self.heading.grades(self.plan):
+            marks += f" · {grade.name} from {self.told_marks(grade.marks)}"
         said = f"title: {content(title)}, subtitle: {content(marks)}"
         return compiled(self.document(title, f"#answers({said}, [\n{tables}])"), self.heading.look.of_keys)
 
@@ -370,7 +520,16 @@ class Printing:
     def key_title(self, title: str, count: int) -> str:
         marks = self.told_marks(self.plan.marks)
         subtitle = f"Key to {count} form{'' if count == 1 else 's'} · {marks} marks each"
-        return f"#key-title({content(title)}, {content(subtitle)})"
+        return f"#key-title({content(title)}, {content(subtitle)}){self.grades()}"
+
+    def grades(self) -> str:
+        """The grade boundaries as a small table; nothing where there are none."""
+        grades, rows = self.heading.grades(self.plan), ""
+        for grade in grades:
+            share = f"{self.told_marks(grade.share * 100)} %"
+            rows += f"({content(grade.name)}, {content(share)}, {content(self.told_marks(grade.marks))}), "
+        total = self.told_marks(self.heading.total(self.plan))
+        return f"#grades({content(total)}, ({rows}))" if grades else ""
 
     def key_of(self, form: MadeForm, title: str, before: str) -> str:
         """The key of a form as Typst markup; ``before`` stands above it."""

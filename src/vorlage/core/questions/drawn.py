@@ -25,10 +25,12 @@ from ..figures import DrawnFigure
 from ..notation import (
     Call,
     Drawn,
+    Logic,
     Name,
     Node,
     Number,
     Quantity,
+    Relation,
     line,
     names_in,
     rebuild,
@@ -194,7 +196,33 @@ class DrawnQuestion:
         values = self.shown_values if solves is None else self.known_before(solves)
         if isinstance(tree, Name) and self.question.units.get(tree.name) and tree.name in values:
             return Quantity(Drawn(values[tree.name], tree.name), self.question.units[tree.name])
+        if solves is not None:
+            tree = self.about(tree, solves)
         return tidy(substitute(self.computed(tree, solves), values, mark=True))
+
+    def about(self, tree: Node, solves: int) -> Node:
+        """A span of a worked solution in which what is only about equal does not stand as equal: a value worked out
+        there that is printed rounded."""
+        if isinstance(tree, Logic):
+            return rebuild(tree, lambda term: self.about(term, solves))
+        if not isinstance(tree, Relation):
+            return tree
+        signs = tuple(
+            "≈" if sign == "=" and self.is_rounded(term, solves) else sign
+            for sign, term in zip(tree.signs, tree.terms[1:])
+        )
+        return tree if signs == tree.signs else replace(tree, signs=signs)
+
+    def is_rounded(self, term: Node, solves: int) -> bool:
+        """Whether a term is worked out and printed with fewer figures than it has."""
+        if not isinstance(term, Call) or term.function != "value":
+            return False
+        inner = term.arguments[0]
+        value, printed = self.computation(inner), unsigned(self.worth(inner, solves))
+        if isinstance(value, str | Node | EvaluationError) or not isinstance(printed, Number):
+            return False
+        size = abs(value) if isinstance(value, fmpq) else None
+        return size is None or (int(size.p), int(size.q)) != printed.value.as_integer_ratio()
 
     def known_before(self, part: int) -> dict[str, Node]:
         """What stands for each name in the solution of a part: parameters, and the answers of the parts before."""

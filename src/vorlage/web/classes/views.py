@@ -296,7 +296,7 @@ def class_list(request: MemberRequest, pk: int, kind: str) -> HttpResponse:
     rows = Student.objects.filter(enrolments__held=found, enrolments__left=None)
     table = [("Family name", "Given name", "School number", "E-mail address")]
     table += [(each.family, each.given, each.number, each.email) for each in rows]
-    content, media = as_csv(table) if kind == "csv" else as_workbook(found.name, table)
+    content, media = as_csv(table) if kind == "csv" else as_workbook({found.name: table})
     name = "".join(sign if sign.isalnum() else "-" for sign in f"{found.name} {found.year}")
     answer = HttpResponse(content, content_type=media)
     answer["Content-Disposition"] = f'attachment; filename="class-{name.encode("ascii", "ignore").decode()}.{kind}"'

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from decimal import Decimal
+from typing import Any
 
 import openpyxl
 from openpyxl.cell import WriteOnlyCell
@@ -32,23 +33,29 @@ def as_csv(rows: Iterable[Sequence[Cell]]) -> tuple[bytes, str]:
     return written.getvalue().encode("utf-8-sig"), CSV
 
 
-def as_workbook(title: str, rows: Iterable[Sequence[Cell]]) -> tuple[bytes, str]:
-    """A workbook with one sheet, its cells texts or numbers; and its media type."""
+def as_workbook(sheets: Mapping[str, Iterable[Sequence[Cell]]]) -> tuple[bytes, str]:
+    """A workbook with a sheet under each title, its cells texts or numbers; and its media type."""
     book = openpyxl.Workbook(write_only=True)
-    sheet = book.create_sheet("".join(sign for sign in title if sign not in "[]:*?/\\")[:31] or "Class")
-    for row in rows:
-        cells = []
-        for content in row:
-            cell = WriteOnlyCell(sheet, content)
-            # whatever it begins with
-            if isinstance(content, str):
-                cell.data_type = "s"
-            else:
-                cell.data_type, places = "n", -int(content.as_tuple().exponent)
-                # as many places as it was written with
-                cell.number_format = f"0.{'0' * places}" if 0 < places < 12 else "General"
-            cells.append(cell)
-        sheet.append(cells)
+    for title, rows in sheets.items():
+        sheet = book.create_sheet("".join(sign for sign in title if sign not in "[]:*?/\\")[:31] or "Class")
+        for row in rows:
+            sheet.append(written(sheet, row))
     kept = io.BytesIO()
     book.save(kept)
     return kept.getvalue(), XLSX
+
+
+def written(sheet: Any, row: Sequence[Cell]) -> list[WriteOnlyCell]:
+    """A row of a sheet."""
+    cells = []
+    for content in row:
+        cell = WriteOnlyCell(sheet, content)
+        # whatever it begins with
+        if isinstance(content, str):
+            cell.data_type = "s"
+        else:
+            cell.data_type, places = "n", -int(content.as_tuple().exponent)
+            # as many places as it was written with
+            cell.number_format = f"0.{'0' * places}" if 0 < places < 12 else "General"
+        cells.append(cell)
+    return cells

@@ -59,7 +59,7 @@ def drawn_in(form_set: FormSet) -> dict[tuple[int, int], tuple[int, Stays]]:
 @transaction.atomic
 def follow(source: FormSet, author: User, count: int, reason: str, basis: Mapping[str, Any], **changes: Any) -> FormSet:
     """A set with the places of another, to be made; ``changes`` are of candidates, by the number of their place."""
-    settings = {name: getattr(source, name) for name in SETTINGS}
+    settings = {name: getattr(source, name) for name in (*SETTINGS, "mark")}
     made = FormSet.begun(source.test, count, author, source=source, reason=reason, basis=dict(basis), **settings)
     made.take_inserts(source.inserts.all())
     newer = changes.get("newest", set())

@@ -17,7 +17,7 @@ from vorlage.web.bank.models import MarksField, Revision
 from vorlage.web.files.models import Stored
 from vorlage.web.jobs.models import Job
 from vorlage.web.people.models import Membership, User
-from vorlage.web.plans.models import Test
+from vorlage.web.plans.models import SchoolMark, Test
 
 
 class FormSetQuerySet(models.QuerySet["FormSet"]):
@@ -42,6 +42,10 @@ class FormSet(models.Model):
     across = models.BooleanField(default=False)
     # how its papers look, as ``Look`` has it
     look = models.JSONField(default=dict)
+    # from which total on a grade is given, as ``Boundaries`` has it
+    boundaries = models.JSONField(default=dict)
+    # the mark of the school at their head
+    mark = models.ForeignKey(SchoolMark, on_delete=models.PROTECT, null=True, related_name="+")
     # how numbers were written in the department when it was ordered, as ``Habits`` has them
     habits = models.JSONField(default=dict)
     seed = models.CharField(max_length=80, default=secrets.token_hex, editable=False)
@@ -72,6 +76,7 @@ class FormSet(models.Model):
     def order(test: Test, count: int, author: User) -> FormSet:
         """A form set that is to be made from the test as it now stands; a worker makes it."""
         settings = {name: getattr(test, name) for name in SETTINGS if name != "title"}
+        settings["mark"] = test.mark
         made = FormSet.begun(test, count, author, **settings)
         made.take_inserts(test.inserts.all())
         sections: dict[int, FormSetSection] = {}
@@ -153,7 +158,7 @@ MAKING = "form set"
 
 
 # what a set, a section of it and an insert say as those of the plan did
-SETTINGS = ("title", "instructions", "maximum", "in_order", "across", "look")
+SETTINGS = ("title", "instructions", "maximum", "in_order", "across", "look", "boundaries")
 OF_AN_INSERT = ("position", "name", "file_id", "pages", "behind")
 SAID_OF_A_PLACE = ("bonus", "marks", "room", "room_height")
 SAID_OF_A_SECTION = ("title", "text", "calculator", "new_page", "mixed")

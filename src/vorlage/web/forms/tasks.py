@@ -5,6 +5,7 @@ from __future__ import annotations
 import tempfile
 from collections.abc import Iterable, Sequence
 from contextlib import AbstractContextManager, closing
+from fractions import Fraction
 from itertools import islice
 from typing import BinaryIO, cast
 
@@ -14,7 +15,7 @@ from vorlage.core.documents import Archive, Heading, Joined, Look, Order, Press
 from vorlage.core.errors import CoreError
 from vorlage.core.forms import Evenness, MadeForm, MadeSet, key_as_json, outlined, shared_answers
 from vorlage.core.notation import Habits
-from vorlage.core.plans import Place, Plan, Pool, Section
+from vorlage.core.plans import Boundaries, Place, Plan, Pool, Section
 from vorlage.web.files.models import Stored
 from vorlage.web.jobs.models import Job, JobFailed
 from vorlage.web.jobs.tasks import does
@@ -41,13 +42,15 @@ FORMS = 50
 @does(MAKING)
 def make_form_set(job: Job) -> None:
     """Make the forms of a set from its places, and keep everything in one transaction."""
-    order = FormSet.objects.select_related("test__department__school").get(pk=job.arguments["form_set"])
+    order = FormSet.objects.select_related("test__department__school", "mark__school").get(pk=job.arguments["form_set"])
     places = order.read
     plan = plan_of(order, places)
     heading = heading_of(order)
     inserts = [(each, each.file.read()) for each in order.inserts.select_related("file")]
     # the processes of the press have no database of their own
     pictures = {source.digest for each in plan.questions for source in each.question.document.pictures}
+    if heading.emblem is not None:
+        pictures.add(heading.emblem.digest)
     uploaded = {digest: order.uploaded(digest) for digest in pictures}
     told = ""
 
@@ -114,7 +117,10 @@ def make_form_set(job: Job) -> None:
 
 def heading_of(order: FormSet) -> Heading:
     heads = order.test.department.heads_papers
-    return Heading(order.title, heads, order.instructions, order.pk, Look.of(order.look))
+    boundaries = Boundaries.of(order.boundaries)
+    maximum = None if order.maximum is None else Fraction(order.maximum)
+    emblem = order.mark.emblem if order.mark else None
+    return Heading(order.title, heads, order.instructions, order.pk, Look.of(order.look), boundaries, maximum, emblem)
 
 
 def file() -> AbstractContextManager[BinaryIO]:

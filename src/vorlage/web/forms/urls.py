@@ -10,6 +10,7 @@ urlpatterns = [
     path("form-sets/<int:pk>/another/", views.another, name="another-set"),
     path("form-sets/<int:pk>/download/<slug:kind>/", views.printed, name="printed"),
     path("form-sets/<int:pk>/key.<slug:kind>", views.key_table, name="key-table"),
+    path("form-sets/<int:pk>/keys/<slug:code>.pdf", views.form_key, name="form-key"),
     path("form-sets/<int:pk>/inserts/<int:insert>.pdf", views.insert_of_set, name="insert-of-set"),
     path("form-sets/<int:pk>/papers/<slug:code>.pdf", views.paper, name="paper"),
     path("form-sets/<int:pk>/papers/<slug:code>/", views.paper_beside, name="paper-beside"),

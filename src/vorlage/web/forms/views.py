@@ -15,23 +15,30 @@ from django.utils.http import content_disposition_header
 from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.http import require_GET, require_POST
 
+from vorlage.core.budget import OutOfBudget, budgeted
+from vorlage.core.documents import Printing
+from vorlage.core.errors import CoreError
 from vorlage.core.questions import COMPONENTS
 from vorlage.web.bank.markup import unit_set
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.design.tables import as_csv, as_workbook
+from vorlage.web.desk.preview import MAXIMUM_STEPS
 from vorlage.web.files.responses import sent
 from vorlage.web.jobs.models import last_seen, workers_live
 from vorlage.web.once.models import once
 from vorlage.web.people.permissions import held, may, member
 from vorlage.web.people.requests import MemberRequest
 from vorlage.web.people.turns import in_turn
+from vorlage.web.plans.looking import SECONDS
 from vorlage.web.plans.models import Test
 from vorlage.web.plans.views import test_of, test_page, too_few
 
 from .basis import drawn_anew, put_right, retest
 from .forms import FormCountForm
-from .key_tables import key_rows
+from .kept import kept_forms
+from .key_tables import boundary_rows, key_rows
 from .models import Form, FormSet, FormSetPlace, ItemKey, Page, Print
+from .tasks import heading_of, plan_of
 
 
 def why_not(found: Test) -> str:
@@ -326,13 +333,43 @@ def printed(request: MemberRequest, pk: int, kind: str) -> HttpResponseBase:
 @require_GET
 @in_turn
 def key_table(request: MemberRequest, pk: int, kind: str) -> HttpResponse:
-    """The keys as a table for a spreadsheet."""
+    """The keys as a table for a spreadsheet, of all forms or of one."""
     found = set_of(request, pk)
-    if kind not in ("csv", "xlsx") or not found.frozen:
+    code = request.GET.get("form", "")[:8]
+    if kind not in ("csv", "xlsx") or not found.frozen or (code and not found.forms.filter(code=code).exists()):
         raise Http404
-    content, media = as_csv(key_rows(found)) if kind == "csv" else as_workbook("Key", key_rows(found))
+    sheets = {"Key": key_rows(found, code)}
+    if boundaries := list(boundary_rows(found)):
+        sheets["Grade boundaries"] = iter(boundaries)
+    content, media = as_csv(sheets["Key"]) if kind == "csv" else as_workbook(sheets)
+    return taken_away(content, media, f"{called(found, code)} key.{kind}")
+
+
+@member
+@require_GET
+@in_turn
+def form_key(request: MemberRequest, pk: int, code: str) -> HttpResponse:
+    """The key of one form with its worked solutions, typeset now from what is frozen."""
+    form = frozen_form(request, pk, code)
+    order = FormSet.objects.select_related("test__department__school", "mark__school").get(pk=pk)
+    places = order.read
+    try:
+        with budgeted(MAXIMUM_STEPS * 6, SECONDS):
+            printing = Printing(plan_of(order, places), heading_of(order), order.uploaded)
+            content = printing.key([kept_forms(order, places, [form.pk])[form.pk]])
+    except (CoreError, OutOfBudget) as problem:
+        return HttpResponse(str(problem), status=422, content_type="text/plain; charset=utf-8")
+    return taken_away(content, "application/pdf", f"{called(order, code)} key.pdf")
+
+
+def called(found: FormSet, code: str) -> str:
+    """What a file of a set is called, or of one form of it."""
+    return f"{found.title} set {found.number}" + (f" form {code}" if code else "")
+
+
+def taken_away(content: bytes, media: str, name: str) -> HttpResponse:
+    """A file that was made just now."""
     answer = HttpResponse(content, content_type=media)
-    name = f"{found.title} set {found.number} key.{kind}"
     answer["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
     return answer
 

@@ -208,12 +208,15 @@ def school(request: MemberRequest) -> HttpResponse:
     return school_page(request, form)
 
 
-def school_page(request: MemberRequest, form: SchoolForm, new: NewDepartmentForm | None = None) -> HttpResponse:
+def school_page(
+    request: MemberRequest, form: SchoolForm, new: NewDepartmentForm | None = None, **more: str
+) -> HttpResponse:
+    """The page of the school; ``more`` says what a station above refused."""
     departments = Department.objects.filter(school=request.user.school_id)
     heads = Membership.objects.filter(role=Membership.Role.LEAD).select_related("user")
     listed = departments.prefetch_related(Prefetch("memberships", queryset=heads, to_attr="heads"))
-    context = {"form": form, "departments": listed, "new": new or NewDepartmentForm()}
-    refused = form.is_bound or (new is not None and new.is_bound)
+    context = {"form": form, "departments": listed, "new": new or NewDepartmentForm(), **more}
+    refused = bool(more) or form.is_bound or (new is not None and new.is_bound)
     return render(request, "people/school.html", context, status=422 if refused else 200)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from fractions import Fraction
 from typing import Any, cast
 
 from django import forms
@@ -19,7 +20,8 @@ from vorlage.core.documents import (
     laid_insert,
     typeset_insert,
 )
-from vorlage.core.notation import USUAL, Habits
+from vorlage.core.notation import USUAL, Habits, from_document
+from vorlage.core.plans import TOLD_IN, Boundaries
 from vorlage.core.text import unprintable
 from vorlage.web.classes.models import Class
 from vorlage.web.design.asking import for_paper
@@ -35,8 +37,8 @@ MAXIMUM_STEPS, MAXIMUM_SECONDS = 1_500_000, 2.0
 class MarksInput(forms.Field):
     """Marks as they are typed: ``2``, ``2.5``, ``1/2``, with a comma where the department writes one."""
 
-    def __init__(self, most: Decimal = Decimal(100), **options: Any) -> None:
-        self.most = most
+    def __init__(self, most: Decimal = Decimal(100), nothing: bool = False, **options: Any) -> None:
+        self.most, self.nothing = most, nothing
         widget = forms.TextInput(attrs={"class": "form-control", "inputmode": "decimal", "maxlength": 12})
         super().__init__(required=False, widget=widget, **options)
 
@@ -48,7 +50,10 @@ class MarksInput(forms.Field):
             if self.most <= 100:
                 return to_marks(text)
             marks = Decimal(text)
-            if not marks.is_finite() or not 0 < marks <= self.most or marks * 100 != int(marks * 100):
+            if not marks.is_finite():
+                raise ArithmeticError
+            least = marks >= 0 if self.nothing else marks > 0
+            if not least or marks > self.most or marks * 100 != int(marks * 100):
                 raise ArithmeticError
             return marks
         except ValueError as problem:
@@ -135,7 +140,12 @@ class LookForm(forms.Form):
     letters = chosen_of("letters", "Letters")
     face = chosen_of("face", "Face")
     language = chosen_of("language", "Words of the paper itself")
+    header = chosen_of("header", "Head of the paper")
+    mark = ticked("The mark of the school at the head")
     working = chosen_of("working", "Room for working")
+    fill = ticked("What is left of a page becomes room for working")
+    figures = chosen_of("figures", "Figures")
+    sheet = ticked("Answers go on a sheet of their own, with boxes for choices")
     even = ticked("An even number of pages, for printing on both sides")
     cover = ticked("A cover, with a table for the marker")
     minutes = forms.IntegerField(
@@ -149,6 +159,41 @@ class LookForm(forms.Form):
 
     def clean_materials(self) -> str:
         return for_paper(self.cleaned_data["materials"])
+
+
+class BoundariesForm(forms.Form):
+    """A field for every grade, from the best on; one that is left empty is not given."""
+
+    told_in = forms.ChoiceField(
+        choices=list(TOLD_IN.items()), label="Told in", widget=forms.Select(attrs={"class": "form-select"})
+    )
+
+    def __init__(self, found: Test, marks: Fraction, habits: Habits, data: Any = None) -> None:
+        kept = Boundaries.of(found.boundaries)
+        least = dict(kept.least)
+        self.total = marks if found.maximum is None else Fraction(found.maximum)
+        # a grade stays that the department does not name any more
+        self.names = list(dict.fromkeys([*found.department.boundary_names, *least]))
+        initial: dict[str, Any] = {"told_in": kept.told_in}
+        for number, name in enumerate(self.names):
+            initial[f"least_{number}"] = from_document(str(least[name]), habits) if name in least else ""
+        super().__init__(data, initial=initial)
+        for number, name in enumerate(self.names):
+            self.fields[f"least_{number}"] = MarksInput(Decimal(1000), nothing=True, label=f"{name}, from")
+
+    @property
+    def boundaries(self) -> Boundaries:
+        """What was typed, when it can stand."""
+        given = [(name, self.cleaned_data.get(f"least_{number}")) for number, name in enumerate(self.names)]
+        return Boundaries(self.cleaned_data["told_in"], tuple((name, each) for name, each in given if each is not None))
+
+    def clean(self) -> dict[str, Any]:
+        found: dict[str, Any] = super().clean() or {}
+        if not self.errors:
+            typed = [name for number, name in enumerate(self.names) if found.get(f"least_{number}") is not None]
+            for number, why in self.boundaries.wrong(self.total).items():
+                self.add_error(f"least_{self.names.index(typed[number])}", why)
+        return found
 
 
 class InsertForm(forms.ModelForm):

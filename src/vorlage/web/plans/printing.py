@@ -24,7 +24,7 @@ from vorlage.web.people.turns import in_turn
 
 from .forms import LookForm
 from .looking import SECONDS, chosen_for
-from .models import Candidate, Held, Test, room_of
+from .models import Candidate, Held, SchoolMark, Test, room_of
 from .views import test_of
 
 # So many questions of a test, and so many pages of its paper, are shown at most.
@@ -64,6 +64,8 @@ def keep_look(request: MemberRequest, pk: int) -> HttpResponse:
 
 
 def page(request: MemberRequest, found: Test, form: LookForm, status: int = 200) -> HttpResponse:
+    if SchoolMark.of(found.department.school_id) is None:
+        form.fields["mark"].help_text = "The school has none yet: its administrator gives it one."
     context = {"test": found, "form": form}
     return render(request, "plans/paper.html", context, status=status)
 
@@ -106,7 +108,11 @@ def shown(request: MemberRequest, found: Test, look: Look) -> Shown:
             outlines = Outlines((tuple(Chosen(k, 0, draw, k) for k, draw in enumerate(draws)),))
             form = next(drawn_forms(plan, outlines, "paper", [0]))
             # no set has the number that the codes of its pages name
-            heading = Heading(found.title, found.department.heads_papers, found.instructions, NO_SET, look)
+            mark = SchoolMark.of(found.department.school_id) if look.mark else None
+            emblem = mark.emblem if mark else None
+            heading = Heading(
+                found.title, found.department.heads_papers, found.instructions, NO_SET, look, emblem=emblem
+            )
             pdf = Printing(plan, heading, lambda digest: Stored.objects.get(pk=digest).read()).papers([form])
     except CoreError as problem:
         return Shown(trouble=problem.message)

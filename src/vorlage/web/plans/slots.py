@@ -10,10 +10,10 @@ from django.utils.safestring import SafeString
 
 from vorlage.web.bank.models import Question
 from vorlage.web.design.slots import filled, fills
-from vorlage.web.people.models import Membership
+from vorlage.web.people.models import Membership, School
 from vorlage.web.people.requests import MemberRequest
 
-from .models import Candidate, Test
+from .models import Candidate, SchoolMark, Test
 
 # What the session knows of the test for which a question is written.
 WRITING_FOR = "writing_for"
@@ -67,6 +67,12 @@ def written_for(request: MemberRequest, shown: Sequence[Any]) -> Test | None:
     if chosen is None or len(shown) != 1 or not request.membership.may_write:
         return None
     return Test.objects.of(request.membership).filter(pk=chosen).first()
+
+
+@fills("school-aside", "plans/_school_mark.html")
+def mark_of(request: MemberRequest, schools: Sequence[School]) -> dict[Any, dict[str, Any]]:
+    """The mark that papers can have at their head."""
+    return {each.pk: {"school": each, "mark": SchoolMark.of(each.pk)} for each in schools}
 
 
 @fills("tray", "plans/_tray.html")

@@ -1,8 +1,10 @@
 from django.urls import path
 
-from . import changes, filling, inserting, looking, newer, printing, views
+from . import changes, filling, grading, inserting, looking, newer, printing, school_mark, views
 
 urlpatterns = [
+    path("school/mark/", school_mark.school_mark, name="school-mark"),
+    path("school/mark/keep/", school_mark.keep_school_mark, name="keep-school-mark"),
     path("tests/", views.tests, name="tests"),
     path("tests/new/", views.new_test, name="new-test"),
     path("tests/from-tray/", views.from_tray, name="test-from-tray"),
@@ -29,6 +31,7 @@ urlpatterns = [
     path("tests/<int:pk>/inserts/", inserting.add_insert, name="add-insert"),
     path("tests/<int:pk>/inserts/<int:insert>/", inserting.edit_insert, name="edit-insert"),
     path("tests/<int:pk>/inserts/<int:insert>.pdf", inserting.insert_file, name="insert-file"),
+    path("tests/<int:pk>/boundaries/", grading.keep_boundaries, name="keep-boundaries"),
     path("tests/<int:pk>/undo/", changes.take_back, name="undo-step"),
     path("tests/<int:pk>/sections/", changes.add_section, name="add-section"),
     path("tests/<int:pk>/sections/<int:section>/", changes.edit_section, name="edit-section"),

@@ -29,7 +29,7 @@ from vorlage.web.people.permissions import allowed, held, may, member
 from vorlage.web.people.requests import MemberRequest
 
 from .coverage import Grid, grid_of
-from .forms import InsertForm, NewTestForm, TestForm
+from .forms import BoundariesForm, InsertForm, NewTestForm, TestForm
 from .models import Candidate, Held, Insert, Section, Test
 
 OFFERED = 20
@@ -130,7 +130,7 @@ def test_context(
         "test": found,
         "sections": lines_of(found, places),
         "places": places,
-        "marks": sum((one.counted for one in places), Fraction(0)),
+        "marks": (marks := sum((one.counted for one in places), Fraction(0))),
         "bonus": sum((one.marks for one in places if one.place.bonus), Fraction(0)),
         "count": sum(one.place.take for one in places),
         "minutes": minutes_of(places),
@@ -146,6 +146,7 @@ def test_context(
         "form": TestForm(instance=found, department=found.department),
         "inserts": inserts_of(found, more.get("changed_insert")),
         "insert_form": InsertForm(),
+        "boundaries_form": BoundariesForm(found, marks, request.membership.department.habits),
         # a section or a place whose change was refused, and which is open
         "section_form": None,
         "place_form": None,

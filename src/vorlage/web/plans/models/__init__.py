@@ -2,6 +2,7 @@
 to them."""
 
 from .inserts import MOST_INSERTS, Insert
+from .marks import SchoolMark
 from .places import Candidate, Held, Section, Target, TestPlace, room_of
 from .steps import Step, snapshot
 from .tests import Test, count_uses
@@ -11,6 +12,7 @@ __all__ = [
     "Candidate",
     "Held",
     "Insert",
+    "SchoolMark",
     "Section",
     "Step",
     "Target",

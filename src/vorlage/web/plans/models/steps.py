@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 # So many steps of a test can be taken back.
 KEPT = 60
-TEST = ("title", "instructions", "before", "school_class_id", "maximum", "in_order", "across", "look")
+TEST = ("title", "instructions", "before", "school_class_id", "maximum", "in_order", "across", "look", "boundaries")
 SECTION = ("position", "title", "text", "calculator", "new_page", "mixed")
 PLACE = ("section_id", "position", "pool", "name", "take", "rule", "marks", "bonus", "room", "room_height")
 CANDIDATE = ("place_id", "position", "revision_id", "draw")

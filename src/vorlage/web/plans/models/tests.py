@@ -10,10 +10,12 @@ from django.db import models, transaction
 from django.db.models import Count, F, OuterRef, Subquery, Sum
 from django.db.models.functions import Coalesce
 
+from vorlage.core.documents import Look
 from vorlage.web.bank.models import Found, MarksField, Question
 from vorlage.web.classes.models import Class
 from vorlage.web.people.models import Department, Membership, User
 
+from .marks import SchoolMark
 from .places import MOST_IN_A_POOL, Candidate, Held, Section, TestPlace
 from .steps import Step, put_back, snapshot
 
@@ -61,6 +63,8 @@ class Test(models.Model):
     across = models.BooleanField(default=False)
     # how its papers look, as ``Look`` has it; what is not said is as usual
     look = models.JSONField(default=dict, blank=True)
+    # from which total on a grade is given, as ``Boundaries`` has it
+    boundaries = models.JSONField(default=dict, blank=True)
     author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     # out of the way and still there; when it was put there
     archived = models.DateTimeField(null=True)
@@ -78,6 +82,11 @@ class Test(models.Model):
     def ordered(self) -> list[Held]:
         """The places in order, each with its section and with the questions that it takes from."""
         return Held.of(self)
+
+    @property
+    def mark(self) -> SchoolMark | None:
+        """The mark of the school, where papers are to have it and there is one."""
+        return SchoolMark.of(self.department.school_id) if Look.of(self.look).mark else None
 
     @contextmanager
     def changing(self, user: User, words: str) -> Iterator[None]:

@@ -1,0 +1,190 @@
+"""What papers can have beside their questions: a head, an answer sheet, room that is left over, bookmarks, grades."""
+
+from __future__ import annotations
+
+import io
+import re
+from collections.abc import Iterator
+from dataclasses import replace
+from decimal import Decimal
+from fractions import Fraction
+from unittest import TestCase
+
+import pikepdf
+import pypdfium2
+from PIL import Image
+
+from vorlage.core.documents import CHOICES, Emblem, Heading, Look, Printing
+from vorlage.core.documents.filling import Spot, of_paper
+from vorlage.core.forms import make_forms
+from vorlage.core.plans import Boundaries, Plan, Section
+
+from .test_looks import DEPARTMENT, POINTS, paper, places_of, plan_of, words
+
+NAMES = ("ferry-bearing", "brine-dilution", "who-eats-whom", "names-of-ions", "rope-slope", "crates-equation")
+
+
+def lines_in(page: pypdfium2.PdfPage) -> list[float]:
+    """Where long horizontal lines lie, in millimetres from the top."""
+    height = page.get_size()[1]
+    found = []
+    for each in page.get_objects(filter=[pypdfium2.raw.FPDF_PAGEOBJ_PATH]):
+        left, bottom, right, top = each.get_bounds()
+        if right - left > 100 * POINTS and top - bottom < 2:
+            found.append((height - top) / POINTS)
+    return sorted(found)
+
+
+def elements(kids: object) -> Iterator[pikepdf.Object]:
+    for each in kids if isinstance(kids, pikepdf.Array) else [kids]:
+        if isinstance(each, pikepdf.Dictionary) and "/S" in each:
+            yield each
+            yield from elements(each.get("/K"))
+
+
+class Heads(TestCase):
+    def test_every_head_says_the_same_and_has_the_mark(self) -> None:
+        drawn = io.BytesIO()
+        Image.new("RGB", (60, 40), "black").save(drawn, "PNG")
+        emblem = Emblem("a" * 64, 60, 40, "Sandhaven Harbour School")
+        plan = plan_of("rope-slope")
+        forms = make_forms(plan, 1, "seed").forms
+        for header in CHOICES["header"]:
+            for cover in (False, True):
+                with self.subTest(header=header, cover=cover):
+                    heading = Heading("Quay", DEPARTMENT, "", 7, Look(header=header, cover=cover), emblem=emblem)
+                    made = Printing(plan, heading, lambda digest: drawn.getvalue()).papers(forms)
+                    first = words(pypdfium2.PdfDocument(made))[0]
+                    for word in ("Quay", DEPARTMENT, forms[0].code, "Name", "Date", "Class"):
+                        self.assertIn(word, first)
+                    with pikepdf.open(io.BytesIO(made)) as pdf:
+                        said = [str(each.get("/Alt", "")) for each in elements(pdf.Root.StructTreeRoot.K)]
+                    self.assertIn("The mark of Sandhaven Harbour School", said)
+
+
+class Sheets(TestCase):
+    def test_an_answer_sheet_has_a_field_for_every_answer(self) -> None:
+        plan = plan_of(*NAMES, "water-into-the-cell", "why-ships-carry-blocks-of-zinc", "parts-of-a-cell")
+        for look in (Look(sheet=True), Look(sheet=True, even=True, cover=True)):
+            pages = words(paper(plan, look))
+            number = next(k for k, page in enumerate(pages) if "Answer sheet" in page)
+            sheet = pages[number]
+            self.assertEqual([k for k, page in enumerate(pages) if "Answer sheet" in page], [number])
+            # it can be taken off: where papers are printed on both sides, nothing else is on its leaf
+            self.assertTrue(not look.even or (number % 2 == 0 and len(pages) % 2 == 0))
+            for called in ("1 (a)", "1 (b)", "2", "3", "4", "5 (a)", "5 (b)", "6", "7", "8", "9"):
+                self.assertIn(f" {called} ", sheet)
+            self.assertIn("on the paper", sheet)
+            self.assertIn("km", sheet)
+            # what is written there is written nowhere else
+            self.assertFalse(any(re.search(r"Answer (?!sheet)", page) for page in pages))
+
+    def test_choices_have_boxes_under_the_letters_that_the_paper_has(self) -> None:
+        plan = plan_of("a-test-for-a-gas")
+        form = make_forms(plan, 1, "seed").forms[0]
+        printing = Printing(plan, Heading("Quay", look=Look(sheet=True)))
+        letters = re.findall(r'\(\[#"([A-Z])";\], \[', printing.paper(form))
+        self.assertGreater(len(letters), 1)
+        self.assertIn("#letter-boxes((" + "".join(f'[#"{each}";], ' for each in letters) + "))", printing.paper(form))
+
+
+class Filling(TestCase):
+    def test_what_is_left_of_a_page_is_given_to_working(self) -> None:
+        plan = plan_of(*NAMES)
+        for working in ("blank", "lines", "squares"):
+            usual, filled = (paper(plan, Look(working=working, fill=fill)) for fill in (False, True))
+            # nothing moves to another page
+            pages = [[re.sub(r"\d of \d", "", page) for page in words(each)] for each in (usual, filled)]
+            self.assertEqual(*pages)
+            if working == "lines":
+                before, after = (len(lines_in(each[0])) for each in (usual, filled))
+                self.assertGreater(after, before)
+
+    def test_no_page_gets_more_than_it_has(self) -> None:
+        look = Look(working="lines", fill=True)
+        spots = [(Spot(True, 1, 40.0), Spot(False, 1, 120.0)), (Spot(True, 1, 130.0), Spot(False, 1, 230.0))]
+        rooms = [{0: (16.0, 8.0), 1: (16.0, 8.0)}, {0: (32.0, 8.0)}]
+        last = [(Spot(True, 2, 18.0), Spot(False, 2, 90.0), {0: (16.0, 8.0)})]
+        extra = of_paper([*((*pair, room) for pair, room in zip(spots, rooms)), *last], look)
+        first = {where: more for where, more in extra.items() if where[0] < 3}
+        self.assertLessEqual(sum(first.values()), look.bottom - 230)
+        self.assertGreater(sum(first.values()), look.bottom - 230 - 16)
+        self.assertEqual({more % 8 for more in extra.values()}, {0.0})
+        # a page of one short question is not filled with lines from top to bottom
+        self.assertEqual(extra[3, 0], 32.0)
+        # a question that goes on to the next page leaves nothing on its first
+        broken = [(Spot(True, 1, 40.0), Spot(False, 2, 60.0), {0: (16.0, 8.0)})]
+        self.assertEqual(of_paper(broken, look), {})
+
+
+class Figures(TestCase):
+    def test_a_figure_stands_beside_a_text_that_is_long_enough(self) -> None:
+        plan = plan_of(*NAMES)
+        for look, beside in ((Look(), False), (Look(figures="beside"), True)):
+            printing = Printing(plan, Heading("Quay", look=look))
+            figure = '#block[#picture("<svg/>", "a crane");]\n\n'
+            long, short = f'#block[#"{"a word " * 30}";]\n\n{figure}', f'#block[#"A word.";]\n\n{figure}'
+            self.assertEqual("#with-figure(" in printing.set_beside(long), beside)
+            self.assertEqual(printing.set_beside(short), short)
+            self.assertEqual(printing.set_beside(long + figure), long + figure)
+
+
+class Structure(TestCase):
+    def test_questions_are_headings_with_bookmarks_and_parts_are_lists(self) -> None:
+        sections = [Section(0, "First"), Section(2, "Second")]
+        plain, parted = Plan("Quay", places_of(*NAMES)), Plan("Quay", places_of(*NAMES), sections=sections)
+        for plan, language, nested in ((plain, "en", False), (parted, "en", True), (plain, "de", False)):
+            form = make_forms(plan, 1, "seed").forms[0]
+            made = Printing(plan, Heading("Quay", DEPARTMENT, look=Look(language=language))).papers([form])
+            called = [f"{'Aufgabe' if language == 'de' else 'Question'} {k}" for k in range(1, len(NAMES) + 1)]
+            with pikepdf.open(io.BytesIO(made)) as pdf:
+                with pdf.open_outline() as outline:
+                    tree = [(item.title, [each.title for each in item.children]) for item in outline.root]
+                flat = [(name, list[str]()) for name in called]
+                self.assertEqual(tree, [("First", called[:2]), ("Second", called[2:])] if nested else flat)
+                kinds = [str(each.S) for each in elements(pdf.Root.StructTreeRoot.K)]
+                # no level is left out
+                headings = [kind for kind in kinds if re.fullmatch("/H[1-9]", kind)]
+                level = "/H3" if nested else "/H2"
+                self.assertEqual(headings.count(level), len(NAMES))
+                self.assertEqual(headings[0], "/H1")
+                lists = [each for each in elements(pdf.Root.StructTreeRoot.K) if str(each.S) == "/L"]
+                of_each = [len([kid for kid in each.K if str(kid.S) == "/LI"]) for each in lists]
+                # two parts of a question are one list, and so are the items that are put in order
+                self.assertIn(2, of_each)
+                self.assertIn(4, of_each)
+
+    def test_the_paper_shows_the_number_alone(self) -> None:
+        page = words(paper(plan_of("rope-slope"), Look()))[0]
+        self.assertNotIn("Question 1", page.replace("Total for question 1", ""))
+
+
+class Grades(TestCase):
+    def test_boundaries_in_share_and_in_marks(self) -> None:
+        least = (("distinction", Decimal("85")), ("merit", Decimal("62.5")), ("pass", Decimal("0")))
+        share, marks = Boundaries("share", least), Boundaries("marks", (("merit", Decimal("7.5")),))
+        self.assertEqual([each.marks for each in share.grades(Fraction(18))], [Fraction(153, 10), Fraction(45, 4), 0])
+        self.assertEqual([each.share for each in marks.grades(Fraction(10))], [Fraction(3, 4)])
+        for each in (share, marks, Boundaries()):
+            self.assertEqual(Boundaries.of(each.kept), each)
+        self.assertEqual(share.wrong(Fraction(18)), {})
+
+    def test_what_cannot_stand_is_said_of_each(self) -> None:
+        falling = Boundaries("share", (("merit", Decimal(70)), ("pass", Decimal(70)), ("fail", Decimal(101))))
+        self.assertEqual(falling.wrong(Fraction(18)), {1: "Less than 70 of merit: the best stands first.",
+                                                       2: "From 0 to 100 per cent."})  # fmt: skip
+        marks = Boundaries("marks", (("merit", Decimal("18.5")),))
+        self.assertEqual(marks.wrong(Fraction(18)), {0: "From 0 to 18 marks of this test."})
+
+    def test_every_key_says_them(self) -> None:
+        plan = plan_of("rope-slope", "crates-equation")
+        forms = make_forms(plan, 2, "seed").forms
+        boundaries = Boundaries("share", (("distinction", Decimal("85")), ("pass", Decimal("50"))))
+        heading = Heading("Quay", boundaries=boundaries)
+        for maximum, distinction in ((None, "5.95"), (Fraction(40), "34")):
+            printing = Printing(plan, replace(heading, maximum=maximum))
+            key = words(pypdfium2.PdfDocument(printing.key(forms)))
+            self.assertIn(f"distinction 85 % {distinction}", key[0])
+            self.assertFalse(any("distinction" in page for page in key[1:]))
+            short = words(pypdfium2.PdfDocument(printing.short_key(forms)))[0]
+            self.assertIn(f"distinction from {distinction}", short)
