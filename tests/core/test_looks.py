@@ -71,7 +71,7 @@ def misplaced(page: pypdfium2.PdfPage) -> list[str]:
     over = np.argwhere(np.triu(shared > 0.25 * np.minimum(areas[:, None], areas[None, :]), 1))
     # letters that are one sign together have one place
     found += [f"{signs[a]} lies over {signs[b]}" for a, b in over if b - a > 2]
-    parted = re.findall(rf"\d\s*\r?\n\s*{UNIT}(?![A-Za-z])", text.get_text_range())
+    parted = re.findall(rf"\d\s*\r?\n\s*{UNIT}(?![A-Za-z])", text.get_text_range().split(WORDS["en"]["sheet"])[0])
     return found + [f"parted: {each!r}" for each in parted]
 
 

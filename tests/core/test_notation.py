@@ -34,6 +34,8 @@ from vorlage.core.notation import (
     tidy,
     typst,
 )
+from vorlage.core.notation.printers.spoken import spoken_unit
+from vorlage.core.notation.printers.wordings import WORDINGS
 
 # what is typed, and how it is read: brackets show what belongs together
 READINGS = [
@@ -196,6 +198,23 @@ PRINTERS = {"line": line, "spoken": speak, "tex": tex, "typst": typst, "mathml":
 
 
 class Printing(TestCase):
+    def test_formulas_are_read_aloud_in_german(self) -> None:
+        table = tomllib.loads((Path(__file__).parent.parent / "printing/german.toml").read_text("utf-8"))
+        for case in table["case"]:
+            with self.subTest(case["maths"]):
+                self.assertEqual(speak(read(case["maths"]), Style(language="de")), case["read"])
+        for case in table["unit"]:
+            with self.subTest(case["unit"]):
+                self.assertEqual(spoken_unit(case["unit"], False, WORDINGS["de"]), case["read"])
+                self.assertEqual(spoken_unit(case["unit"], False), case["english"])
+
+    def test_every_language_says_everything(self) -> None:
+        for name in ("phrases", "relations", "functions", "fractions", "chemical", "units", "prefixes"):
+            english, german = (getattr(WORDINGS[language], name) for language in ("en", "de"))
+            self.assertEqual(set(english), set(german), name)
+        for name, phrase in WORDINGS["en"].phrases.items():
+            self.assertEqual(phrase.count("{}"), WORDINGS["de"].phrases[name].count("{}"), name)
+
     def test_every_printer_on_the_same_trees(self) -> None:
         trees = tomllib.loads((Path(__file__).parent.parent / "printing/trees.toml").read_text("utf-8"))["tree"]
         self.assertGreater(len(trees), 60)

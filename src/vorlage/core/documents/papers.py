@@ -10,7 +10,7 @@ import base64
 import json
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from decimal import Decimal
 from fractions import Fraction
@@ -25,7 +25,7 @@ import typst
 from ..answers import LETTERS, Items, Options, Pairs, Ruled, Scale, Words, shown_marks
 from ..figures import framed
 from ..forms import KeyEntry, MadeForm, MadeItem, plain_amount
-from ..notation import Habits, Node, NotationError, quoted, read_authored, told
+from ..notation import Habits, Node, NotationError, Style, quoted, read_authored, told
 from ..notation import typst as typst_equation
 from ..plans import Boundaries, Grade, Plan, Section
 from ..questions import (
@@ -383,7 +383,11 @@ class Printing:
         labels = document.labels
         body = "#beyond\n" if self.plan.places[item.place].bonus else ""
         stem = bool(document.wording.strip())
-        body += f"#asked[{self.set_beside(written(drawn, drawn.question.wording, TYPST))}]\n" if stem else ""
+        body += (
+            f"#asked[{self.set_beside(written(drawn, drawn.question.wording, TYPST, self.style(drawn)))}]\n"
+            if stem
+            else ""
+        )
         height: float = tallest(document.wording) + FIGURE_HEIGHT * len(drawn.question.wording.figures)
         parts, together = [], list[tuple[bool, list[int]]]()
         for k, part in enumerate(document.parts):
@@ -420,8 +424,12 @@ class Printing:
         if isinstance(space, Items):
             after += f", ordered: {len(space.entries)}"
         space_for = f"room: {room[0]:g}mm" + (f", more: {room[1]:g}mm" if room[1] else "")
-        text = self.set_beside(written_part(drawn, k, TYPST)) + offers
+        text = self.set_beside(written_part(drawn, k, TYPST, self.style(drawn))) + offers
         return f"part(marks: {self.marks(item.keys[k].marks)}, {kind}{space_for}, {after}, [{text}])"
+
+    def style(self, drawn: DrawnQuestion) -> Style:
+        """How formulas are printed on the paper, and read aloud in its language."""
+        return replace(drawn.question.style, language=self.heading.look.language)
 
     def answers_on_line(self, drawn: DrawnQuestion, part: int) -> bool:
         """Whether a part is answered on a line below it."""
@@ -451,7 +459,7 @@ class Printing:
     def offers(self, drawn: DrawnQuestion, k: int) -> tuple[str, int]:
         """What is laid before the student in a part, and a height in millimetres that it surely does not exceed."""
         shown = {
-            label: f"({content(label)}, [{written(drawn, text, TYPST, inline=text.is_line)}]), "
+            label: f"({content(label)}, [{written(drawn, text, TYPST, self.style(drawn), inline=text.is_line)}]), "
             for label, text in drawn.offered(k)
         }
         height = sum(tallest(text.source) for _, text in drawn.offered(k))

@@ -441,6 +441,22 @@ class CompiledQuestion:
             yield from ((("parts", k, "answer", "options", j), text) for j, text in enumerate(self.options[k]))
 
     @cached_property
+    def first_numbers(self) -> dict[int, int]:
+        """The number of the first figure of each text that shows some, by the identity of the text: they are counted
+        through the question, where it shows more than one. Solutions have none."""
+        numbers, count = dict[int, int](), 0
+        for text in (self.wording, *self.part_wordings):
+            if text.figures:
+                numbers[id(text)] = count + 1
+                count += len(text.figures)
+        return numbers if count > 1 else {}
+
+    def number_of(self, text: QuestionText, place: int) -> int:
+        """The number by which a figure of a text is called; 0 where it needs none."""
+        first = self.first_numbers.get(id(text), 0)
+        return first and first + place
+
+    @cached_property
     def sheet_texts(self) -> list[tuple[str, QuestionText]]:
         """Every text that a student reads before answering, and what it is."""
         texts: list[tuple[str, QuestionText]] = [("the wording", self.wording)]

@@ -23,7 +23,7 @@ def written(
     show = partial(span, drawn, printer, style or drawn.question.style)
     at(*drawn.question.paths.get(id(text), ()))
     charge(len(text.source))
-    return printer.text(text, show, figures=pictures(drawn, text, printer), inline=inline)
+    return printer.text(text, show, figures=pictures(drawn, text, printer, style), inline=inline)
 
 
 def written_part(drawn: DrawnQuestion, part: int, printer: TextPrinter, style: Style | None = None) -> str:
@@ -36,7 +36,7 @@ def written_part(drawn: DrawnQuestion, part: int, printer: TextPrinter, style: S
     text = drawn.question.part_wordings[part]
     at(*drawn.question.paths.get(id(text), ()))
     charge(len(text.source))
-    return printer.text(text, show, gaps, pictures(drawn, text, printer))
+    return printer.text(text, show, gaps, pictures(drawn, text, printer, style))
 
 
 def written_solution(drawn: DrawnQuestion, part: int, printer: TextPrinter, style: Style | None = None) -> str:
@@ -48,7 +48,7 @@ def written_solution(drawn: DrawnQuestion, part: int, printer: TextPrinter, styl
     text = drawn.question.solutions[part]
     at(*drawn.question.paths.get(id(text), ()))
     charge(len(text.source))
-    return printer.text(text, show, figures=pictures(drawn, text, printer))
+    return printer.text(text, show, figures=pictures(drawn, text, printer, style))
 
 
 def span(drawn: DrawnQuestion, printer: TextPrinter, style: Style, tree: Node, block: bool) -> str:
@@ -68,10 +68,12 @@ def printed(printer: TextPrinter, tree: Node, style: Style, block: bool) -> str:
     return found
 
 
-def pictures(drawn: DrawnQuestion, text: QuestionText, printer: TextPrinter) -> list[str]:
-    """The figures of a text, in their order."""
+def pictures(drawn: DrawnQuestion, text: QuestionText, printer: TextPrinter, style: Style | None = None) -> list[str]:
+    """The figures of a text, in their order, each with its number where the question has several."""
     return [
-        printer.picture(partial(placed, drawn, address), said_to_show(drawn, text, k))
+        printer.picture(
+            partial(placed, drawn, address), said_to_show(drawn, text, k, style), drawn.question.number_of(text, k)
+        )
         for k, (address, _) in enumerate(text.figures)
     ]
 
@@ -114,6 +116,6 @@ def spoken(drawn: DrawnQuestion, text: QuestionText) -> list[str]:
     return shown + [speak(drawn.shown(tree), drawn.question.style) for tree in trees]
 
 
-def said_to_show(drawn: DrawnQuestion, text: QuestionText, place: int) -> str:
+def said_to_show(drawn: DrawnQuestion, text: QuestionText, place: int, style: Style | None = None) -> str:
     """What is said that a figure of a text shows, its maths in words."""
-    return text.shows(place, lambda tree: speak(drawn.shown(tree), drawn.question.style))
+    return text.shows(place, lambda tree: speak(drawn.shown(tree), style or drawn.question.style))

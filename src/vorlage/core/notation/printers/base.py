@@ -49,6 +49,8 @@ class Style:
     times: str = "cross"
     # whether the tangent is called tg
     tg: bool = False
+    # the language in which it is read aloud
+    language: str = "en"
 
     @property
     def mark(self) -> str:

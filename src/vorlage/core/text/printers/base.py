@@ -46,8 +46,9 @@ class TextPrinter(ABC):
         """A place for an answer in a text: its number, and the letters and texts that can be chosen there."""
 
     @abstractmethod
-    def picture(self, draw: Callable[[str], str], says: str) -> str:
-        """A figure; ``draw`` gives it as SVG that carries the words it is given, ``says`` is what it shows."""
+    def picture(self, draw: Callable[[str], str], says: str, number: int = 0) -> str:
+        """A figure; ``draw`` gives it as SVG that carries the words it is given, ``says`` is what it shows, and
+        ``number`` what it is called by where there are several."""
 
 
 def filled(markup: str, fillings: Sequence[str], otherwise: str, sign: str = BLANK_SIGN) -> str:

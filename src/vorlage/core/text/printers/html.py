@@ -134,8 +134,9 @@ class HtmlPrinter(TextPrinter):
         kind = "blank is-choice" if inside else "blank"
         return f'<span class="{kind}"><small>{number}</small>{inside}</span>'
 
-    def picture(self, draw: Callable[[str], str], says: str) -> str:
-        return draw(says)
+    def picture(self, draw: Callable[[str], str], says: str, number: int = 0) -> str:
+        drawn = draw(says)
+        return f'<span class="numbered">{drawn}<small>Figure {number}</small></span>' if number and drawn else drawn
 
 
 HTML = HtmlPrinter()

@@ -51,9 +51,10 @@ class TypstPrinter(TextPrinter):
         inside = "".join(f"([{letter}], [{written}]), " for letter, written in offered)
         return f"#gap({number}, ({inside}));"
 
-    def picture(self, draw: Callable[[str], str], says: str) -> str:
+    def picture(self, draw: Callable[[str], str], says: str, number: int = 0) -> str:
         drawn = draw("")
-        return f"#picture({quoted(drawn)}, {quoted(says)});" if drawn else ""
+        called = f", number: {number}" if number else ""
+        return f"#picture({quoted(drawn)}, {quoted(says)}{called});" if drawn else ""
 
 
 TYPST = TypstPrinter()
