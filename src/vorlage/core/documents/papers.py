@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from decimal import Decimal
 from fractions import Fraction
-from functools import cache, cached_property
+from functools import cache, cached_property, lru_cache
 from itertools import zip_longest
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -28,6 +28,7 @@ from ..forms import KeyEntry, MadeForm, MadeItem, plain_amount
 from ..notation import Habits, Node, NotationError, Style, quoted, read_authored, told
 from ..notation import typst as typst_equation
 from ..plans import Boundaries, Grade, Plan, Section
+from ..quantities import is_unit
 from ..questions import (
     CompiledQuestion,
     DrawnQuestion,
@@ -38,7 +39,7 @@ from ..questions import (
     written_part,
     written_solution,
 )
-from ..text import TYPST, printable
+from ..text import NARROW, TYPST, printable
 from .filling import NO_MORE, STEP, STEPS, Extra, Rooms, Spot, read_spots, shared_out
 from .look import Look, look_markup
 from .page_codes import PageCode
@@ -199,6 +200,12 @@ def words_or_unit(text: str) -> str:
     for k, piece in enumerate(RAISED.split(text.replace("*", "·")) if "^" in text else [text]):
         shown += f"#super[#{quoted(piece.replace('-', '−'))};]" if k % 2 else f"#{quoted(piece)};"
     return f"[{shown}]"
+
+
+@lru_cache(maxsize=256)
+def unit_after(text: str) -> str:
+    """What stands behind a key: a unit as close as in a formula, words as far as words."""
+    return f"#{quoted(NARROW if is_unit(text) else ' ')};#{words_or_unit(text)}" if text else ""
 
 
 class Printing:
@@ -550,7 +557,7 @@ class Printing:
                     continue
                 label = f"{number} {labels[k].full}".strip()
                 answer = key_markup(entry.key, drawn.question)
-                after = f" #{words_or_unit(entry.after)}" if entry.after else ""
+                after = unit_after(entry.after)
                 close = f"#{content(told(entry.tolerance, self.plan.habits))}" + self.earning_less(drawn, k, entry)
                 rows += f"{content(label)}, [{answer}{after}], [{close}], [#{self.marks(entry.marks)}],\n"
                 solutions += rubric_markup(label, specification.rubric_rows, self.plan.habits)
@@ -614,10 +621,10 @@ SHORT_COLUMNS = 12
 def short_answer(entry: KeyEntry, question: CompiledQuestion) -> str:
     """A key with what stands after it. A plain number is set as text, which takes a tenth of the memory of a formula:
     there are very many of them."""
-    after = f" #{words_or_unit(entry.after)}" if entry.after else ""
+    after = unit_after(entry.after)
     plain = plain_amount(entry.key)
     if plain is None:
         return f"[{key_markup(entry.key, question)}{after}]"
     number = told(plain[0], question.habits).replace("-", "−")
-    unit = f" #{words_or_unit(plain[1])}" if plain[1] else ""
+    unit = unit_after(plain[1])
     return f"[#{quoted(number)};{unit}{after}]"

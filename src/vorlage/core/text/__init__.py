@@ -5,10 +5,11 @@ A printer is one module of ``printers`` and its line in the register there.
 
 from .characters import Unprintable, printable, put_right, unaccented, unprintable
 from .printers import HTML, PRINTERS, TYPST, TextPrinter
-from .reading import WORKED_OUT, QuestionText, TextProblem, lone_span, read_text
+from .reading import NARROW, WORKED_OUT, QuestionText, TextProblem, lone_span, read_text
 
 __all__ = [
     "HTML",
+    "NARROW",
     "PRINTERS",
     "TYPST",
     "WORKED_OUT",

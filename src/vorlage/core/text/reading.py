@@ -103,17 +103,21 @@ OF_UNIT = re.compile(rf"(?<=\d\u202f)({SYMBOL}(?:[/·]{SYMBOL})+)")
 BEHIND_SPAN = re.compile(rf"[ \u00a0\u202f](?={SYMBOL}(?:[/·]{SYMBOL})*(?![\w]))")
 # Words of a few letters that follow numbers and are no units.
 WORDS = re.compile(r"(?:a|an|and|are|as|at|be|by|do|for|if|in|is|it|no|not|of|on|or|per|so|the|to|up|was|we)\b")
+# As they are typed, and set otherwise: the sign of a missing letter, and a dash between words.
+APOSTROPHE = re.compile(r"(?<=[^\W\d_])'(?=[^\W\d_])")
+DASH = re.compile(r"(?<=[^\W\d_])( )-( )(?=[^\W\d_])")
 # Between a number and its unit, as in a formula.
 JOINER, NARROW = "\N{WORD JOINER}", "\N{NARROW NO-BREAK SPACE}"
 
 
 def keep_together(tokens: Sequence[Token]) -> None:
-    """A number never stands on another line than its unit, nor does what is drawn, nor is a unit broken."""
+    """A number never stands on another line than its unit, nor does what is drawn, nor is a unit broken; signs that are
+    typed for others are set as these."""
     for block in tokens:
         before: Token | None = None
         for token in block.children or ():
             if token.type == "text":
-                text = token.content
+                text = DASH.sub(r"\1–\2", APOSTROPHE.sub("’", token.content))
                 if before is not None and before.type == "math_inline":
                     if text[:1] in {"°", "%", "‰"}:
                         text = JOINER + text
