@@ -15,9 +15,10 @@ from pypdf import PdfReader
 from vorlage.core.algebra import EvaluationError
 from vorlage.core.documents import Heading, Printing
 from vorlage.core.figures import Figure, Region, moved_region, svg
-from vorlage.core.figures.svg import Canvas, multiples, nice_step
+from vorlage.core.figures.lettering import maths_runs
+from vorlage.core.figures.svg import Canvas, multiples, nice_step, tick
 from vorlage.core.forms import make_forms
-from vorlage.core.notation import NotationError, Settings, line, read
+from vorlage.core.notation import POINT, NotationError, Settings, Style, line, read
 from vorlage.core.plans import Place, Plan
 from vorlage.core.questions import (
     CompiledQuestion,
@@ -248,6 +249,38 @@ class Axes(TestCase):
         words = re.findall(r"<tspan[^>]*>([^<]*)</tspan>", written)
         self.assertEqual([word for word in words if word.isdecimal()], ["2", "4", "6", "8", "3", "6", "0"])
         self.assertIn('<tspan font-style="italic">t</tspan><tspan> / s</tspan>', written)
+
+    def test_numbers_at_axes_are_written_as_in_a_text(self) -> None:
+        comma = Style("comma", thousands="apostrophe")
+        for value, style, expected in [
+            (0.5, POINT, "0.5"), (-0.25, comma, "−0,25"), (20000.0, POINT, "20\u202f000"), (20000.0, comma, "20'000"),
+            (1500.0, POINT, "1500"), (2e7, POINT, "2 × 10^7"), (-5e-5, comma, "−5 × 10^−5"), (0.0, POINT, "0"),
+        ]:  # fmt: skip
+            shown = "".join("^" + run.text if run.shift else run.text for run in tick(value, style))
+            self.assertEqual(shown, expected)
+
+    def test_maths_in_labels_is_lettered(self) -> None:
+        for typed, expected in [
+            ("x^2 + y^2 = 9", "_x^2 + _y^2 = 9"), ("rho", "_ρ"), ("v_0", "_v~0"), ("2*pi*r", "2π_r"), ("3*4", "3 × 4"),
+            ("m*s^-2", "_m_s^−2"), ("a - b", "_a − _b"), ("3.2e-4", "3.2 × 10^−4"), ("-x", "−_x"),
+        ]:  # fmt: skip
+            runs = maths_runs(read(typed), POINT)
+            marks = {0: "", 1: "^", -1: "~"}
+            self.assertEqual(
+                "".join(("_" if each.italic else "") + marks[each.shift] + each.text for each in runs), expected
+            )
+
+    def test_what_is_empty_is_cut_away_but_where_places_are_answered(self) -> None:
+        lines = "frame 0..10, 0..100\nbox (1, 2) (9, 6)"
+        drawn = Figure(lines, SETTINGS, frozenset()).drawn({}, lambda tree: tree)
+        heights = [
+            float(re.search(r'height="([\d.]+)"', svg(drawn, "a box", whole=whole))[1]) for whole in (True, False)
+        ]
+        self.assertEqual(heights[0], 440.0)
+        self.assertLess(heights[1], 200.0)
+        # clicks are read by what the picture says of its frame
+        self.assertIn('data-frame="0.0 10.0 ', svg(drawn, "a box"))
+        self.assertNotIn('data-frame="0.0 10.0 0.0 100.0"', svg(drawn, "a box", whole=False))
 
     def test_a_frame_that_does_not_begin_at_nought(self) -> None:
         drawn = Figure("frame -4..-1, 2..5\naxes\npoint (-2, 3)", SETTINGS, frozenset()).drawn({}, lambda tree: tree)

@@ -11,21 +11,16 @@ from functools import partial
 from ..algebra import Compiled, EvaluationError, Values, approximate
 from ..notation import (
     POINT,
-    Drawn,
-    Name,
-    Neg,
     Node,
     NotationError,
-    Number,
-    Quantity,
     Settings,
     Style,
-    line,
     names_in,
     read_authored,
 )
+from .lettering import Run, maths_runs
 from .reading import FigureProblem, read_lines
-from .statements import Frame, Outline, Pen, Run, Statement
+from .statements import Frame, Outline, Pen, Statement
 
 SPAN = re.compile(r"\$([^$]+)\$")
 
@@ -124,7 +119,7 @@ class Figure:
         runs: list[Run] = []
         for k, piece in enumerate(SPAN.split(text)):
             if k % 2 == 0:
-                runs += [(piece, False)] if piece else []
+                runs += [Run(piece)] if piece else []
             elif piece in self.labels:
                 runs += maths_runs(show(self.labels[piece]), style)
         return tuple(runs)
@@ -137,19 +132,3 @@ def coordinate(compiled: Compiled, values: Values, number: int) -> float:
     if not abs(place) <= 1e12:
         raise EvaluationError("no_place", f"Line {number} of the figure has no place in it.")
     return place
-
-
-def maths_runs(tree: Node, style: Style) -> list[Run]:
-    """Letters, numbers and quantities as pieces of a label; whatever else is written in a line."""
-    if isinstance(tree, Drawn):
-        return maths_runs(tree.value, style)
-    if isinstance(tree, Name):
-        letter, _, index = tree.name.partition("_")
-        return [(letter, len(letter) == 1), *([(index, False)] if index else [])]
-    if isinstance(tree, Neg):
-        return [("−", False), *maths_runs(tree.operand, style)]
-    if isinstance(tree, Number):
-        return [(line(tree, style), False)]
-    if isinstance(tree, Quantity):
-        return [*maths_runs(tree.amount, style), (f"\u202f{tree.unit}", False)]
-    return [(line(tree, style).replace("*", "·").replace("-", "−"), False)]

@@ -4,30 +4,45 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 from html import escape
 
 from ..notation import POINT, Style
 from .drawing import DrawnFigure
+from .lettering import Run, width_of
 from .region import DrawnRegion
-from .statements import Outline, Run, Spot
+from .statements import Frame, Outline, Spot
 
 WIDTH = 320.0
 # without true shapes a figure is this high
 HEIGHT = 224.0
 TALLEST, LOWEST = 420.0, 60.0
 MARGIN = 10.0
-LETTERS = 'font-family="TeX Gyre Schola, serif" font-size="13"'
+SIZE = 13
+LETTERS = f'font-family="TeX Gyre Schola, serif" font-size="{SIZE}"'
+# What is written over lines has a clear edge around it.
+CLEAR = 'stroke="#fffefb" stroke-width="3" stroke-linejoin="round" paint-order="stroke"'
+# So far axes go beyond the frame, to their arrowheads, and so far the names of axes stand above it.
+BEYOND, ABOVE = 9.0, 16.0
+# A figure without axes is cut to what is drawn where so much would be empty beside it, in parts of what is drawn.
+EMPTY, AROUND = 0.12, 0.04
 
 
 class Canvas:
     """Turns the coordinates of a figure into those of the picture, 320 wide."""
 
-    def __init__(self, figure: DrawnFigure) -> None:
-        self.frame = figure.frame
+    def __init__(self, figure: DrawnFigure, style: Style = POINT, whole: bool = True) -> None:
+        self.frame = figure.frame if whole else cut(figure)
         self.below = 34.0 if figure.axes else MARGIN
-        self.beside = 40.0 if figure.axes else MARGIN
-        wide, high = figure.frame.right - figure.frame.left, figure.frame.top - figure.frame.bottom
-        inner = WIDTH - self.beside - MARGIN
+        self.beside = MARGIN
+        wide, high = self.frame.right - self.frame.left, self.frame.top - self.frame.bottom
+        if figure.axes:
+            # the numbers beside the axis that goes up have room where it stands at the left
+            step = figure.steps[1] if figure.steps else nice_step(high, HEIGHT, 26)
+            written = [tick(y, style) for y in multiples(self.frame.bottom, self.frame.top, step)]
+            widest = max((width_of(each, SIZE) for each in written), default=0.0)
+            self.beside = max(40.0, widest + 14 - max(0.0, -self.frame.left) / wide * (WIDTH - 60))
+        inner = WIDTH - self.beside - MARGIN - (BEYOND if figure.axes else 0)
         tall = inner * high / wide if figure.equal else HEIGHT - self.below - MARGIN
         if tall > TALLEST:
             inner, tall = inner * TALLEST / tall, TALLEST
@@ -36,9 +51,12 @@ class Canvas:
         self.across, self.up = inner / wide, tall / high
         if figure.equal:
             self.across = self.up = min(self.across, self.up)
-        self.width = self.beside + MARGIN + wide * self.across
-        self.height = self.below + MARGIN + high * self.up + (14 if figure.axes else 0)
-        self.head = MARGIN + (14 if figure.axes else 0)
+        if figure.axes:
+            # the numbers and the name below the axis have the room that is there already
+            self.below = max(MARGIN, self.below - (crossing(self.frame)[1] - self.frame.bottom) * self.up)
+        self.width = self.beside + MARGIN + wide * self.across + (BEYOND if figure.axes else 0)
+        self.head = MARGIN + (ABOVE if figure.axes else 0)
+        self.height = self.below + self.head + high * self.up
 
     def at(self, place: Spot) -> Spot:
         x, y = place
@@ -55,13 +73,15 @@ def svg(
     address: str = "",
     style: Style = POINT,
     name: str = "",
+    whole: bool = True,
 ) -> str:
     """The picture, with a text that says what it shows; ``regions`` are outlined for a key, ``style`` says how numbers
-    are written, ``name`` what the figure is called in its question.
+    are written, ``name`` what the figure is called in its question; unless it is to be
+    ``whole``, what is empty of it is cut away.
 
     ``address`` leads to the picture that fills the frame.
     """
-    canvas = Canvas(figure)
+    canvas = Canvas(figure, style, whole or bool(address))
     drawn = []
     if address:
         drawn.append(background(canvas, address))
@@ -71,7 +91,11 @@ def svg(
         drawn.append(axes(canvas, figure, style))
     drawn += [shape(canvas, outline) for outline in figure.outlines]
     drawn += [outlined(canvas, region) for region in regions]
-    frame = f"{figure.frame.left!r} {figure.frame.right!r} {figure.frame.bottom!r} {figure.frame.top!r}"
+    if figure.axes:
+        # over what is drawn, so that every number can be read
+        drawn.append(numbers(canvas, figure, style))
+    shown = canvas.frame
+    frame = f"{shown.left!r} {shown.right!r} {shown.bottom!r} {shown.top!r}"
     where = f"{canvas.beside:g} {canvas.head:g} {canvas.across!r} {canvas.up!r}"
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" class="figure" role="img" aria-label="{escape(alt)}" '
@@ -151,14 +175,18 @@ def arrowhead(start: Spot, end: Spot) -> str:
 
 
 def label(place: Spot, runs: Sequence[Run], anchor: str, drop: float = 0.0) -> str:
-    words = "".join(
-        f'<tspan font-style="italic">{escape(text)}</tspan>' if italic else f"<tspan>{escape(text)}</tspan>"
-        for text, italic in runs
-    )
+    words, height = "", 0.0
+    for text, italic, shift in runs:
+        wanted = {1: -0.4 * SIZE, 0: 0.0, -1: 0.22 * SIZE}[shift]
+        moved = f' dy="{wanted - height:.2f}"' if wanted != height else ""
+        small = f' font-size="{0.75 * SIZE:g}"' if shift else ""
+        sloping = ' font-style="italic"' if italic else ""
+        words += f"<tspan{moved}{small}{sloping}>{escape(text)}</tspan>"
+        height = wanted
     x, y = place
     return (
-        f'<text x="{x:.2f}" y="{y + drop:.2f}" text-anchor="{anchor}" fill="currentColor" stroke="none" '
-        f"{LETTERS}>{words}</text>"
+        f'<text x="{x:.2f}" y="{y + drop:.2f}" text-anchor="{anchor}" fill="currentColor" '
+        f"{CLEAR} {LETTERS}>{words}</text>"
     )
 
 
@@ -195,34 +223,98 @@ def nice_step(length: float, pixels: float, least: float) -> float:
     return next((factor * power for factor in (1, 2, 5) if factor * power >= wanted), 10 * power)
 
 
+def crossing(frame: Frame) -> Spot:
+    """Where the axes cross: at the origin, or along the frame where that lies outside."""
+    return min(max(0.0, frame.left), frame.right), min(max(0.0, frame.bottom), frame.top)
+
+
 def axes(canvas: Canvas, figure: DrawnFigure, style: Style) -> str:
-    """Two axes through the origin, or along the frame where the origin lies outside it."""
-    frame = figure.frame
+    """Two axes, a little longer than the frame, with marks."""
+    frame, (x0, y0) = canvas.frame, crossing(canvas.frame)
+    (a, b), (c, _), (_, f) = (canvas.at(each) for each in ((frame.left, y0), (frame.right, y0), (x0, frame.top)))
+    x, bottom = canvas.at((x0, frame.bottom))
+    drawn = f'<path d="M{a} {b}H{c + BEYOND}M{x} {bottom}V{f - BEYOND}" stroke-width="1"/>'
+    drawn += arrowhead((a, b), (c + BEYOND, b)) + arrowhead((x, bottom), (x, f - BEYOND))
+    across, up = marked(canvas, figure, style)
+    marks = "".join(f"M{canvas.at((each, y0))[0]} {b - 3}v6" for each in across)
+    marks += "".join(f"M{x - 3} {canvas.at((x0, each))[1]}h6" for each in up)
+    return drawn + (f'<path d="{marks}" stroke-width="1"/>' if marks else "")
+
+
+def marked(canvas: Canvas, figure: DrawnFigure, style: Style) -> tuple[list[float], list[float]]:
+    """The numbers that the axes have, across and up, without that of the crossing."""
+    frame, (x0, y0) = canvas.frame, crossing(canvas.frame)
     wide, high = frame.right - frame.left, frame.top - frame.bottom
-    across = figure.steps[0] if figure.steps else nice_step(wide, wide * canvas.across, 38)
+    widest = max(width_of(tick(each, style), SIZE) for each in (frame.left, frame.right))
+    across = figure.steps[0] if figure.steps else nice_step(wide, wide * canvas.across, max(38, widest + 12))
     up = figure.steps[1] if figure.steps else nice_step(high, high * canvas.up, 26)
-    x0 = min(max(0.0, frame.left), frame.right)
-    y0 = min(max(0.0, frame.bottom), frame.top)
-    drawn = ""
-    for start, end in (((frame.left, y0), (frame.right, y0)), ((x0, frame.bottom), (x0, frame.top))):
-        (a, b), (c, d) = canvas.at(start), canvas.at(end)
-        drawn += f'<path d="M{a} {b}L{c} {d}" stroke-width="1"/>' + arrowhead((a, b), (c, d))
-    for x in multiples(frame.left, frame.right, across):
-        a, b = canvas.at((x, y0))
-        if abs(x - x0) > across / 2:
-            drawn += f'<path d="M{a} {b - 3}V{b + 3}" stroke-width="1"/>' + label((a, b + 15), tick(x, style), "middle")
-    for y in multiples(frame.bottom, frame.top, up):
-        a, b = canvas.at((x0, y))
-        if abs(y - y0) > up / 2:
-            drawn += f'<path d="M{a - 3} {b}H{a + 3}" stroke-width="1"/>' + label((a - 6, b + 4), tick(y, style), "end")
+    return (
+        [x for x in multiples(frame.left, frame.right, across) if abs(x - x0) > across / 2],
+        [y for y in multiples(frame.bottom, frame.top, up) if abs(y - y0) > up / 2],
+    )
+
+
+def numbers(canvas: Canvas, figure: DrawnFigure, style: Style) -> str:
+    """The numbers of the axes, and their names."""
+    frame, (x0, y0) = canvas.frame, crossing(canvas.frame)
+    across, up = marked(canvas, figure, style)
     a, b = canvas.at((x0, y0))
+    drawn = "".join(label((canvas.at((x, y0))[0], b + 15), tick(x, style), "middle") for x in across)
+    drawn += "".join(label((a - 6, canvas.at((x0, y))[1] + 4), tick(y, style), "end") for y in up)
     drawn += label((a - 6, b + 15), tick(x0, style), "end")
     across_name, up_name = figure.axes or ((), ())
-    right, bottom = canvas.at((frame.right, y0))
-    left, top = canvas.at((x0, frame.top))
-    drawn += label((right, bottom + 30), across_name, "end") + label((left - 4, top - 8), up_name, "start")
-    return drawn
+    right, _ = canvas.at((frame.right, y0))
+    _, top = canvas.at((x0, frame.top))
+    drawn += label((right + BEYOND, b + 30), across_name, "end") if across_name else ""
+    # beside the arrowhead, or ending at the edge where there is no room beside it
+    fits = a + 8 + width_of(up_name, SIZE) < canvas.width
+    place, anchor = ((a + 8, top - BEYOND + 3), "start") if fits else ((canvas.width - 4, top - BEYOND - 6), "end")
+    return drawn + (label(place, up_name, anchor) if up_name else "")
 
 
 def tick(value: float, style: Style) -> list[Run]:
-    return [(f"{round(value, 10):g}".replace("-", "−").replace(".", style.mark), False)]
+    """A number at an axis; very large and very small ones with a power of ten."""
+    if value and not 1e-4 <= abs(value) < 1e7:
+        mantissa, _, power = f"{value:.6e}".partition("e")
+        plain = tick(round(float(mantissa), 6), style)
+        return [*plain, Run(" × 10"), Run(str(int(power)).replace("-", "−"), shift=1)]
+    written = f"{round(value, 10):.10f}".rstrip("0").rstrip(".")
+    whole, _, decimals = written.lstrip("-").partition(".")
+    if len(whole) > 4:
+        whole = f"{int(whole):,}".replace(",", "\u202f" if style.thousands == "space" else "'")
+    sign = "−" if written.startswith("-") and written != "-0" else ""
+    return [Run(sign + whole + (style.mark + decimals if decimals else ""))]
+
+
+def ends(low: float, high: float, drawn: Sequence[float]) -> tuple[float, float]:
+    """Two ends of a frame, each drawn in where much between it and what is drawn is empty."""
+    least, most = max(low, min(drawn)), min(high, max(drawn))
+    size = most - least
+    return (
+        least - AROUND * size if least - low > EMPTY * size else low,
+        most + AROUND * size if high - most > EMPTY * size else high,
+    )
+
+
+def cut(figure: DrawnFigure) -> Frame:
+    """The frame of a figure, cut to what is drawn where much of it is empty."""
+    frame = figure.frame
+    wide, high = frame.right - frame.left, frame.top - frame.bottom
+    if figure.axes or figure.grid or not figure.outlines:
+        return frame
+    scale = (WIDTH - 2 * MARGIN) / wide
+    xs, ys = list[float](), list[float]()
+    for each in figure.outlines:
+        # letters take room around their place, as far as is known before it is known how large all is; what is closed
+        # has them in its middle
+        around = bool(each.runs) and each.kind not in ("polygon", "circle")
+        beside = width_of(each.runs, SIZE) / scale if around else 0.0
+        above = 1.4 * SIZE / scale if around else 0.0
+        if not figure.equal:
+            above = above * high / wide * WIDTH / HEIGHT
+        for x, y in each.places:
+            xs += [x - each.radius - beside, x + each.radius + beside]
+            ys += [y - each.radius - above, y + each.radius + above]
+    left, right = ends(frame.left, frame.right, xs)
+    bottom, top = ends(frame.bottom, frame.top, ys)
+    return replace(frame, left=left, right=right, bottom=bottom, top=top) if left < right and bottom < top else frame

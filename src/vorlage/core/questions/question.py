@@ -441,6 +441,11 @@ class CompiledQuestion:
             yield from ((("parts", k, "answer", "options", j), text) for j, text in enumerate(self.options[k]))
 
     @cached_property
+    def answered_in(self) -> frozenset[str]:
+        """The figures in which places are answers."""
+        return frozenset(name for part in self.document.parts if (name := getattr(part.answer, "figure", "")))
+
+    @cached_property
     def first_numbers(self) -> dict[int, int]:
         """The number of the first figure of each text that shows some, by the identity of the text: they are counted
         through the question, where it shows more than one. Solutions have none."""

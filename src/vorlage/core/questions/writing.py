@@ -95,7 +95,8 @@ def picture(drawn: DrawnQuestion, name: str, alt: str, regions: Sequence[DrawnRe
         return ""
     behind = drawn.question.pictures.get(figure.picture)
     address = f"picture:{behind.digest}" if behind else ""
-    drawing = svg(figure, alt, regions, address, drawn.question.style, name)
+    # places that are answered may lie where nothing is drawn
+    drawing = svg(figure, alt, regions, address, drawn.question.style, name, name in drawn.question.answered_in)
     charge(len(drawing) // 3)
     return drawing
 

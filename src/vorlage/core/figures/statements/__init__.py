@@ -5,7 +5,7 @@
 
 from .arrow import Arrow
 from .axes import Axes
-from .base import STYLES, Formulas, Frame, Line, Outline, Pen, Run, Spot, Statement, StatementError, StatementKind
+from .base import STYLES, Formulas, Frame, Line, Outline, Pen, Spot, Statement, StatementError, StatementKind
 from .box import Box
 from .circle import Circle
 from .curve import Curve
@@ -44,7 +44,6 @@ __all__ = [
     "Line",
     "Outline",
     "Pen",
-    "Run",
     "Shape",
     "Spot",
     "Statement",

@@ -10,10 +10,9 @@ from typing import ClassVar
 from ...algebra import Compiled, Values
 from ...errors import CoreError
 from ...notation import Node, Settings, names_in, read_authored
+from ..lettering import Run
 
 Spot = tuple[float, float]
-# a piece of a label, and whether it is italic
-Run = tuple[str, bool]
 STYLES = ("dashed", "thick", "filled")
 
 
