@@ -17,7 +17,8 @@ from PIL import Image
 from vorlage.core.documents import CHOICES, Emblem, Heading, Look, Printing
 from vorlage.core.documents.filling import Spot, of_paper
 from vorlage.core.forms import make_forms
-from vorlage.core.plans import Boundaries, Plan, Section
+from vorlage.core.plans import Boundaries, Place, Plan, Section
+from vorlage.core.questions import CompiledQuestion, load_document
 
 from .test_looks import DEPARTMENT, POINTS, paper, places_of, plan_of, words
 
@@ -188,3 +189,35 @@ class Grades(TestCase):
             self.assertFalse(any("distinction" in page for page in key[1:]))
             short = words(pypdfium2.PdfDocument(printing.short_key(forms)))[0]
             self.assertIn(f"distinction from {distinction}", short)
+
+
+class Texts(TestCase):
+    def made(self, wording: str) -> bytes:
+        part = {"wording": "Say it.", "answer": {"kind": "number", "key": "3"}}
+        document = load_document({"title": "Wide", "wording": wording, "parts": [part]})
+        plan = Plan("Quay", [Place(CompiledQuestion(document), "wide", 1)])
+        return Printing(plan, Heading("Quay")).papers(make_forms(plan, 1, "seed").forms)
+
+    def test_a_table_has_heads_and_its_columns_sides(self) -> None:
+        made = self.made("Data:\n\n| name | value |\n|:--|--:|\n| sand | $1/2$ |\n| gravel | 22.25 |")
+        with pikepdf.open(io.BytesIO(made)) as pdf:
+            kinds = [str(each.S) for each in elements(pdf.Root.StructTreeRoot.K)]
+        self.assertEqual([kinds.count(kind) for kind in ("/TH", "/TD", "/THead")], [2, 4, 1])
+        text = pypdfium2.PdfDocument(made)[0].get_textpage()
+        whole = text.get_text_range()
+        ends = [text.get_charbox(whole.index(word) + len(word) - 1)[2] for word in ("value", "22.25", "gravel", "sand")]
+        self.assertAlmostEqual(ends[0], ends[1], delta=0.6)
+        self.assertGreater(ends[2] - ends[3], 5)
+
+    def test_no_formula_runs_off_its_line(self) -> None:
+        terms = " + ".join(f"{k}*a^{k}*b^{9 - k}" for k in range(2, 9))
+        for maths in (f"c = {terms} + {terms}", f"({terms} + {terms})/(2*x)", f"sqrt({terms} + {terms})"):
+            page = pypdfium2.PdfDocument(self.made(f"It is\n\n$${maths}$$\n\nas you see."))[0]
+            text = page.get_textpage()
+            above, below = (text.get_charbox(text.search(word).get_next()[0])[1] for word in ("It is", "as you"))
+            boxes = [text.get_charbox(k) for k in range(text.count_chars())]
+            formula = [box for box in boxes if below + 12 < box[1] < above - 1 and box[2] > box[0]]
+            self.assertGreater(len(formula), 50)
+            # the column of the marks stays free
+            self.assertLess(max(box[2] for box in formula), page.get_size()[0] - 34 * POINTS)
+            self.assertGreater(min(box[0] for box in formula), 27 * POINTS)

@@ -37,6 +37,27 @@
   box({ set par(leading: 0pt); math.equation(block: false, alt: maths.alt, math.display(maths.body)) })
 } else { maths }
 
+// Maths on a line of its own. What is wider than its line is broken at relations and operators, and what cannot be broken
+// so is set smaller.
+#let display(maths) = if maths.func() != math.equation { maths } else {
+  block(width: 100%, above: 3.6mm, below: 3.6mm, layout(size => {
+    if measure(maths).width <= size.width { return maths }
+    let broken = math.equation(block: false, alt: maths.alt, math.display(maths.body))
+    let lone = measure(broken)
+    // what cannot be broken stays one line, wider than its place
+    if measure(width: size.width, broken).height > 1.3 * lone.height {
+      align(center, par(leading: 1em, justify: false, broken))
+    } else {
+      let factor = size.width / lone.width * 100%
+      scale(x: factor, y: factor, reflow: true, box(width: lone.width, broken))
+    }
+  }))
+}
+
+// A table of an author, its columns aligned as they are written; the rows are as high as the maths in them.
+#let data-table(sides, ..cells) = block(above: 3mm, below: 3mm, breakable: false,
+  table(columns: sides.len(), align: sides, stroke: 0.4pt, inset: (x: 2mm, y: 1.6mm), ..cells))
+
 // How wide the code of a page is.
 #let page-code = 13mm
 

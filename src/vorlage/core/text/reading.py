@@ -114,6 +114,10 @@ def keep_together(tokens: Sequence[Token]) -> None:
     """A number never stands on another line than its unit, nor does what is drawn, nor is a unit broken; signs that are
     typed for others are set as these."""
     for block in tokens:
+        if block.type in ("th_open", "td_open"):
+            # how a column is aligned, by a name in place of a style
+            side = str(block.attrs.pop("style", "")).removeprefix("text-align:")
+            block.attrs |= {"class": f"is-{side}"} if side in ("right", "center") else {}
         before: Token | None = None
         for token in block.children or ():
             if token.type == "text":

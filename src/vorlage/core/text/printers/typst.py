@@ -75,32 +75,31 @@ class Writer:
 
     def blocks(self, tokens: Sequence[Token]) -> str:
         written = ""
-        columns = 0
         for k, token in enumerate(tokens):
             kind = token.type
             if kind == "inline":
                 written += self.inline(token.children or [])
             elif kind == "math_block":
-                written += self.maths(token, True) + "\n\n"
+                written += f"#display[{self.maths(token, True)}]\n\n"
             elif kind == "fence":
                 written += f"#raw({quoted(token.content)}, block: true)\n\n"
             elif kind == "hr":
                 written += "#line(length: 100%, stroke: 0.4pt)\n\n"
             elif kind == "table_open":
-                columns = self.count_columns(tokens[k:])
-                written += f"#table(columns: {columns}, stroke: 0.4pt,\n"
+                sides = [self.side(each) for each in self.heads(tokens[k:])]
+                written += f"#data-table(({''.join(f'{side}, ' for side in sides)}),\n"
             else:
                 written += PIECES.get(kind, "")
         return written
 
-    def count_columns(self, tokens: Sequence[Token]) -> int:
-        columns = 0
-        for token in tokens:
-            if token.type == "th_open":
-                columns += 1
-            if token.type == "thead_close":
-                break
-        return max(1, columns)
+    def heads(self, tokens: Sequence[Token]) -> list[Token]:
+        """The heads of a table's columns."""
+        end = next(k for k, token in enumerate(tokens) if token.type == "thead_close")
+        return [token for token in tokens[:end] if token.type == "th_open"]
+
+    def side(self, head: Token) -> str:
+        """The side at which a column is aligned."""
+        return str(head.attrs.get("class", "is-left")).removeprefix("is-")
 
     def inline(self, tokens: Sequence[Token]) -> str:
         written = ""
@@ -137,6 +136,7 @@ PIECES = {
     "ordered_list_open": "#enum(", "ordered_list_close": ")\n\n",
     "list_item_open": "[", "list_item_close": "], ",
     "blockquote_open": "#pad(left: 1em)[", "blockquote_close": "]\n\n",
+    "thead_open": "table.header(", "thead_close": "),",
     "table_close": ")\n\n", "th_open": "[#strong[", "th_close": "]],", "td_open": "[", "td_close": "],",
 }  # fmt: skip
 INLINE_PIECES = {
