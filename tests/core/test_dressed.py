@@ -221,3 +221,13 @@ class Texts(TestCase):
             # the column of the marks stays free
             self.assertLess(max(box[2] for box in formula), page.get_size()[0] - 34 * POINTS)
             self.assertGreater(min(box[0] for box in formula), 27 * POINTS)
+
+    def test_what_stands_before_the_answer_space(self) -> None:
+        answer = {"kind": "point", "key": "(2, 3)"}
+        part = {"wording": "Solve them.", "answer": answer, "before": "x =; y =", "after": "m"}
+        plan = Plan("Quay", [Place(CompiledQuestion(load_document({"title": "Two", "parts": [part]})), "two", 1)])
+        forms = make_forms(plan, 1, "seed").forms
+        for look in (Look(), Look(sheet=True)):
+            whole = " ".join(words(pypdfium2.PdfDocument(Printing(plan, Heading("Quay", look=look)).papers(forms))))
+            self.assertRegex(whole, r"x = m .*y = m")
+            self.assertNotRegex(whole, r"Answer(?! sheet)")

@@ -12,7 +12,7 @@ import numpy as np
 import pypdfium2
 import typst
 
-from vorlage.core.documents import CHOICES, ROOMS, Heading, Look, Printing, papers
+from vorlage.core.documents import CHOICES, ROOMS, Heading, Look, Printing, typesetting
 from vorlage.core.documents.look import WORDS, look_markup
 from vorlage.core.forms import make_forms
 from vorlage.core.plans import Place, Plan, Room, Section
@@ -136,8 +136,8 @@ class Looks(TestCase):
                 plan = plan_of(*names)
                 printing = Printing(plan, Heading("Harbour science", DEPARTMENT, "", 7, look))
                 body = printing.paper(make_forms(plan, 1, "seed").forms[0])
-                source = look_markup(look) + papers.LAYOUT + printing.document("Quay", body)
-                fonts = [str(papers.FOLDER / "fonts")]
+                source = look_markup(look) + typesetting.LAYOUT + printing.document("Quay", body)
+                fonts = [str(typesetting.FOLDER / "fonts")]
                 _, warnings = typst.compile_with_warnings(source.encode(), font_paths=fonts, ignore_system_fonts=True)
                 with self.subTest(look, questions=len(names)):
                     self.assertEqual([each.message for each in warnings], [])

@@ -232,7 +232,7 @@ class Papers(TestCase):
 
     def test_the_compiler_can_be_loaded_before_there_is_a_paper(self) -> None:
         load_compiler()
-        with mock.patch("vorlage.core.documents.papers.typst.Compiler", side_effect=AssertionError):
+        with mock.patch("vorlage.core.documents.typesetting.typst.Compiler", side_effect=AssertionError):
             self.assertTrue(self.printing.papers(self.made.forms[:1]))
 
     def test_no_answer_is_on_a_paper(self) -> None:

@@ -9,7 +9,7 @@ from pypdfium2 import PdfDocument
 
 from vorlage.core.answers import KINDS
 from vorlage.core.documents import Heading, Printing
-from vorlage.core.documents.papers import compiled
+from vorlage.core.documents.typesetting import compiled
 from vorlage.core.draws import DrawError, read_definition
 from vorlage.core.forms import make_forms
 from vorlage.core.notation import NotationError, Settings, read_authored

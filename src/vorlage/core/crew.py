@@ -31,6 +31,8 @@ LOADED = ["vorlage.core.documents.press", "vorlage.core.forms.choosing"]
 MOST_WORDS = 800
 # How often progress is told, in seconds.
 TOLD_EVERY = 0.25
+# So far these processes stand back behind those that answer people.
+GIVES_WAY = 10
 # After so many new objects, and how many rounds of that, garbage in circles is looked for.
 SELDOM = (50_000, 20, 20)
 
@@ -132,6 +134,8 @@ def begun(work: Any, does: Doing[Any, Any, Any], done: Any, client: Connection, 
     """What a process of the crew does first."""
     Thread(target=ends_with, args=(client, folder), daemon=True).start()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    # whoever waits for a page comes first
+    os.nice(GIVES_WAY)
     # what is loaded stays, and little of what is made goes round in circles: looking for that is done seldom
     gc.freeze()
     gc.set_threshold(*SELDOM)

@@ -1,13 +1,15 @@
 """Papers and keys as PDF: typeset by Typst with the fonts that ship here, tagged to PDF/UA-1."""
 
+from .heading import Emblem, Heading, Holder
 from .inserts import MOST_BYTES, InsertError, compiled_insert, laid_insert, typeset_insert
 from .joining import Joined
 from .look import CHOICES, MOST_MINUTES, MOST_ROOM, ROOMS, Look
 from .packing import Archive
 from .page_codes import PageCode
 from .pages import page_count, page_picture
-from .papers import Emblem, Heading, Holder, Printing, load_compiler
 from .press import Order, Press
+from .printing import Printing
+from .typesetting import load_compiler
 
 __all__ = [
     "CHOICES",

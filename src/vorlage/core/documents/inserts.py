@@ -11,7 +11,8 @@ from ..notation import USUAL, Habits, quoted
 from ..questions import CompiledQuestion, QuestionDrawing, load_document, written
 from ..text import TYPST
 from . import given
-from .papers import compiled, content
+from .markup import content
+from .typesetting import compiled
 
 MOST_BYTES = 10 * 2**20
 # Seconds to wait for the process that reads a PDF.

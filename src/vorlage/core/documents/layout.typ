@@ -207,8 +207,13 @@
 #let order-boxes(count) = range(count).map(k => box(width: 8mm * scale-of, height: 8mm * scale-of, stroke: 0.6pt,
   inset: 0.8mm, text(size: 6pt, str(k + 1)))).join(h(2mm))
 #let scale-boxes(steps, low, high) = [#low #h(3mm) #range(steps).map(k => tick-box).join(h(5mm)) #h(3mm) #high]
-#let answer-line(after) = grid(columns: (58mm, auto), column-gutter: 1.5mm, align: bottom,
-  line(length: 100%, stroke: (thickness: 0.6pt, dash: "dotted")), after)
+#let dotted = line(length: 100%, stroke: (thickness: 0.6pt, dash: "dotted"))
+#let answer-lines(before, after) = if before.len() == 0 {
+  grid(columns: (58mm, auto), column-gutter: 1.5mm, align: bottom, dotted, after)
+} else {
+  grid(columns: (auto, 46mm, auto), column-gutter: 1.5mm, row-gutter: 4mm, align: bottom,
+    ..before.map(each => (each, dotted, after)).flatten())
+}
 #let answer-sheet(title, department, code, seat, name, class, rows) = {
   grid(columns: (1fr, auto), column-gutter: 8mm, {
     block(below: 3.4mm, text(size: 9pt * scale-of, [#department · #title]))
@@ -418,7 +423,8 @@
 
 // A part: its text, its marks, room for working and a line for the answer; on a paper with an answer sheet the line is
 // on the sheet.
-#let part(marks: "1", room: 20mm, more: 0mm, after: none, wide: false, answer: true, ordered: 0, kind: look.working, body) = {
+#let part(marks: "1", room: 20mm, more: 0mm, before: (), after: none, wide: false, answer: true, ordered: 0,
+  kind: look.working, body) = {
   let in-margin = box(width: margin-column, align(right, marks-label(marks)))
   block(width: 100%, breakable: false, {
     asked(body)
@@ -434,7 +440,10 @@
       // the line stands at one place whatever the unit behind it
       grid(columns: (1fr, auto, answer-width, if wide { auto } else { unit-width }, margin-column),
         column-gutter: (2mm, 2mm, 1.5mm, 1.5mm), align: bottom,
-        [], text(size: small, w.answer), line(length: 100%, stroke: (thickness: 0.6pt, dash: "dotted")), after, in-margin)
+        row-gutter: 7mm,
+        ..range(calc.max(1, before.len())).map(k => ([],
+          if before.len() == 0 { text(size: small, w.answer) } else { before.at(k) }, dotted, after,
+          if k + 1 < before.len() { [] } else { in-margin })).flatten())
     } else if marks != "0" {
       if room > 0mm { room-for(room, more, kind) }
       place(bottom + right, in-margin)

@@ -10,7 +10,7 @@ from collections.abc import Iterator, Mapping
 from typing import IO
 
 from ..forms import MadeSet
-from .papers import FIXED_TIME
+from .typesetting import FIXED_TIME
 
 
 class Archive:

@@ -1,4 +1,4 @@
-"""Papers, keys and the archive of a form set, typeset by Typst.
+"""Papers, typeset by Typst.
 
 User text reaches Typst only as quoted strings and through the printers, so it cannot become markup,
 read a file or include another.
@@ -6,56 +6,34 @@ read a file or include another.
 
 from __future__ import annotations
 
-import base64
-import json
 import re
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
-from datetime import UTC, datetime
-from decimal import Decimal
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from fractions import Fraction
-from functools import cache, cached_property, lru_cache
+from functools import cached_property
 from itertools import zip_longest
-from pathlib import Path
-from tempfile import TemporaryDirectory
-from threading import Lock
 
-import typst
-
-from ..answers import LETTERS, Items, Options, Pairs, Ruled, Scale, Words, shown_marks
+from ..answers import LETTERS, Items, Options, Pairs, Ruled, Scale, Words
 from ..figures import framed
-from ..forms import KeyEntry, MadeForm, MadeItem, plain_amount
-from ..notation import Habits, Node, NotationError, Style, quoted, read_authored, told
-from ..notation import typst as typst_equation
-from ..plans import Boundaries, Grade, Plan, Section
-from ..quantities import is_unit
-from ..questions import (
-    CompiledQuestion,
-    DrawnQuestion,
-    QuestionDrawing,
-    key_picture,
-    thaw,
-    written,
-    written_part,
-    written_solution,
-)
-from ..text import NARROW, TYPST, printable
-from .filling import NO_MORE, STEP, STEPS, Extra, Rooms, Spot, read_spots, shared_out
-from .look import Look, look_markup
+from ..forms import MadeForm, MadeItem
+from ..notation import Style, quoted
+from ..plans import Section
+from ..questions import DrawnQuestion, written, written_part
+from ..text import TYPST, printable
+from .drawings import Drawings
+from .filling import NO_MORE, STEP, STEPS, Extra, Rooms, shared_out
+from .heading import Holder
+from .markup import content, letters_set, said, words_or_unit
 from .page_codes import PageCode
 from .pages import page_count
+from .typesetting import compiled, spots
 
-FOLDER = Path(__file__).parent
-LAYOUT = (FOLDER / "layout.typ").read_text(encoding="utf-8")
 # Millimetres of a page that are left for what stands above and below the room for working.
 BESIDE_ROOM = 60
 # A unit with more letters has its own width behind the answer line.
 WIDE = 10
 # A figure is surely not higher than so many millimetres.
 FIGURE_HEIGHT = 125
-MEASURED = "paper.typ"
-UPLOADED = re.compile(r"picture:([0-9a-f]{64})")
-FIXED_TIME = datetime(2026, 1, 1, tzinfo=UTC)
 # A figure in a paragraph of its own, and the words of a text as markup: as many letters are worth a figure beside them.
 A_FIGURE = "#picture("
 ONE_FIGURE = re.compile(r'#block\[#(picture\("(?:[^"\\]|\\.)*", "(?:[^"\\]|\\.)*"(?:, number: \d+)?\));\]\s*')
@@ -63,112 +41,9 @@ TOLD = re.compile(r'"((?:[^"\\]|\\.)*)"')
 LONG_ENOUGH = 120
 
 
-USUAL_LOOK, NO_BOUNDARIES = Look(), Boundaries()
-
-
-@dataclass(frozen=True, slots=True)
-class Emblem:
-    """The mark of a school: the hash of its picture, which is so many points wide and high."""
-
-    digest: str
-    width: int
-    height: int
-    school: str
-
-
-@dataclass(frozen=True, slots=True)
-class Heading:
-    """What stands at the top of every paper of a form set."""
-
-    title: str
-    department: str = ""
-    instructions: str = ""
-    # the number by which the code on each page names the set; without one there are no codes
-    form_set: int | None = None
-    look: Look = USUAL_LOOK
-    boundaries: Boundaries = NO_BOUNDARIES
-    # what the marks are scaled to when they are added up
-    maximum: Fraction | None = None
-    # the mark of the school
-    emblem: Emblem | None = None
-
-    def total(self, plan: Plan) -> Fraction:
-        """What all marks of a test are told as when they are added up."""
-        return plan.marks if self.maximum is None else self.maximum
-
-    def grades(self, plan: Plan) -> Sequence[Grade]:
-        return self.boundaries.grades(self.total(plan))
-
-
-@dataclass(frozen=True, slots=True)
-class Holder:
-    """Whose a paper is, where it is printed for somebody."""
-
-    # the number by which the code on each page names them
-    student: int
-    name: str
-    school_class: str = ""
-    # where they sit
-    seat: str = ""
-
-
-@cache
-def compiler() -> typst.Compiler:
-    """The Typst compiler with the fonts that ship with the application, and no others."""
-    return typst.Compiler(font_paths=[str(FOLDER / "fonts")], ignore_system_fonts=True)
-
-
-def load_compiler() -> None:
-    """Load the fonts and the layout now; otherwise the first paper does."""
-    compiled(f"\n#setup({quoted('Vorlage')}, [])\n")
-
-
-# One compiler remembers what it has laid out, and works for one thread at a time.
-TYPESETTING = Lock()
-
-
-def compiled(source: str, look: Look = USUAL_LOOK) -> bytes:
-    """The PDF of a Typst document; the same source gives the same bytes."""
-    with TYPESETTING:
-        finished = compiler().compile(
-            (look_markup(look) + LAYOUT + source).encode(), format="pdf", pdf_standards=["ua-1"], timestamp=FIXED_TIME
-        )
-    assert isinstance(finished, bytes)
-    return finished
-
-
-@cache
-def measuring() -> tuple[TemporaryDirectory[str], typst.Compiler]:
-    """A compiler that is asked where things stand, and the folder with what it reads."""
-    folder = TemporaryDirectory()
-    Path(folder.name, MEASURED).write_text("")
-    fonts = [str(FOLDER / "fonts")]
-    return folder, typst.Compiler(
-        str(Path(folder.name, MEASURED)), root=folder.name, font_paths=fonts, ignore_system_fonts=True
-    )
-
-
-def spots(source: str, look: Look) -> list[Spot]:
-    """Where the questions of a document begin and end."""
-    with TYPESETTING:
-        folder, asked = measuring()
-        Path(folder.name, MEASURED).write_text(look_markup(look) + LAYOUT + source, encoding="utf-8")
-        return read_spots(json.loads(asked.query("<spot>", field="value")))
-
-
-def said(switch: bool) -> str:
-    """A switch as Typst has it."""
-    return str(switch).lower()
-
-
 def tallest(source: str) -> int:
     """A height in millimetres that a text surely does not exceed: short lines, and every line a tall one."""
     return sum(11 * (1 + len(line) // 45) for line in source.splitlines() if line.strip())
-
-
-def content(text: str) -> str:
-    """A text as it stands; what no font has a sign for is left out, since nothing else could be printed then."""
-    return f"[#{quoted(printable(text))};]"
 
 
 def held_by(holder: Holder | None) -> str:
@@ -191,58 +66,11 @@ def in_gap(number: int, offered: int) -> str:
     return f"#strong({content(str(number))})#h(3mm)#letter-boxes(({letters}))"
 
 
-RAISED = re.compile(r"\^([-−]?\d+)")
+class Papers(Drawings):
+    """The papers of a form set."""
 
-
-def words_or_unit(text: str) -> str:
-    """What stands after an answer space, as text: the powers of a unit are raised."""
-    shown = ""
-    for k, piece in enumerate(RAISED.split(text.replace("*", "·")) if "^" in text else [text]):
-        shown += f"#super[#{quoted(piece.replace('-', '−'))};]" if k % 2 else f"#{quoted(piece)};"
-    return f"[{shown}]"
-
-
-@lru_cache(maxsize=256)
-def unit_after(text: str) -> str:
-    """What stands behind a key: a unit as close as in a formula, words as far as words."""
-    return f"#{quoted(NARROW if is_unit(text) else ' ')};#{words_or_unit(text)}" if text else ""
-
-
-class Printing:
-    """The documents of one form set, from what its forms froze."""
-
-    def __init__(self, plan: Plan, heading: Heading, picture: Callable[[str], bytes] | None = None) -> None:
-        self.plan = plan
-        self.options = "options-across" if plan.across else "options"
-        # the content of an uploaded picture (PNG or JPEG) by its hash
-        self.picture = picture
-        self.known = {source.digest for place in plan.questions for source in place.question.document.pictures}
-        if heading.emblem is not None:
-            self.known.add(heading.emblem.digest)
-        self.heading = heading
-        self.drawings = {
-            (number, k): QuestionDrawing(each.question, each.key, each.revision)
-            for number, place in enumerate(plan.places)
-            for k, each in enumerate(place.candidates)
-        }
-        self.thawed: dict[str, list[DrawnQuestion]] = {}
-        # so many pages have codes until a paper has more
-        self.most_pages = 1
-
-    def drawn(self, form: MadeForm) -> list[DrawnQuestion]:
-        """The questions of a form with its numbers; the same for its paper and its key."""
-        if form.code not in self.thawed:
-            self.thawed[form.code] = [thaw(self.drawings[item.place, item.candidate], item.draw) for item in form.items]
-        return self.thawed[form.code]
-
-    def marks(self, marks: Fraction) -> str:
-        """Marks as they are printed."""
-        return quoted(self.told_marks(marks))
-
-    def told_marks(self, marks: Fraction) -> str:
-        return told(str(shown_marks(marks)), self.plan.habits)
-
-    # papers
+    # so many pages have codes until a paper has more
+    most_pages = 1
 
     def papers(self, forms: Sequence[MadeForm], holders: Sequence[Holder] = ()) -> bytes:
         """One PDF with the papers of these forms, each beginning on a page of its own; ``holders`` say whose they
@@ -261,17 +89,6 @@ class Printing:
             if most <= self.most_pages:
                 return finished
             self.most_pages = most
-
-    def document(self, title: str, body: str) -> str:
-        return f"\n#setup({quoted(title)}, [\n{UPLOADED.sub(self.content, body)}\n])\n"
-
-    def content(self, found: re.Match[str]) -> str:
-        """An uploaded picture in place of its hash, as a data address."""
-        if found[1] not in self.known or self.picture is None:
-            return found[0]
-        raw = self.picture(found[1])
-        kind = "png" if raw.startswith(b"\x89PNG") else "jpeg"
-        return f"data:image/{kind};base64,{base64.b64encode(raw).decode()}"
 
     def codes(self, form: MadeForm, holder: Holder | None) -> str:
         """The codes of the pages of a paper, as a Typst array of pictures."""
@@ -347,8 +164,9 @@ class Printing:
             case _ if gaps := drawn.in_gaps(part):
                 return "#h(6mm)".join(in_gap(number, len(offered)) for number, offered in enumerate(gaps, start=1))
             case _ if self.answers_on_line(drawn, part):
-                after = words_or_unit(drawn.question.document.parts[part].printed_after)
-                return f"#answer-line({after})"
+                asked = drawn.question.document.parts[part]
+                before = "".join(letters_set(printable(each)) + ", " for each in asked.lines_before)
+                return f"#answer-lines(({before}), {words_or_unit(asked.printed_after)})"
         return "#emph(w.on-paper)"
 
     def cover(self, form: MadeForm) -> str:
@@ -428,6 +246,8 @@ class Printing:
         wide = said(len(part.printed_after) > WIDE)
         kind = f"kind: {quoted(wished)}, " if (wished := self.plan.places[item.place].room.kind) else ""
         after = f"after: {words_or_unit(part.printed_after)}, wide: {wide}, answer: {said(answers)}"
+        if part.lines_before:
+            after += f", before: ({''.join(letters_set(printable(each)) + ', ' for each in part.lines_before)})"
         if isinstance(space, Items):
             after += f", ordered: {len(space.entries)}"
         space_for = f"room: {room[0]:g}mm" + (f", more: {room[1]:g}mm" if room[1] else "")
@@ -485,146 +305,3 @@ class Printing:
             case Ruled(lines):
                 return f"#ruled({lines})", 8 * lines + 12
         return "", 0
-
-    # keys
-
-    def key(self, forms: Sequence[MadeForm], count: int = 0, continued: bool = False) -> bytes:
-        """The key of these forms: answers with what is accepted, then the worked solutions. ``count`` says of how many
-        forms they are a part, ``continued`` that others come before them."""
-        title = f"{self.heading.title}: key"
-        body = "\n".join(
-            self.key_of(form, title, "" if continued or place else self.key_title(title, count or len(forms)))
-            for place, form in enumerate(forms)
-        )
-        return compiled(self.document(title, body), self.heading.look.of_keys)
-
-    def short_key(self, forms: Sequence[MadeForm], count: int = 0) -> bytes:
-        """The answers alone: a row for every form, on as few pages as can be. ``count`` says of how many forms they are
-        a part."""
-        count = count or len(forms)
-        title = f"{self.heading.title}: answers"
-        tables = ""
-        answers = [{label: (entry, asked) for label, entry, asked in labels_of(form, self.plan)} for form in forms]
-        labels = sorted({label for row in answers for label in row})
-        for start in range(0, len(labels), SHORT_COLUMNS):
-            some, rows = labels[start : start + SHORT_COLUMNS], ""
-            for form, row in zip(forms, answers):
-                cells = [short_answer(*row[label]) if label in row else "[]" for label in some]
-                rows += f"strong({content(form.code)}), {', '.join(cells)},\n"
-            heads = ", ".join(f"strong({content(label)})" for _, _, label in some)
-            tables += f"#short-key({len(some)}, ({heads},), (\n{rows}))\n"
-        codes = f"{forms[0].code} to {forms[-1].code} · " if len(forms) < count else ""
-        marks = f"{codes}{count} form{'' if count == 1 else 's'} · {self.told_marks(self.plan.marks)} marks each"
-        for grade in self.heading.grades(self.plan):
-            marks += f" · {grade.name} from {self.told_marks(grade.marks)}"
-        said = f"title: {content(title)}, subtitle: {content(marks)}"
-        return compiled(self.document(title, f"#answers({said}, [\n{tables}])"), self.heading.look.of_keys)
-
-    def earning_less(self, drawn: DrawnQuestion, part: int, entry: KeyEntry) -> str:
-        """What earns a part of the marks, below what is accepted for all of them."""
-        answer, found = drawn.answers[part], ""
-        for each in () if answer is None else answer.earning_less():
-            if isinstance(each.what, str):
-                shown = content(told(each.what, self.plan.habits))
-            else:
-                shown = f"[{equation_of(each.what, drawn.question)}]"
-            said = content(each.feedback) if each.feedback.strip() else "none"
-            found += f"#less({shown}, {self.marks(entry.marks * each.share)}, {said})"
-        return found
-
-    def key_title(self, title: str, count: int) -> str:
-        marks = self.told_marks(self.plan.marks)
-        subtitle = f"Key to {count} form{'' if count == 1 else 's'} · {marks} marks each"
-        return f"#key-title({content(title)}, {content(subtitle)}){self.grades()}"
-
-    def grades(self) -> str:
-        """The grade boundaries as a small table; nothing where there are none."""
-        grades, rows = self.heading.grades(self.plan), ""
-        for grade in grades:
-            share = f"{self.told_marks(grade.share * 100)} %"
-            rows += f"({content(grade.name)}, {content(share)}, {content(self.told_marks(grade.marks))}), "
-        total = self.told_marks(self.heading.total(self.plan))
-        return f"#grades({content(total)}, ({rows}))" if grades else ""
-
-    def key_of(self, form: MadeForm, title: str, before: str) -> str:
-        """The key of a form as Typst markup; ``before`` stands above it."""
-        rows, solutions = "", ""
-        for number, (drawn, item) in enumerate(zip(self.drawn(form), form.items), start=1):
-            labels = drawn.question.document.labels
-            for k, entry in enumerate(item.keys):
-                specification = drawn.question.document.parts[k].answer
-                if not specification.asks:
-                    continue
-                label = f"{number} {labels[k].full}".strip()
-                answer = key_markup(entry.key, drawn.question)
-                after = unit_after(entry.after)
-                close = f"#{content(told(entry.tolerance, self.plan.habits))}" + self.earning_less(drawn, k, entry)
-                rows += f"{content(label)}, [{answer}{after}], [{close}], [#{self.marks(entry.marks)}],\n"
-                solutions += rubric_markup(label, specification.rubric_rows, self.plan.habits)
-                outlined = key_picture(drawn, k, TYPST)
-                if outlined:
-                    solutions += f"#solution({content(label)}, [{outlined}])\n"
-                text = drawn.question.solutions[k]
-                if text.source.strip():
-                    solutions += f"#solution({content(label)}, [{written_solution(drawn, k, TYPST)}])\n"
-        worked = f"#block(above: 6mm, below: 3mm, strong[Worked solutions])\n{solutions}" if solutions else ""
-        return (
-            f"#key-form(title: {content(title)}, code: {content(form.code)}, before: [{before}], "
-            f"[#key-table(\n{rows})\n{worked}])"
-        )
-
-
-# Where an answer stands on a paper: the number of its question, that of its part from 0, and what it is called.
-Answered = tuple[int, int, str]
-
-
-def labels_of(form: MadeForm, plan: Plan) -> Iterator[tuple[Answered, KeyEntry, CompiledQuestion]]:
-    """Every answer that is asked for on a paper, with its key and its question."""
-    for number, item in enumerate(form.items, start=1):
-        question = plan.places[item.place].candidates[item.candidate].question
-        for k, (part, label, entry) in enumerate(zip(question.document.parts, question.document.labels, item.keys)):
-            if part.answer.asks:
-                yield (number, k, f"{number} {label.full}".strip()), entry, question
-
-
-def rubric_markup(label: str, rubric: Iterable[tuple[str, Sequence[tuple[Decimal, str]]]], habits: Habits) -> str:
-    """A rubric: every criterion, and its levels with their marks; nothing where there is none."""
-    rows = ""
-    for name, levels in rubric:
-        cells = "".join(f"({content(told(str(marks), habits))}, {content(text)}), " for marks, text in levels)
-        rows += f"({content(name)}, ({cells})), "
-    return f"#rubric({content(label)}, {rows})\n" if rows else ""
-
-
-# What makes a formula higher than a line.
-TALL = ("frac(", "vec(", "mat(")
-
-
-def key_markup(key: str, question: CompiledQuestion) -> str:
-    """A frozen key, typeset."""
-    try:
-        return equation_of(read_authored(key, question.settings), question)
-    except NotationError:
-        return f"#{quoted(key)};"
-
-
-def equation_of(tree: Node, question: CompiledQuestion) -> str:
-    """A formula in a table."""
-    equation = typst_equation(tree, question.style)
-    return f"#alone[{equation};];" if any(each in equation for each in TALL) else equation + ";"
-
-
-# So many answers stand beside each other in the short key.
-SHORT_COLUMNS = 12
-
-
-def short_answer(entry: KeyEntry, question: CompiledQuestion) -> str:
-    """A key with what stands after it. A plain number is set as text, which takes a tenth of the memory of a formula:
-    there are very many of them."""
-    after = unit_after(entry.after)
-    plain = plain_amount(entry.key)
-    if plain is None:
-        return f"[{key_markup(entry.key, question)}{after}]"
-    number = told(plain[0], question.habits).replace("-", "−")
-    unit = unit_after(plain[1])
-    return f"[#{quoted(number)};{unit}{after}]"

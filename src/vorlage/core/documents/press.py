@@ -8,7 +8,8 @@ from dataclasses import dataclass, field, replace
 from ..crew import Crew
 from ..forms import MadeForm, MadeItem, MadeSet, Outlines, drawn_forms, shown_key
 from ..plans import Plan
-from .papers import Heading, Printing
+from .heading import Heading
+from .printing import Printing
 
 # So many forms are one stretch: their keys are typeset together, and their papers come back together. Fewer take more
 # time, more take more memory. The answers of so many stand in one table, on a page of its own mostly.

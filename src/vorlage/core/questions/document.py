@@ -130,6 +130,9 @@ class Part(Strict):
     wording: Said = Field(default="", max_length=10_000)
     answer: AnyAnswer
     marks: Marks = Decimal(1)
+    # what stands before the answer space in place of "Answer", such as x =; on paper each piece between semicolons has
+    # a line of its own
+    before: str = Field(default="", max_length=60)
     # what stands after the answer space, such as a unit
     after: str = Field(default="", max_length=40)
     # the name by which later parts take this part's answer; a wrong one is carried on
@@ -150,6 +153,11 @@ class Part(Strict):
         name = answer.get("kind") if isinstance(answer, dict) else getattr(answer, "kind", "")
         kind = KINDS.get(name) if isinstance(name, str) else None
         return given if kind is None or kind.document.marked else {**given, "marks": 0}
+
+    @property
+    def lines_before(self) -> tuple[str, ...]:
+        """What stands before each line to write on; nothing for the usual word."""
+        return tuple(piece.strip() for piece in self.before.split(";") if piece.strip())
 
     @property
     def printed_after(self) -> str:

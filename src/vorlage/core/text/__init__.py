@@ -3,7 +3,7 @@
 A printer is one module of ``printers`` and its line in the register there.
 """
 
-from .characters import Unprintable, printable, put_right, unaccented, unprintable
+from .characters import Unprintable, letters_apart, printable, put_right, unaccented, unprintable
 from .printers import HTML, PRINTERS, TYPST, TextPrinter
 from .reading import NARROW, WORKED_OUT, QuestionText, TextProblem, lone_span, read_text
 
@@ -17,6 +17,7 @@ __all__ = [
     "TextPrinter",
     "TextProblem",
     "Unprintable",
+    "letters_apart",
     "lone_span",
     "printable",
     "put_right",

@@ -113,3 +113,15 @@ def unaccented(text: str) -> str:
     """
     plain = unicodedata.normalize("NFD", text.casefold().translate(TYPED_AS))
     return "".join(sign for sign in plain if not unicodedata.combining(sign))
+
+
+LONE_LETTER = re.compile(r"(?<![^\W_])([A-Za-z])(?![^\W_])")
+
+
+def letters_apart(text: str) -> list[tuple[str, bool]]:
+    """A few words in which letters by themselves are set as in maths: the pieces, and which are such letters.
+
+    >>> letters_apart("x = and P_1")
+    [('x', True), (' = and P_1', False)]
+    """
+    return [(piece, k % 2 == 1) for k, piece in enumerate(LONE_LETTER.split(text)) if piece]

@@ -11,6 +11,7 @@ from django.utils.safestring import SafeString, mark_safe
 from vorlage.core.notation import USUAL, Habits, told, unit_markup
 from vorlage.core.notation.printers.base import INVERSES, TANGENTS
 from vorlage.core.quantities import as_read
+from vorlage.core.text import letters_apart
 
 UPLOADED = re.compile(r'href="picture:([0-9a-f]{64})"')
 
@@ -18,6 +19,12 @@ UPLOADED = re.compile(r'href="picture:([0-9a-f]{64})"')
 def unit_set(text: str) -> SafeString:
     """What stands behind a number: a unit is set as one, words stay words."""
     return safe(f"<math>{unit_markup(text)}</math>") if "^" in text else SafeString(escape(text))
+
+
+def letters_set(text: str) -> SafeString:
+    """What stands before an answer space: letters by themselves are set as in maths."""
+    shown = (f"<i>{escape(piece)}</i>" if letter else escape(piece) for piece, letter in letters_apart(text))
+    return safe("".join(shown))
 
 
 NUMBERS = re.compile(r"(?<=<mn>)[^<]+(?=</mn>)|(?<=<tspan>)[−\d.]+(?=</tspan>)")

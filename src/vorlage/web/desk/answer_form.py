@@ -217,7 +217,7 @@ class AnswerFields:
     def has_more(self) -> bool:
         """Whether anything stands in what is folded away."""
         entries = (cell.entry for line in self.more for cell in line.cells)
-        return bool(self.row.gives) or any(entry.filled(self.row.typed) for entry in entries)
+        return bool(self.row.gives or self.row.before) or any(entry.filled(self.row.typed) for entry in entries)
 
 
 def answer_fields(row: PartRow, habits: Habits = USUAL) -> AnswerFields:

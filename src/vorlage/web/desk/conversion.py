@@ -40,6 +40,7 @@ def conversion(row: PartRow) -> Conversion:
         if CALLED[name] and entry.filled(row.typed):
             (kept if name in kind.names else left)[CALLED[name]] = None
     for words, typed, stays in (
+        ("what stands before the space", row.before, kind.beside),
         ("what stands after the space", row.after, kind.beside),
         ("the name for later parts", row.gives, kind.document.gives),
         ("the solution", row.solution, kind.document.marked),

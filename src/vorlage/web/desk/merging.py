@@ -22,6 +22,7 @@ WORDS = {
     "licence": "the licence",
     "complex": "the imaginary unit", "name": "the name", "definition": "the definition", "unit": "the unit",
     "shown": "how it is shown", "kind": "the kind of answer", "marks": "the marks", "after": "what stands after it",
+    "before": "what stands before it",
     "solution": "the solution", "gives": "the error carried forward", "under": "the letter it stands under",
     "hints": "the hints", "trials": "the sample answers", "said_right": "what is said if right",
     "said_partly": "what is said if partly right", "said_wrong": "what is said if wrong", "lines": "the lines",

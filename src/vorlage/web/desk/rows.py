@@ -132,6 +132,7 @@ class PartRow:
     kind: str = "number"
     typed: dict[str, Any] = field(default_factory=dict)
     marks: str = "1"
+    before: str = ""
     after: str = ""
     solution: str = ""
     gives: str = ""
@@ -168,11 +169,13 @@ class PartRow:
         """The part of a document that the fields spell."""
         kind = KINDS.get(self.kind)
         document = kind.document if kind is not None else None
+        beside = document is None or (document.typed and document.checked)
         return {
             "id": identity_of(self.uid),
             "wording": unix(self.wording),
             "marks": self.marks,
-            "after": self.after if document is None or (document.typed and document.checked) else "",
+            "before": self.before if beside else "",
+            "after": self.after if beside else "",
             "solution": unix(self.solution),
             "under": bool(self.under),
             "gives": self.gives if document is not None and document.gives else "",
@@ -196,6 +199,7 @@ class PartRow:
             kind=answer["kind"],
             typed=typed,
             marks=str(part.marks),
+            before=part.before,
             after=part.after,
             solution=part.solution,
             gives=part.gives,

@@ -22,7 +22,7 @@ from vorlage.core.questions import (
     written_solution,
 )
 from vorlage.core.text import HTML
-from vorlage.web.bank.markup import safe, unit_set
+from vorlage.web.bank.markup import letters_set, safe, unit_set
 
 
 def author_style(question: CompiledQuestion) -> Style:
@@ -41,6 +41,7 @@ class SheetPart:
     after: SafeString
     # whether anything is asked
     asks: bool = True
+    before: SafeString = field(default_factory=SafeString)
     key: SafeString = field(default_factory=SafeString)
     accepted: str = ""
     solution: SafeString = field(default_factory=SafeString)
@@ -101,6 +102,7 @@ def sheet_part(drawn: DrawnQuestion, k: int) -> SheetPart:
         label=question.document.labels[k],
         wording=safe(written_part(drawn, k, HTML, style)),
         marks=part.marks,
+        before=letters_set(", ".join(part.lines_before)),
         after=unit_set(part.printed_after),
         asks=part.answer.asks,
         key=safe(key_markup(question, tree, style)) if tree is not None else SafeString("–"),
@@ -143,6 +145,7 @@ def sheet_without_draws(question: CompiledQuestion) -> Sheet:
             part.marks,
             unit_set(part.printed_after),
             part.answer.asks,
+            letters_set(", ".join(part.lines_before)),
         )
         for k, (part, text) in enumerate(zip(question.document.parts, question.part_wordings))
     ]

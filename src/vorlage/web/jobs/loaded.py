@@ -4,7 +4,7 @@ import django
 
 django.setup()
 
-from vorlage.core.documents import papers  # noqa: E402, F401 (loaded for its own sake)
+from vorlage.core.documents import printing  # noqa: E402, F401 (loaded for its own sake)
 from vorlage.core.quantities import load_units  # noqa: E402
 
 load_units()

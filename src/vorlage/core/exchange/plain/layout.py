@@ -28,6 +28,7 @@ PART_LABELS: Mapping[str, tuple[str, ...]] = {
     "tolerance": ("Tolerance", "Accuracy", "Within"),
     "unit": ("Unit", "Units"),
     "marks": ("Marks", "Mark", "Points", "Point"),
+    "before": ("Before the space",),
     "after": ("After the space",),
     "gives": ("Gives",),
     "solution": ("Solution", "Worked solution", "Working", "Explanation", "Model answer"),
@@ -97,8 +98,8 @@ QUESTION_LABELS: Mapping[str, tuple[str, ...]] = {
 }
 # What a line says only where the kind or the answer is said before it: the words begin lines of texts as well.
 LATE = frozenset(PART_LABELS) - {
-    "answer", "kind", "tolerance", "unit", "marks", "after", "gives", "solution", "hint", "right", "partly", "wrong",
-    "try", "bands", "limits", "slips", "recognise", "accept", "gaps",
+    "answer", "kind", "tolerance", "unit", "marks", "before", "after", "gives", "solution", "hint", "right", "partly",
+    "wrong", "try", "bands", "limits", "slips", "recognise", "accept", "gaps",
 }  # fmt: skip
 # What goes on over the following lines: a text.
 TEXTS = frozenset(["solution", "hint", "right", "partly", "wrong", "note"])

@@ -271,6 +271,8 @@ class Maker:
             made["marks"], self.worth_said = self.number(worth), True
         elif KINDS.get(answer["kind"]) and KINDS[answer["kind"]].document.marked:
             self.guess(piece.line, "Nothing says how many marks: 1.")
+        if label := piece.said("before"):
+            made["before"] = label.value
         said = piece.said("after")
         if said is not None or after:
             made["after"] = said.value if said is not None else after

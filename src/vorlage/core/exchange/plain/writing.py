@@ -249,6 +249,8 @@ class Writer:
         """What a part says beside its answer."""
         if KINDS[part["answer"]["kind"]].document.marked:
             self.say("marks", f"{part['marks']:g}", indent)
+        if part["before"]:
+            self.say("before", part["before"], indent)
         if part["after"]:
             self.say("after", part["after"], indent)
         if part["gives"]:

@@ -1,0 +1,43 @@
+"""Words, units and switches as Typst markup: nothing a person typed becomes markup of its own."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+
+from ..notation import quoted
+from ..quantities import is_unit
+from ..text import NARROW, letters_apart, printable
+
+
+def said(switch: bool) -> str:
+    """A switch as Typst has it."""
+    return str(switch).lower()
+
+
+def content(text: str) -> str:
+    """A text as it stands; what no font has a sign for is left out, since nothing else could be printed then."""
+    return f"[#{quoted(printable(text))};]"
+
+
+RAISED = re.compile(r"\^([-−]?\d+)")
+
+
+def words_or_unit(text: str) -> str:
+    """What stands after an answer space, as text: the powers of a unit are raised."""
+    shown = ""
+    for k, piece in enumerate(RAISED.split(text.replace("*", "·")) if "^" in text else [text]):
+        shown += f"#super[#{quoted(piece.replace('-', '−'))};]" if k % 2 else f"#{quoted(piece)};"
+    return f"[{shown}]"
+
+
+def letters_set(text: str) -> str:
+    """What stands before an answer space: letters by themselves are set as in maths."""
+    shown = (f"#emph({quoted(piece)});" if letter else f"#{quoted(piece)};" for piece, letter in letters_apart(text))
+    return f"[{''.join(shown)}]"
+
+
+@lru_cache(maxsize=256)
+def unit_after(text: str) -> str:
+    """What stands behind a key: a unit as close as in a formula, words as far as words."""
+    return f"#{quoted(NARROW if is_unit(text) else ' ')};#{words_or_unit(text)}" if text else ""
