@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
+from itertools import chain
 from unittest import TestCase
 
 import pikepdf
@@ -20,7 +21,7 @@ from vorlage.core.forms import make_forms
 from vorlage.core.plans import Boundaries, Place, Plan, Section
 from vorlage.core.questions import CompiledQuestion, load_document
 
-from .test_looks import DEPARTMENT, POINTS, paper, places_of, plan_of, words
+from .test_looks import DEPARTMENT, POINTS, misplaced, paper, places_of, plan_of, words
 
 NAMES = ("ferry-bearing", "brine-dilution", "who-eats-whom", "names-of-ions", "rope-slope", "crates-equation")
 
@@ -231,3 +232,21 @@ class Texts(TestCase):
             whole = " ".join(words(pypdfium2.PdfDocument(Printing(plan, Heading("Quay", look=look)).papers(forms))))
             self.assertRegex(whole, r"x = m .*y = m")
             self.assertNotRegex(whole, r"Answer(?! sheet)")
+
+    def test_a_part_that_is_taller_than_a_page_goes_on(self) -> None:
+        lines = "frame 0..10, 0..12 equal\nbox (0, 0) (10, 12)"
+        figures = [{"name": name, "lines": lines} for name in "abc"]
+        wording = "\n\n".join(f"Look at {name}.\n\n![{name}](figure:{name})" for name in "abc")
+        answer = {"kind": "number", "key": "3"}
+        for parts in ([wording], [wording, "And then?"]):
+            part = [{"wording": each, "answer": answer} for each in parts]
+            document = load_document({"title": "Tall", "wording": "Three.", "figures": figures, "parts": part})
+            plan = Plan("Quay", [Place(CompiledQuestion(document), "tall", 1)])
+            for look in (Look(), Look(letters="large"), Look(fill=True, working="lines")):
+                made = Printing(plan, Heading("Quay", look=look)).papers(make_forms(plan, 1, "seed").forms)
+                pages = pypdfium2.PdfDocument(made)
+                self.assertEqual(list(chain.from_iterable(map(misplaced, pages))), [])
+                bottoms = [each.get_bounds()[1] for page in pages for each in page.get_objects()]
+                self.assertGreater(min(bottoms), 8 * POINTS)
+                # what stands before the parts is not alone on its page
+                self.assertIn("Look at a.", words(pages)[0])

@@ -329,6 +329,13 @@
 }))
 // What is asked leaves the column of the marks free.
 #let asked(body) = pad(right: beside, body)
+// What stands before the parts of a long question stays with the first of them.
+#let stem(body) = block(width: 100%, sticky: true, asked(body))
+// A part of a long question stays on one page wherever it fits on one.
+#let kept(body, above: 4mm, below: 0mm) = block(width: 100%, above: above, below: below, layout(area => {
+  let height = measure(block(width: area.width, body)).height
+  block(width: 100%, breakable: height > look.page-height, body)
+}))
 
 // What is chosen: a box to tick before each option, the two sides of pairs, lettered items, a scale.
 // A list whose entries have labels of their own, on the baseline of their first line.
@@ -386,7 +393,7 @@
 #let gap(number, options) = {
   let mark = text(size: 7pt, baseline: -0.4em, str(number))
   if options.len() == 0 { box(width: 26mm)[#mark#h(1pt)#box(width: 1fr, line(length: 100%, stroke: 0.5pt))] } else {
-    box(stroke: (bottom: 0.5pt), outset: (bottom: 2.5pt))[#mark#h(1pt)#options.map(option => [#strong(option.at(0)) #emph(option.at(1))]).join(h(0.6em))]
+    underline(stroke: 0.5pt, offset: 2.5pt, evade: false)[#mark#h(1pt)#options.map(option => [#strong(option.at(0))~#emph(option.at(1))]).join(h(0.6em))]
   }
 }
 #let answer-width = 52mm
@@ -426,7 +433,7 @@
 #let part(marks: "1", room: 20mm, more: 0mm, before: (), after: none, wide: false, answer: true, ordered: 0,
   kind: look.working, body) = {
   let in-margin = box(width: margin-column, align(right, marks-label(marks)))
-  block(width: 100%, breakable: false, {
+  block(width: 100%, {
     asked(body)
     if look.sheet {
       if room > 0mm { room-for(room, more, kind) }
@@ -456,8 +463,11 @@
     let least = 8mm * scale-of
     box(width: calc.max(least.to-absolute(), measure(label).width + 1.6mm), label)
   })
-  let listed(some, above) = block(width: 100%, above: above, below: 0mm, breakable: false,
-    pad(left: if under { 7mm * scale-of } else { 0mm }, entries(some.map(each => each.at(0)), some.map(each => each.at(1)), spacing: 8mm)))
+  let listed(some, above) = {
+    let list = pad(left: if under { 7mm * scale-of } else { 0mm },
+      entries(some.map(each => each.at(0)), some.map(each => each.at(1)), spacing: 8mm))
+    if together { block(width: 100%, above: above, below: 0mm, list) } else { kept(list, above: above) }
+  }
   let pairs = named.zip(bodies.pos())
   let above = if first { 4mm } else { 8mm }
   if together { listed(pairs, above) } else {

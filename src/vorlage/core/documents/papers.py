@@ -208,11 +208,7 @@ class Papers(Drawings):
         labels = document.labels
         body = "#beyond\n" if self.plan.places[item.place].bonus else ""
         stem = bool(document.wording.strip())
-        body += (
-            f"#asked[{self.set_beside(written(drawn, drawn.question.wording, TYPST, self.style(drawn)))}]\n"
-            if stem
-            else ""
-        )
+        before = self.set_beside(written(drawn, drawn.question.wording, TYPST, self.style(drawn))) if stem else ""
         height: float = tallest(document.wording) + FIGURE_HEIGHT * len(drawn.question.wording.figures)
         parts, together = [], list[tuple[bool, list[int]]]()
         for k, part in enumerate(document.parts):
@@ -225,9 +221,10 @@ class Papers(Drawings):
                 together.append((bool(labels[k].numeral), []))
             together[-1][1].append(k)
         fits = height * look.scale**2 < look.page_height
+        body += f"#{'asked' if fits else 'stem'}[{before}]\n" if stem else ""
         for n, (under, numbers) in enumerate(together):
             if not labels[numbers[0]].letter:
-                body += f"#block(width: 100%, above: 4mm, {parts[0]})\n"
+                body += f"#block(width: 100%, above: 4mm, {parts[0]})\n" if fits else f"#kept({parts[0]})\n"
                 continue
             named = ", ".join(f"[{labels[k].short}]" for k in numbers)
             place = f"under: {said(under)}, first: {said(not n and not stem)}, together: {said(fits)}"

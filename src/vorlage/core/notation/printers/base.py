@@ -62,6 +62,8 @@ class Style:
         return (TANGENTS if self.tg else INVERSES).get(function, INVERSES.get(function, function))
 
 
+# Functions whose power stands at their name: sin²(x). The power −1 would mean another function.
+RAISED_AT_NAME = frozenset("sin cos tan sec csc cot sinh cosh tanh ln".split())
 # Calls that are set as signs with what they run over; nothing may follow them closely.
 RUNNING = frozenset(["integral", "sum", "product", "limit", "diff"])
 
@@ -150,6 +152,16 @@ def by_cases(condition: Node, value: Node, otherwise: Node) -> tuple[list[tuple[
         condition, value, otherwise = otherwise.arguments
         cases.append((value, condition))
     return cases, otherwise
+
+
+def raised_call(node: Power) -> tuple[Call, Number] | None:
+    """The call and the power of a function that has the power at its name, as in sin²(x); None for other powers."""
+    base, power = bare(node.base), bare(node.exponent)
+    if not isinstance(base, Call) or base.function not in RAISED_AT_NAME or len(base.arguments) != 1:
+        return None
+    if not isinstance(power, Number) or power.form != "integer" or not 2 <= power.value <= 9:
+        return None
+    return base, power
 
 
 def bare(node: Node) -> Node:

@@ -45,6 +45,7 @@ from .base import (
     bare,
     by_cases,
     needs_times,
+    raised_call,
 )
 
 CONSTANTS = {"pi": "π", "e": "e", "i": "i", "infinity": "∞"}
@@ -156,7 +157,9 @@ class MathMLPrinter(Printer):
         for sign, left, right in zip(node.signs, node.factors, node.factors[1:]):
             times = f"<mo>{self.times_sign}</mo>" if needs_times(left, right, sign) else INVISIBLE_TIMES
             printed = self.factor(right, right is node.factors[-1])
-            if times is INVISIBLE_TIMES and printed.startswith("<mrow><mi>") and isinstance(bare(right), Call):
+            plain = bare(right)
+            named = isinstance(plain, Call) and printed.startswith("<mrow><mi>")
+            if times is INVISIBLE_TIMES and (named or (isinstance(plain, Power) and raised_call(plain))):
                 # F s cos α: the name of a function is not run together with a letter
                 times += '<mspace width="0.17em"></mspace>'
             shown += times + printed
@@ -166,6 +169,10 @@ class MathMLPrinter(Printer):
         return f"<mfrac>{self.row(node.numerator)}{self.row(node.denominator)}</mfrac>"
 
     def print_Power(self, node: Power) -> str:
+        if raised := raised_call(node):
+            call, power = raised
+            name = f"<msup><mi>{self.style.name_of(call.function)}</mi>{self.row(power)}</msup>"
+            return f"<mrow>{name}{APPLY}{self.bracketed(self.show(call.arguments[0]))}</mrow>"
         base = bare(node.base)
         level = ATOM if isinstance(base, Quotient | Mixed) else POSTFIX
         shown = self.show(node.base)

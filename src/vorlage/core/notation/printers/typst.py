@@ -41,6 +41,7 @@ from .base import (
     bare,
     by_cases,
     needs_times,
+    raised_call,
 )
 
 
@@ -126,6 +127,9 @@ class TypstPrinter(Printer):
         return f"frac({self.show(node.numerator)}, {self.show(node.denominator)})"
 
     def print_Power(self, node: Power) -> str:
+        if raised := raised_call(node):
+            call, power = raised
+            return f"{self.name(call)}^({self.show(power)}) {self.bracketed(self.show(call.arguments[0]))}"
         base = bare(node.base)
         level = ATOM if isinstance(base, Quotient | Mixed) else POSTFIX
         shown = self.show(node.base)
@@ -136,9 +140,12 @@ class TypstPrinter(Printer):
     def print_Postfix(self, node: Postfix) -> str:
         return f"{self.fitted(node.operand, POSTFIX)}{quoted(node.sign)}"
 
+    def name(self, node: Call) -> str:
+        return f"op({quoted(self.style.name_of(node.function))})"
+
     def named_call(self, node: Call) -> str:
         inner: tuple[Node, ...] = node.arguments
-        name = f"op({quoted(self.style.name_of(node.function))})"
+        name = self.name(node)
         if node.function == "log" and len(node.arguments) == 2:
             name, inner = f"{name}_({self.show(node.arguments[1])})", node.arguments[:1]
         items = self.comma().join(map(self.show, inner))
