@@ -159,8 +159,9 @@ class GivenAway(TestCase):
         made = asked("![g](figure:g)", "a + b", figures=[{"name": "g", "lines": lines}])
         drawn = first(made)
         figure: Any = drawn.figures["g"]
-        self.assertEqual(figure.axes, ((("a", True), (" / s", False)), (("a/s", False),)))
-        self.assertEqual(figure.outlines[0].runs, ((f"{drawn.values['a']}", False),))
+        names = [[(run.text, run.italic) for run in name] for name in figure.axes]
+        self.assertEqual(names, [[("a", True), (" / s", False)], [("a", True), ("/", False), ("s", True)]])
+        self.assertEqual([run.text for run in figure.outlines[0].runs], [f"{drawn.values['a']}"])
 
 
 class Solutions(TestCase):

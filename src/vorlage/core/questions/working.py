@@ -4,6 +4,7 @@ asked for."""
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from fractions import Fraction
 
 from ..algebra import Compiled, EvaluationError, approximate, stripped
@@ -40,7 +41,9 @@ def solution_faults(item: DrawnQuestion, part: int) -> list[tuple[str, str, str]
     for span, source in text.trees.items():
         tree = item.shown(source, part)
         if isinstance(tree, Relation):
-            found += [("untrue", message, span) for message in untrue(item, tree)]
+            # the signs are the author's: one that is set as ≈ by itself hides nothing
+            signs = source.signs if isinstance(source, Relation) else tree.signs
+            found += [("untrue", message, span) for message in untrue(item, replace(tree, signs=signs))]
         last = tree.terms[-1] if isinstance(tree, Relation) else tree
     told = in_another_form(item, part, last) if last is not None else ""
     if told:
