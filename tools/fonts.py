@@ -41,6 +41,9 @@ MATHS_FONT = "vorlageschola-math.otf"
 # thousandths of the size it is cut: with it two brackets back to back look like two factors apart.
 OUTER = {"(": "left", ")": "right", "[": "left", "]": "right"}
 CUT = 100
+# How far below the top of what it is raised from a power stands at most, as in the first fonts for maths: so x² and b²
+# are at one height.
+DROP = 386
 
 
 def subset(folder: Path, style: str) -> None:
@@ -68,7 +71,7 @@ def legible(weight: int, style: str) -> None:
 
 
 def tightened(folder: Path) -> None:
-    """The font for maths with its brackets closer, under a name of its own as its licence asks."""
+    """The font for maths with closer brackets and powers at one height, under a name of its own as its licence asks."""
     font = TTFont(folder / "texgyreschola-math.otf")
     names, glyphs, letters = font.getBestCmap(), font.getGlyphSet(), font["CFF "].cff.topDictIndex[0].CharStrings
     variants = font["MATH"].table.MathVariants
@@ -84,6 +87,7 @@ def tightened(folder: Path) -> None:
             old = letters[name]
             letters[name] = pen.getCharString(private=old.private, globalSubrs=old.globalSubrs)
             font["hmtx"][name] = (width - CUT, start - CUT if side == "left" else start)
+    font["MATH"].table.MathConstants.SuperscriptBaselineDropMax.Value = DROP
     for record in font["name"].names:
         text = str(record).replace("TeX Gyre Schola Math", "Vorlage Schola Math")
         record.string = text.replace("TeXGyreScholaMath", "VorlageScholaMath")

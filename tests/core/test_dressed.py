@@ -19,7 +19,8 @@ from vorlage.core.documents import CHOICES, Emblem, Heading, Look, Printing
 from vorlage.core.documents.filling import Spot, of_paper
 from vorlage.core.forms import make_forms
 from vorlage.core.plans import Boundaries, Place, Plan, Section
-from vorlage.core.questions import CompiledQuestion, load_document
+from vorlage.core.questions import CompiledQuestion, QuestionDrawing, load_document, written
+from vorlage.core.text import HTML
 
 from .test_looks import DEPARTMENT, POINTS, misplaced, paper, places_of, plan_of, words
 
@@ -250,3 +251,13 @@ class Texts(TestCase):
                 self.assertGreater(min(bottoms), 8 * POINTS)
                 # what stands before the parts is not alone on its page
                 self.assertIn("Look at a.", words(pages)[0])
+
+    def test_a_page_sets_them_alike(self) -> None:
+        part = {"wording": "Say it.", "answer": {"kind": "number", "key": "3"}}
+        wording = "It is $(x + 6)(x - 2)$.\n\n| a | b | c |\n|--|--:|:-:|\n| 1 | 2 | 3 |"
+        question = CompiledQuestion(load_document({"title": "Web", "wording": wording, "parts": [part]}))
+        markup = written(QuestionDrawing(question, "web", 1).draw(1), question.wording, HTML)
+        # brackets that need not grow stand as close as letters do
+        self.assertEqual(markup.count('<mo stretchy="false">'), 4)
+        self.assertEqual([markup.count(f'class="at-{side}"') for side in ("left", "right", "center")], [0, 2, 2])
+        self.assertNotIn("style=", markup)

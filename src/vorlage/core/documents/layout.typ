@@ -37,6 +37,9 @@
   box({ set par(leading: 0pt); math.equation(block: false, alt: maths.alt, math.display(maths.body)) })
 } else { maths }
 
+// What is raised in a text, as high and as large as in maths.
+#let raised(text) = super(typographic: false, size: 0.7em, baseline: -0.346em, text)
+
 // Maths on a line of its own. What is wider than its line is broken at relations and operators, and what cannot be broken
 // so is set smaller.
 #let display(maths) = if maths.func() != math.equation { maths } else {

@@ -8,6 +8,7 @@ from functools import lru_cache
 from ..notation import quoted
 from ..quantities import is_unit
 from ..text import NARROW, letters_apart, printable
+from ..text.printers.typst import literal_text
 
 
 def said(switch: bool) -> str:
@@ -27,7 +28,7 @@ def words_or_unit(text: str) -> str:
     """What stands after an answer space, as text: the powers of a unit are raised."""
     shown = ""
     for k, piece in enumerate(RAISED.split(text.replace("*", "·")) if "^" in text else [text]):
-        shown += f"#super[#{quoted(piece.replace('-', '−'))};]" if k % 2 else f"#{quoted(piece)};"
+        shown += f"#raised({quoted(piece.replace('-', '−'))});" if k % 2 else literal_text(piece)
     return f"[{shown}]"
 
 

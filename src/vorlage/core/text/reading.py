@@ -117,7 +117,7 @@ def keep_together(tokens: Sequence[Token]) -> None:
         if block.type in ("th_open", "td_open"):
             # how a column is aligned, by a name in place of a style
             side = str(block.attrs.pop("style", "")).removeprefix("text-align:")
-            block.attrs |= {"class": f"is-{side}"} if side in ("right", "center") else {}
+            block.attrs |= {"class": f"at-{side}"} if side in ("right", "center") else {}
         before: Token | None = None
         for token in block.children or ():
             if token.type == "text":

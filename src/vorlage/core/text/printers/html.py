@@ -61,7 +61,7 @@ TAGS = [
 ATTRIBUTES = {
     "math": {"display", "aria-label"},
     "mi": {"mathvariant"},
-    "mo": {"form"},
+    "mo": {"form", "stretchy"},
     "mrow": {"class"},
     "span": {"class"},
     "ol": {"start"},

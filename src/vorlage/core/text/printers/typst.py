@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 
 from markdown_it.token import Token
@@ -60,9 +61,20 @@ class TypstPrinter(TextPrinter):
 TYPST = TypstPrinter()
 
 
+# Signs that are raised by themselves, and what they raise.
+RAISED = re.compile("([⁰¹²³⁴⁵⁶⁷⁸⁹⁺⁻]+)")
+LEVEL = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁺⁻", "0123456789+−")
+
+
 def literal_text(text: str) -> str:
-    pieces = text.split(BLANK_SIGN)
-    return BLANK_SIGN.join(f"#{quoted(piece)};" if piece else "" for piece in pieces)
+    """A text as it stands; what is raised in it is set as powers are."""
+    shown = ""
+    for k, piece in enumerate(RAISED.split(text)):
+        if k % 2:
+            shown += f"#raised({quoted(piece.translate(LEVEL))});"
+        else:
+            shown += BLANK_SIGN.join(f"#{quoted(each)};" if each else "" for each in piece.split(BLANK_SIGN))
+    return shown
 
 
 class Writer:
@@ -99,7 +111,7 @@ class Writer:
 
     def side(self, head: Token) -> str:
         """The side at which a column is aligned."""
-        return str(head.attrs.get("class", "is-left")).removeprefix("is-")
+        return str(head.attrs.get("class", "at-left")).removeprefix("at-")
 
     def inline(self, tokens: Sequence[Token]) -> str:
         written = ""
