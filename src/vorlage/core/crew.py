@@ -71,7 +71,10 @@ class Crew(Generic[Work, Task, Result]):
         said = (self.work, self.does, done, theirs, folder.name)
         pool = ProcessPoolExecutor(min(self.processes, len(tasks)), self.context, begun, said)
         try:
+            count = len(tasks)
             asked = deque(pool.submit(done_there, number, task) for number, task in enumerate(tasks))
+            # a task that is done is held by nobody
+            del tasks
             while asked:
                 while not wait([asked[0]], TOLD_EVERY).done:
                     progress(sum(done))
@@ -79,7 +82,7 @@ class Crew(Generic[Work, Task, Result]):
                 if reason := asked.popleft().result():
                     raise NotDone("not_done", reason)
                 progress(sum(done))
-                yield taken_over(Path(folder.name) / str(len(tasks) - len(asked) - 1))
+                yield taken_over(Path(folder.name) / str(count - len(asked) - 1))
         except BrokenProcessPool as problem:
             raise NotDone("not_done", "A process that worked on this was ended. Try again.") from problem
         finally:

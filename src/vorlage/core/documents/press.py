@@ -57,26 +57,32 @@ class Press:
     """Makes a form set. What is drawn, proved and typeset is the same however many processes there are."""
 
     def __init__(self, order: Order, processes: int = 0) -> None:
-        self.order = order
-        # what is made already goes with the stretch that needs it
-        bare = replace(order, outlines=replace(order.outlines, made={}))
-        self.crew = Crew(bare, made, processes)
+        # what is made already goes with the stretch that needs it, and is held no longer
+        self.order = replace(order, outlines=replace(order.outlines, made={}))
+        self.made = order.outlines
+        self.crew = Crew(self.order, made, processes)
         # tables of the answers of all forms as PDF, when all stretches are made
         self.answers: list[bytes] = []
 
     def stretches(self, progress: Callable[[int], None]) -> Iterator[Pressed]:
         """The stretches in their order. ``progress`` is told how many forms are made, and what it raises ends the work.
         Raises ``NotDone``."""
-        tasks = [Stretch(span, self.order.outlines.made_for(span)) for span in self.spans(STRETCH)]
-        tasks += [Stretch(span, self.order.outlines.made_for(span), answers=True) for span in self.spans(ROWS)]
         self.answers.clear()
         # a few forms are made before others would have begun
         few = self.order.count <= STRETCH
-        for found in self.crew.done_here(tasks, progress) if few else self.crew.results(tasks, progress):
+        results = (self.crew.done_here if few else self.crew.results)(self.tasks(), progress)
+        for found in results:
             if isinstance(found, Pressed):
                 yield found
             else:
                 self.answers.append(found)
+
+    def tasks(self) -> list[Stretch]:
+        """Everything that is to be done: the answers of some forms come behind their papers."""
+        outlines, self.made = self.made, self.order.outlines
+        papers = [Stretch(span, outlines.made_for(span)) for span in self.spans(STRETCH)]
+        answers = [Stretch(span, outlines.made_for(span), answers=True) for span in self.spans(ROWS)]
+        return sorted(papers + answers, key=lambda each: (each.span.stop, each.answers))
 
     def spans(self, length: int) -> list[range]:
         """The numbers of the forms from 0, so many together."""

@@ -65,7 +65,10 @@ def make_form_set(job: Job) -> None:
         chosen = outlined(plan, order.count, order.seed, Basis.of(order), lambda looked: progress(0, CHOOSING))
     except CoreError as problem:
         raise JobFailed(problem.message) from problem
+    even = chosen.evenness
     press = Press(Order(plan, heading, chosen, order.seed, uploaded))
+    # the press lets go of what is made already as it goes on
+    del chosen
     progress(0)
     forms, pages, shown = list[MadeForm](), list[int](), list[list[list[str]]]()
     name = f"test-{order.test_id}-set-{order.number}"
@@ -99,7 +102,6 @@ def make_form_set(job: Job) -> None:
             archive.add_insert(each.name, insert)
         archive.finish(made, {"all-papers": papers, "key": key, "answers": short})
         with job.finishing():
-            even = chosen.evenness
             keep_forms(order, places, made, even, zip(archive.each_paper(), pages, shown))
             files: dict[Print.Kind, BinaryIO] = {
                 Print.Kind.PAPERS: papers,
