@@ -11,6 +11,7 @@ from typing import BinaryIO, cast
 
 from django.utils import timezone
 
+from vorlage.core.crew import collecting_seldom
 from vorlage.core.documents import Archive, Heading, Joined, Look, Order, Press
 from vorlage.core.errors import CoreError
 from vorlage.core.forms import Evenness, MadeForm, MadeSet, key_as_json, outlined, shared_answers
@@ -40,6 +41,7 @@ FORMS = 50
 
 
 @does(MAKING)
+@collecting_seldom()
 def make_form_set(job: Job) -> None:
     """Make the forms of a set from its places, and keep everything in one transaction."""
     order = FormSet.objects.select_related("test__department__school", "mark__school").get(pk=job.arguments["form_set"])
