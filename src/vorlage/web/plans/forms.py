@@ -143,7 +143,7 @@ class LookForm(forms.Form):
     header = chosen_of("header", "Head of the paper")
     mark = ticked("The mark of the school at the head")
     working = chosen_of("working", "Room for working")
-    fill = ticked("What is left of a page becomes room for working")
+    fill = ticked("What is left of a page is given to working")
     figures = chosen_of("figures", "Figures")
     sheet = ticked("Answers go on a sheet of their own, with boxes for choices")
     even = ticked("An even number of pages, for printing on both sides")
