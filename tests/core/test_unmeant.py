@@ -280,7 +280,7 @@ class Printed(unittest.TestCase):
         heat = question({"Q": "2000..9000", "m": "2..9", "T": "3..40"}, "Q/(m*T)", after="J kg^-1 K^-1", units=units)
         plan = Plan("Units", (Place(heat, "key", 1),))
         forms, printing = make_forms(plan, 1, "seed"), Printing(plan, Heading("Units"))
-        self.assertIn("#super[", printing.paper(forms.forms[0]))
+        self.assertIn("#raised(", printing.paper(forms.forms[0]))
         for printed in (
             printing.key(forms.forms),
             compiled(printing.document("Units", printing.paper(forms.forms[0]))),

@@ -12,7 +12,11 @@ OF_THE_LAYOUT = re.compile(
 )
 
 
+POWERS = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹", "0123456789")
+
+
 def numbers(paper: bytes) -> list[str]:
     """Every number of a paper's questions, in order."""
     pages = [page.extract_text() for page in PdfReader(io.BytesIO(paper)).pages]
-    return re.findall(r"\d+", " ".join(OF_THE_LAYOUT.sub("", page) for page in pages))
+    # a power may be one sign or a digit that is raised
+    return re.findall(r"\d+", " ".join(OF_THE_LAYOUT.sub("", page) for page in pages).translate(POWERS))

@@ -141,6 +141,9 @@ def never_shown(question: CompiledQuestion) -> Iterator[Caution]:
         yield Caution("never_shown", message, path=("parameters", k, "name"), length=len(parameter.name))
 
 
+MANY_TIMES = 1000
+
+
 def wide_tolerances(question: CompiledQuestion) -> Iterator[Caution]:
     """Tolerances of more than half of the key: ``2`` within the key is 200 %."""
     for k, part in enumerate(question.document.parts):
@@ -152,9 +155,11 @@ def wide_tolerances(question: CompiledQuestion) -> Iterator[Caution]:
             if share is None or share <= HALF:
                 continue
             written = tolerance.value.strip()
-            instead = f"{written}%" if not written.endswith("%") and float(share) <= 100 else ""
+            instead = f"{written}%" if not written.endswith("%") and share <= 100 else ""
             words = f" Did you mean {written} %?" if instead else ""
-            message = f"This is {float(share * 100):g} % of the key: nearly every answer would be right.{words}"
+            # a number of hundreds of digits has no percentage that anybody reads
+            size = f"{float(share * 100):g} % of the key" if share < MANY_TIMES else "very many times the key"
+            message = f"This is {size}: nearly every answer would be right.{words}"
             place: Path = ("parts", k, "answer", *path, "tolerance")
             yield Caution("wide", message, path=place, length=len(tolerance.value), instead=instead)
 
