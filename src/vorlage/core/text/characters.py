@@ -115,7 +115,7 @@ def unaccented(text: str) -> str:
     return "".join(sign for sign in plain if not unicodedata.combining(sign))
 
 
-LONE_LETTER = re.compile(r"(?<![^\W_])([A-Za-z])(?![^\W_])")
+LONE_LETTER = re.compile(r"(?<!\w)([A-Za-z])(?!\w)")
 
 
 def letters_apart(text: str) -> list[tuple[str, bool]]:
