@@ -174,7 +174,7 @@ class Grades(TestCase):
 
     def test_what_cannot_stand_is_said_of_each(self) -> None:
         falling = Boundaries("share", (("merit", Decimal(70)), ("pass", Decimal(70)), ("fail", Decimal(101))))
-        self.assertEqual(falling.wrong(Fraction(18)), {1: "Less than 70 of merit: the best stands first.",
+        self.assertEqual(falling.wrong(Fraction(18)), {1: "It has to be less than 70, where merit begins.",
                                                        2: "From 0 to 100 per cent."})  # fmt: skip
         marks = Boundaries("marks", (("merit", Decimal("18.5")),))
         self.assertEqual(marks.wrong(Fraction(18)), {0: "From 0 to 18 marks of this test."})

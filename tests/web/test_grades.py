@@ -57,7 +57,7 @@ class Grades(Base):
         self.assertIn("A number up to 1,000, such as 60.", page)
         self.assertIn('value="90"', page)
         page = self.keep(422, least_0="85", least_1="90", least_2="101")
-        self.assertIn("Less than 85 of distinction: the best stands first.", page)
+        self.assertIn("It has to be less than 85, where distinction begins.", page)
         self.assertIn("From 0 to 100 per cent.", page)
         self.assertIn('value="101"', page)
         self.assertEqual(self.again().boundaries, {})

@@ -61,5 +61,5 @@ class Boundaries:
                 found[number] = f"From 0 to {float(most):g} {what}."
             elif number and least >= self.least[number - 1][1]:
                 before, above = self.least[number - 1]
-                found[number] = f"Less than {above} of {before}: the best stands first."
+                found[number] = f"It has to be less than {above}, where {before} begins."
         return found
