@@ -253,7 +253,7 @@ class Axes(TestCase):
     def test_numbers_at_axes_are_written_as_in_a_text(self) -> None:
         comma = Style("comma", thousands="apostrophe")
         for value, style, expected in [
-            (0.5, POINT, "0.5"), (-0.25, comma, "−0,25"), (20000.0, POINT, "20\u202f000"), (20000.0, comma, "20'000"),
+            (0.5, POINT, "0.5"), (-0.25, comma, "−0,25"), (20000.0, POINT, "20\u202f000"), (20000.0, comma, "20’000"),
             (1500.0, POINT, "1500"), (2e7, POINT, "2 × 10^7"), (-5e-5, comma, "−5 × 10^−5"), (0.0, POINT, "0"),
         ]:  # fmt: skip
             shown = "".join("^" + run.text if run.shift else run.text for run in tick(value, style))

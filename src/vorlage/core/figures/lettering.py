@@ -34,10 +34,10 @@ class LabelPrinter(LinePrinter):
     """Maths in one line as it is lettered in a figure."""
 
     def print_Number(self, node: Number) -> str:
-        shown = self.digits(node.mantissa, node.decimals)
+        shown = self.digits(node.mantissa, node.decimals, self.group("\u202f"))
         if node.exponent is None:
             return shown
-        return f"{shown} × 10{raised(str(node.exponent))}"
+        return f"{shown} {self.times_sign} 10{raised(str(node.exponent))}"
 
     def print_Name(self, node: Name) -> str:
         stem, _, index = node.name.partition("_")
@@ -64,7 +64,7 @@ class LabelPrinter(LinePrinter):
         return shown
 
     def print_Product(self, node: Product) -> str:
-        times = " · " if self.style.times == "dot" else " × "
+        times = f" {self.times_sign} "
         shown = self.fitted(node.factors[0], PRODUCT)
         for sign, left, right in zip(node.signs, node.factors, node.factors[1:]):
             shown += (times if needs_times(left, right, sign) else "") + self.fitted(right, PRODUCT + 1)

@@ -5,11 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import replace
+from decimal import Decimal
+from fractions import Fraction
 from html import escape
 
-from ..notation import POINT, Style
+from ..notation import POINT, Number, Style
 from .drawing import DrawnFigure
-from .lettering import Run, width_of
+from .lettering import Run, maths_runs, width_of
 from .region import DrawnRegion
 from .statements import Frame, Outline, Spot
 
@@ -273,17 +275,14 @@ def numbers(canvas: Canvas, figure: DrawnFigure, style: Style) -> str:
 
 
 def tick(value: float, style: Style) -> list[Run]:
-    """A number at an axis; very large and very small ones with a power of ten."""
-    if value and not 1e-4 <= abs(value) < 1e7:
-        mantissa, _, power = f"{value:.6e}".partition("e")
-        plain = tick(round(float(mantissa), 6), style)
-        return [*plain, Run(" × 10"), Run(str(int(power)).replace("-", "−"), shift=1)]
-    written = f"{round(value, 10):.10f}".rstrip("0").rstrip(".")
-    whole, _, decimals = written.lstrip("-").partition(".")
-    if len(whole) > 4:
-        whole = f"{int(whole):,}".replace(",", "\u202f" if style.thousands == "space" else "'")
-    sign = "−" if written.startswith("-") and written != "-0" else ""
-    return [Run(sign + whole + (style.mark + decimals if decimals else ""))]
+    """A number at an axis, written as in a text; very large and very small ones with a power of ten."""
+    usual = not value or 1e-4 <= abs(value) < 1e7
+    written, _, power = (f"{value:.10f}" if usual else f"{value:.6e}").partition("e")
+    exact = Decimal(written).normalize()
+    decimals, size = max(0, -int(exact.as_tuple().exponent)), Fraction(abs(exact))
+    number = Number(size, decimals) if usual else Number(size * Fraction(10) ** int(power), decimals, int(power))
+    runs = maths_runs(number, style)
+    return [Run("−" + runs[0].text), *runs[1:]] if exact < 0 else runs
 
 
 def ends(low: float, high: float, drawn: Sequence[float]) -> tuple[float, float]:

@@ -22,14 +22,13 @@ from vorlage.core.questions import COMPONENTS
 from vorlage.web.bank.markup import unit_set
 from vorlage.web.design.asking import chosen_number
 from vorlage.web.design.tables import as_csv, as_workbook
-from vorlage.web.desk.preview import MAXIMUM_STEPS
 from vorlage.web.files.responses import sent
 from vorlage.web.jobs.models import last_seen, workers_live
 from vorlage.web.once.models import once
 from vorlage.web.people.permissions import held, may, member
 from vorlage.web.people.requests import MemberRequest
 from vorlage.web.people.turns import in_turn
-from vorlage.web.plans.looking import SECONDS
+from vorlage.web.plans.looking import SECONDS, STEPS
 from vorlage.web.plans.models import Test
 from vorlage.web.plans.views import test_of, test_page, too_few
 
@@ -354,7 +353,7 @@ def form_key(request: MemberRequest, pk: int, code: str) -> HttpResponse:
     order = FormSet.objects.select_related("test__department__school", "mark__school").get(pk=pk)
     places = order.read
     try:
-        with budgeted(MAXIMUM_STEPS * 6, SECONDS):
+        with budgeted(STEPS, SECONDS):
             printing = Printing(plan_of(order, places), heading_of(order), order.uploaded)
             content = printing.key([kept_forms(order, places, [form.pk])[form.pk]])
     except (CoreError, OutOfBudget) as problem:

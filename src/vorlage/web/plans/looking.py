@@ -30,7 +30,7 @@ from .slots import WRITING_FOR
 from .views import Lines, lines_of, test_of
 
 # So many forms can be looked at before any is made; all questions of one take so many seconds at most.
-LOOKS, SECONDS = 50, 6.0
+LOOKS, STEPS, SECONDS = 50, MAXIMUM_STEPS * 6, 6.0
 
 
 @dataclass
@@ -60,7 +60,7 @@ def look(request: MemberRequest, pk: int) -> HttpResponse:
     chosen = chosen_for(places, pk, number)
     seen, shown = [], 1
     try:
-        with budgeted(MAXIMUM_STEPS * 6, SECONDS):
+        with budgeted(STEPS, SECONDS):
             for lines in lines_of(found, places):
                 seen.append(SeenSection(lines.section, list(questions_of(request, lines, chosen, shown, number))))
                 shown += len(seen[-1].questions)

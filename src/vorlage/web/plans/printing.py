@@ -16,14 +16,13 @@ from vorlage.core.errors import CoreError
 from vorlage.core.forms import Chosen, Outlines, drawn_forms
 from vorlage.core.plans import Place, Plan, Section
 from vorlage.web.bank.models import Revision
-from vorlage.web.desk.preview import MAXIMUM_STEPS
 from vorlage.web.files.models import Stored
 from vorlage.web.people.permissions import member
 from vorlage.web.people.requests import MemberRequest
 from vorlage.web.people.turns import in_turn
 
 from .forms import LookForm
-from .looking import SECONDS, chosen_for
+from .looking import SECONDS, STEPS, chosen_for
 from .models import Candidate, Held, SchoolMark, Test, room_of
 from .views import test_of
 
@@ -93,7 +92,7 @@ def shown(request: MemberRequest, found: Test, look: Look) -> Shown:
     documents = Revision.objects.select_related("question").in_bulk([each.revision_id for _, each in chosen])
     habits = request.membership.department.habits
     try:
-        with budgeted(MAXIMUM_STEPS * 6, SECONDS):
+        with budgeted(STEPS, SECONDS):
             held, draws = [], []
             for place, each in chosen:
                 revision = documents[each.revision_id]
