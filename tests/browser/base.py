@@ -149,6 +149,8 @@ class BrowserTest(StaticLiveServerTestCase):
         page.get_by_label("Password").fill(PASSWORD)
         page.get_by_role("button", name="Sign in").click()
         expect(page.get_by_role("heading", name="Questions", exact=True)).to_be_visible()
+        # A heading is seen before the scripts run that listen to keys.
+        page.wait_for_load_state()
         return page
 
     def grasp(self, page: Page, grip: Locator) -> None:

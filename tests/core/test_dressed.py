@@ -146,6 +146,11 @@ class Structure(TestCase):
                 flat = [(name, list[str]()) for name in called]
                 self.assertEqual(tree, [("First", called[:2]), ("Second", called[2:])] if nested else flat)
                 kinds = [str(each.S) for each in elements(pdf.Root.StructTreeRoot.K)]
+                # a sentence is one paragraph, with its formulas in it
+                stems = [each for each in elements(pdf.Root.StructTreeRoot.K) if str(each.S) == "/P"]
+                inside = [str(kid.S) for each in stems for kid in elements(each.get("/K", [])) if "/S" in kid]
+                self.assertIn("/Formula", inside)
+                self.assertGreaterEqual(len(stems), len(NAMES))
                 # no level is left out
                 headings = [kind for kind in kinds if re.fullmatch("/H[1-9]", kind)]
                 level = "/H3" if nested else "/H2"

@@ -136,9 +136,13 @@ class Looks(TestCase):
                 plan = plan_of(*names)
                 printing = Printing(plan, Heading("Harbour science", DEPARTMENT, "", 7, look))
                 body = printing.paper(make_forms(plan, 1, "seed").forms[0])
-                source = look_markup(look) + typesetting.LAYOUT + printing.document("Quay", body)
-                fonts = [str(typesetting.FOLDER / "fonts")]
-                _, warnings = typst.compile_with_warnings(source.encode(), font_paths=fonts, ignore_system_fonts=True)
+                _, warnings = typst.compile_with_warnings(
+                    (typesetting.LAYOUT + printing.document("Quay", body)).encode(),
+                    root=str(typesetting.LAYOUTS),
+                    sys_inputs={"look": look_markup(look)},
+                    font_paths=[str(typesetting.FONTS)],
+                    ignore_system_fonts=True,
+                )
                 with self.subTest(look, questions=len(names)):
                     self.assertEqual([each.message for each in warnings], [])
 

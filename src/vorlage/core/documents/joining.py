@@ -11,7 +11,7 @@ import io
 import re
 import zlib
 from array import array
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from hashlib import blake2b
 from typing import BinaryIO
@@ -37,6 +37,7 @@ MOVED = re.compile(
     re.DOTALL,
 )
 OPENED = re.compile(rb"\(|<")
+REFERENCE, DIGITS = b" 0 R", b"0123456789"
 STRINGS, BRACKET = re.compile(STRING, re.DOTALL), re.compile(rb"[()]")
 # The numbers of those that an object refers to; nothing for a string.
 SPOKEN = re.compile(STRING + rb"|\b(\d+) 0 R\b", re.DOTALL)
@@ -180,8 +181,9 @@ class Joined:
                 moving.numbers[own] = self.shared[same]
         for own in bodies:
             moving.numbers[own] = self.reserved()
-        for own, (text, data) in bodies.items():
-            self.write(moving.moved(text), data, moving.numbers[own])
+        texts = moving.all_moved([text for text, _ in bodies.values()])
+        for (own, (_, data)), text in zip(bodies.items(), texts):
+            self.write(text, data, moving.numbers[own])
 
     # writing
 
@@ -289,6 +291,27 @@ class Moving:
     def moved(self, text: bytes) -> bytes:
         """The text of an object, speaking of the whole."""
         return MOVED.sub(self.replaced, text)
+
+    def all_moved(self, texts: Sequence[bytes]) -> list[bytes]:
+        """The texts of many objects: what ``moved`` makes of each, most of them together."""
+        # without a string, a name or a key nothing but references moves
+        found = [
+            b""
+            if b"(" in text or b"/StructP" in text or b"/ID" in text or b"/Headers" in text or b"\0" in text
+            else text
+            for text in texts
+        ]
+        *pieces, last = b"\0".join(found).split(REFERENCE)
+        # what stands before a reference ends in its number; the same ends come often
+        moved = dict[bytes, bytes]()
+        for place, piece in enumerate(pieces):
+            before, space, end = piece.rpartition(b" ")
+            if end not in moved:
+                other = end.rstrip(DIGITS)
+                moved[end] = other + b"%d" % self.numbers[int(end[len(other) :])]
+            pieces[place] = before + space + moved[end]
+        together = REFERENCE.join([*pieces, last]).split(b"\0")
+        return [done or self.moved(text) for text, done in zip(texts, together, strict=True)]
 
     def replaced(self, found: re.Match[bytes]) -> bytes:
         if found["number"]:

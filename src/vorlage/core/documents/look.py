@@ -131,9 +131,9 @@ WORDS: Mapping[str, Mapping[str, str]] = {"en": ENGLISH, "de": GERMAN}
 
 @lru_cache(maxsize=64)
 def look_markup(look: Look) -> str:
-    """What the layout asks, as Typst: ``look`` and the words ``w``."""
+    """What the layout asks, as an expression of Typst: ``look`` and the words ``w``."""
     said = ", ".join(f"{quoted(name)}: {quoted(text)}" for name, text in look.words.items())
     chosen = ", ".join(f"{name}: {quoted(getattr(look, name))}" for name in CHOICES)
     sizes = f"size: {11 * look.scale:g}pt, page-height: {look.page_height:g}mm"
     switched = ", ".join(f"{name}: {str(getattr(look, name)).lower()}" for name in ("even", "fill", "sheet"))
-    return f"#let look = ({chosen}, {switched}, {sizes})\n#let w = ({said})\n"
+    return f"(look: ({chosen}, {switched}, {sizes}), w: ({said}))"

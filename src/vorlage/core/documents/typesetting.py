@@ -16,8 +16,11 @@ from .filling import Spot, read_spots
 from .heading import USUAL_LOOK
 from .look import Look, look_markup
 
-FOLDER = Path(__file__).parent
-LAYOUT = (FOLDER / "layout.typ").read_text(encoding="utf-8")
+FONTS = Path(__file__).parent / "fonts"
+LAYOUTS = Path(__file__).parent / "layout"
+# A file of its own: what it says stands at the same places in every document, so most of it is laid out once.
+LAYOUT = '#import "/layout.typ": *\n'
+TOLD = "sys.inputs.look"
 MEASURED = "paper.typ"
 FIXED_TIME = datetime(2026, 1, 1, tzinfo=UTC)
 
@@ -25,7 +28,7 @@ FIXED_TIME = datetime(2026, 1, 1, tzinfo=UTC)
 @cache
 def compiler() -> typst.Compiler:
     """The Typst compiler with the fonts that ship with the application, and no others."""
-    return typst.Compiler(font_paths=[str(FOLDER / "fonts")], ignore_system_fonts=True)
+    return typst.Compiler(root=str(LAYOUTS), font_paths=[str(FONTS)], ignore_system_fonts=True)
 
 
 def load_compiler() -> None:
@@ -41,7 +44,11 @@ def compiled(source: str, look: Look = USUAL_LOOK) -> bytes:
     """The PDF of a Typst document; the same source gives the same bytes."""
     with TYPESETTING:
         finished = compiler().compile(
-            (look_markup(look) + LAYOUT + source).encode(), format="pdf", pdf_standards=["ua-1"], timestamp=FIXED_TIME
+            (LAYOUT + source).encode(),
+            format="pdf",
+            sys_inputs={"look": look_markup(look)},
+            pdf_standards=["ua-1"],
+            timestamp=FIXED_TIME,
         )
     assert isinstance(finished, bytes)
     return finished
@@ -51,16 +58,17 @@ def compiled(source: str, look: Look = USUAL_LOOK) -> bytes:
 def measuring() -> tuple[TemporaryDirectory[str], typst.Compiler]:
     """A compiler that is asked where things stand, and the folder with what it reads."""
     folder = TemporaryDirectory()
-    Path(folder.name, MEASURED).write_text("")
-    fonts = [str(FOLDER / "fonts")]
-    return folder, typst.Compiler(
-        str(Path(folder.name, MEASURED)), root=folder.name, font_paths=fonts, ignore_system_fonts=True
-    )
+    paper = Path(folder.name, MEASURED)
+    paper.write_text("")
+    return folder, typst.Compiler(str(paper), root=folder.name, font_paths=[str(FONTS)], ignore_system_fonts=True)
 
 
 def spots(source: str, look: Look) -> list[Spot]:
     """Where the questions of a document begin and end."""
     with TYPESETTING:
         folder, asked = measuring()
-        Path(folder.name, MEASURED).write_text(look_markup(look) + LAYOUT + source, encoding="utf-8")
+        # whoever asks cannot tell the layout anything, so it is written there
+        told = (LAYOUTS / "layout.typ").read_text(encoding="utf-8").replace(TOLD, quoted(look_markup(look)), 1)
+        Path(folder.name, "layout.typ").write_text(told, encoding="utf-8")
+        Path(folder.name, MEASURED).write_text(LAYOUT + source, encoding="utf-8")
         return read_spots(json.loads(asked.query("<spot>", field="value")))

@@ -97,6 +97,10 @@ class Writer:
                 written += f"#raw({quoted(token.content)}, block: true)\n\n"
             elif kind == "hr":
                 written += "#line(length: 100%, stroke: 0.4pt)\n\n"
+            elif kind == "paragraph_open":
+                figures = any(each.type == "image" for each in tokens[k + 1].children or [])
+                # a figure stands by itself, and a paragraph would leave it out
+                written += "#block[" if figures else "#par["
             elif kind == "table_open":
                 sides = [self.side(each) for each in self.heads(tokens[k:])]
                 written += f"#data-table(({''.join(f'{side}, ' for side in sides)}),\n"
@@ -142,7 +146,7 @@ class Writer:
 
 
 PIECES = {
-    "paragraph_open": "#block[", "paragraph_close": "]\n\n",
+    "paragraph_close": "]\n\n",
     "heading_open": "#block[#strong[", "heading_close": "]]\n\n",
     "bullet_list_open": "#list(", "bullet_list_close": ")\n\n",
     "ordered_list_open": "#enum(", "ordered_list_close": ")\n\n",

@@ -1,5 +1,6 @@
-// The layout of papers and keys. Content is written by the printers; this file holds only the look. Before it stand
+// The layout of papers and keys. Content is written by the printers; this file holds only the look. It is told
 // ``look``, what is chosen for a test, and ``w``, the words that the paper itself says.
+#let (look, w) = eval(sys.inputs.look)
 
 // Greek, Cyrillic and Vietnamese are set in Noto Serif, signs of maths in a text in the font for maths.
 #let schola = ("TeX Gyre Schola", "Noto Serif", "Vorlage Schola Math")
@@ -99,10 +100,13 @@
 }
 
 // A line to write on, or what is written there already.
-#let blank-line(label, written) = grid(columns: (auto, 1fr), column-gutter: 4pt, align: bottom, label,
-  if written == none { line(length: 100%, stroke: 0.5pt) } else {
-    block(width: 100%, stroke: (bottom: 0.5pt), outset: (bottom: 1.5pt), strong(written))
-  })
+#let blank-line(label, written) = {
+  label
+  h(4pt)
+  if written == none { box(width: 1fr, line(length: 100%, stroke: 0.5pt)) } else {
+    box(width: 1fr, stroke: (bottom: 0.5pt), outset: (bottom: 1.5pt), strong(written))
+  }
+}
 
 // The department above the title; the distance holds for letters with marks above them as well.
 #let heads(title, department) = {
@@ -448,12 +452,21 @@
     } else if answer {
       room-for(room, more, kind)
       // the line stands at one place whatever the unit behind it
-      grid(columns: (1fr, auto, answer-width, if wide { auto } else { unit-width }, margin-column),
+      if before.len() == 0 and not wide {
+        h(1fr)
+        text(size: small, w.answer)
+        h(2mm)
+        box(width: answer-width, dotted)
+        h(1.5mm)
+        box(width: unit-width, after)
+        h(1.5mm)
+        in-margin
+      } else { grid(columns: (1fr, auto, answer-width, if wide { auto } else { unit-width }, margin-column),
         column-gutter: (2mm, 2mm, 1.5mm, 1.5mm), align: bottom,
         row-gutter: 7mm,
         ..range(calc.max(1, before.len())).map(k => ([],
           if before.len() == 0 { text(size: small, w.answer) } else { before.at(k) }, dotted, after,
-          if k + 1 < before.len() { [] } else { in-margin })).flatten())
+          if k + 1 < before.len() { [] } else { in-margin })).flatten()) }
     } else if marks != "0" {
       if room > 0mm { room-for(room, more, kind) }
       place(bottom + right, in-margin)
