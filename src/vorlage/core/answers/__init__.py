@@ -11,6 +11,7 @@ from .kind import InGap, Kind
 from .kinds import GAP_KINDS, KINDS, AnyAnswer, chapters
 from .kinds.essay import read_rubric
 from .marking import after_retries, carried_on, total_share
+from .reading import Reader, Reading, reader_of
 from .records import (
     HOLDS_LINE,
     Holds,
@@ -59,6 +60,8 @@ __all__ = [
     "Offering",
     "Options",
     "Pairs",
+    "Reader",
+    "Reading",
     "Ruled",
     "Ruler",
     "Said",
@@ -78,6 +81,7 @@ __all__ = [
     "number_or_text",
     "plain_marks",
     "read_rubric",
+    "reader_of",
     "ruler",
     "shown_marks",
     "ticked",

@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, Protocol, Self
 from ..algebra import EvaluationError, Value, Values
 from ..budget import Path
 from ..figures import DrawnRegion
-from ..notation import Chemical, Node, NotationError, Quantity, Settings, Text, line, read_authored
+from ..notation import Chemical, Node, NotationError, Quantity, Settings, Text, line, names_in, read_authored
 from .limits import check_limits
 from .records import Limit, Strict
 from .spaces import LINE, Entry, Space
@@ -70,6 +70,12 @@ class Answer(Strict):
     @abstractmethod
     def made_checker(self, settings: Settings) -> Checker:
         """As ``checker``, whatever its limits are."""
+
+    def keyless(self, key: Node) -> Answer | None:
+        """An answer that reads what is typed as this one does and knows nothing of its key, for whoever shows a
+        student how a line was read; ``key`` is that of the draw, of which no more stays than its letters and its size.
+        None for what is chosen."""
+        return None
 
     @property
     def limits_set(self) -> tuple[Limit, ...]:
@@ -270,6 +276,11 @@ class DrawnAnswer:
     def outlined(self) -> tuple[str, Sequence[DrawnRegion]] | None:
         """A figure and the regions of it that a key outlines; None for most kinds."""
         return None
+
+
+def letters_of(key: Node) -> str:
+    """The letters of a key, added up, as line maths; 1 where it has none."""
+    return " + ".join(sorted(names_in(key))) or "1"
 
 
 @contextmanager

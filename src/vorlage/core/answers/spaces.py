@@ -37,6 +37,8 @@ class Options(Space):
     has_line: ClassVar[bool] = False
     ticked: ClassVar[bool] = True
     shown: tuple[Entry, ...]
+    # whether several may be ticked
+    many: bool = False
 
     @property
     def entries(self) -> tuple[Entry, ...]:

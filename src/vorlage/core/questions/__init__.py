@@ -49,7 +49,7 @@ from .unmeant import unmeant
 from .upgrades import FORMAT, upgraded
 from .varying import FoundFormula, Proposal, Varied, close_enough, keeping_sign, propose, read_named, varied_by
 from .worth import worth
-from .writing import key_picture, spoken, written, written_part, written_solution
+from .writing import key_picture, pictures, span, spoken, written, written_part, written_solution
 
 __all__ = [
     "ARROW",
@@ -101,6 +101,7 @@ __all__ = [
     "listed",
     "load_document",
     "load_filed",
+    "pictures",
     "prints_of",
     "propose",
     "prove",
@@ -110,6 +111,7 @@ __all__ = [
     "says_the_same",
     "schema",
     "soundness",
+    "span",
     "spoken",
     "survey",
     "thaw",

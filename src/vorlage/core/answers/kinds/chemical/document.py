@@ -41,6 +41,10 @@ class ChemicalAnswer(Answer):
             return {**rest, "multiple": given["up_to"] == "multiple"}
         return given
 
+    def keyless(self, key: Node) -> Answer:
+        reaction = "->" in self.key or "→" in self.key or "<=>" in self.key
+        return ChemicalAnswer(key="2 H2 + O2 -> 2 H2O" if reaction else "H2", limits=self.limits)
+
     def made_checker(self, settings: Settings) -> Checker:
         return ChemicalChecker(self, settings)
 

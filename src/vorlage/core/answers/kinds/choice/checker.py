@@ -46,7 +46,7 @@ class DrawnChoice(DrawnAnswer):
         return replace(self, order=orders[""])
 
     def space(self) -> Space:
-        return Options(lettered(self.order))
+        return Options(lettered(self.order), self.answer.choose == "many")
 
     @property
     def best(self) -> frozenset[int]:

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from itertools import count
 from typing import TYPE_CHECKING
 
 from flint import fmpq
@@ -88,6 +89,20 @@ def read_collection(text: str, kind: str, settings: Settings, size: int = 2) -> 
     if kind == "vector" and not settings.complex and not settings.names & set(UNIT_VECTORS):
         tree = by_components(tree, size) or tree
     return tree
+
+
+def numbered(key: Node) -> str:
+    """Several values of the shape of a key, which say nothing of it: 1, 2, 3 in the place of its values."""
+    counted = count(1)
+
+    def replaced(tree: Node) -> Node:
+        if isinstance(tree, Collection):
+            return Collection(tree.kind, tuple(map(replaced, tree.items)))
+        if isinstance(tree, Matrix):
+            return Matrix(tuple(tuple(map(replaced, row)) for row in tree.rows))
+        return Number(Fraction(next(counted)))
+
+    return line(replaced(key))
 
 
 def checked_values(tree: Node, kind: str, settings: Settings) -> tuple[tuple[Node, ...], tuple[int, int]]:

@@ -6,13 +6,13 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ....notation import Settings
+from ....notation import Node, Settings
 from ...answer import Answer, Checker
 from ...asking import Input, optional, tick
 from ...records import Limits, Line, Share, Slip, Tolerance
 from ...spelling import LIMITS, SLIPS, TOLERANCE, key_line
 from ..number import lines_of_number
-from .checker import CollectionChecker
+from .checker import CollectionChecker, numbered
 
 BY_PLACE = ("list", "point", "vector", "matrix")
 PARTIAL = tick(
@@ -45,6 +45,9 @@ class CollectionAnswer(Answer):
 
     def made_checker(self, settings: Settings) -> Checker:
         return CollectionChecker(self, settings)
+
+    def keyless(self, key: Node) -> Answer:
+        return CollectionAnswer(kind=self.kind, key=numbered(key), limits=self.limits)
 
     def lines(self) -> list[tuple[str, str]]:
         return lines_of_number(self.key, self.tolerance, (), self.slips)

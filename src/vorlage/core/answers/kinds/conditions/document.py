@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from ....notation import Settings
+from ....notation import Node, Settings
 from ...answer import Answer, Checker
 from ...asking import Input, cells_of, choice, plain_cells, tabled, tick, whole
 from ...records import Limits, Line, Said, Share, Strict, even_shares
@@ -85,6 +85,11 @@ class ConditionsAnswer(Answer):
     @property
     def varied(self) -> bool:
         return False
+
+    def keyless(self, key: Node) -> Answer:
+        example = ", ".join(map(str, range(1, self.count + 1)))
+        always = Requirement(relation="1 = 1")
+        return ConditionsAnswer(key=example, relations=(always,), count=self.count, limits=self.limits)
 
     def lines(self) -> list[tuple[str, str]]:
         return [("key", self.key), *(("relations", each.relation) for each in self.relations)]

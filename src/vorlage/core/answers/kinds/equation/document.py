@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, model_validator
 
 from ....notation import Name, Node, Relation, Settings
-from ...answer import Answer, Checker, Demanded
+from ...answer import Answer, Checker, Demanded, letters_of
 from ...asking import Input, choice, text
 from ...records import HALF, Limits, Line, Share, Slip
 from ...spelling import LIMITS, SLIPS, WHERE, key_line, share_otherwise
@@ -51,6 +51,9 @@ class EquationAnswer(Answer):
 
     def made_checker(self, settings: Settings) -> Checker:
         return EquationChecker(self, settings)
+
+    def keyless(self, key: Node) -> Answer:
+        return EquationAnswer(key=f"{letters_of(key)} = 1", limits=self.limits)
 
     def lines(self) -> list[tuple[str, str]]:
         found = [("key", self.key), *(("where", relation) for relation in self.where)]

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator, model_validator
 
-from ....notation import Settings
+from ....notation import Node, Settings
 from ...answer import Answer, Checker
 from ...asking import Input, Row, tabled, whole
 from ...records import Holds, Marks, Member, Strict, to_marks, total_marks
@@ -129,6 +129,9 @@ class EssayAnswer(Answer):
     def most(self) -> Decimal:
         """The marks that the rubric gives at most."""
         return total_marks(criterion.most for criterion in self.rubric)
+
+    def keyless(self, key: Node) -> Answer:
+        return EssayAnswer()
 
     def made_checker(self, settings: Settings) -> Checker:
         return DrawnUnmarked("marked by hand", "by its rubric", Ruled(min(24, max(4, self.words // 9))), by_hand=True)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Literal
 from pydantic import Field
 
 from ....notation import Node, Settings
-from ...answer import Answer, Checker, Demanded
+from ...answer import Answer, Checker, Demanded, letters_of
 from ...asking import Input, choice, optional
 from ...records import HALF, Limits, Line, Share, Slip
 from ...shape import FORMS, lacking_form
@@ -54,6 +54,9 @@ class FormulaAnswer(Answer):
 
     def made_checker(self, settings: Settings) -> Checker:
         return FormulaChecker(self, settings)
+
+    def keyless(self, key: Node) -> Answer:
+        return FormulaAnswer(key=letters_of(key), limits=self.limits)
 
     def lines(self) -> list[tuple[str, str]]:
         found = [("key", self.key), *(("where", relation) for relation in self.where)]

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ....notation import Node, Settings
-from ...answer import Answer, Checker, Demanded
+from ...answer import Answer, Checker, Demanded, letters_of
 from ...asking import Input, tick
 from ...records import HALF, Limits, Line, Share, Slip
 from ...spelling import LIMITS, SLIPS, key_line, share_otherwise
@@ -31,6 +31,9 @@ class InequalityAnswer(Answer):
 
     def made_checker(self, settings: Settings) -> Checker:
         return InequalityChecker(self, settings)
+
+    def keyless(self, key: Node) -> Answer:
+        return InequalityAnswer(kind=self.kind, key=f"{letters_of(key)} > 1", limits=self.limits)
 
     def lines(self) -> list[tuple[str, str]]:
         return [("key", self.key), *(("slips", slip.key) for slip in self.slips if slip.key)]

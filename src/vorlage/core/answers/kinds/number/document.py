@@ -42,6 +42,9 @@ class NumberAnswer(Answer):
         """Numbers are real unless the question says "complex"."""
         return ComplexChecker(self, settings) if settings.complex else NumberChecker(self, settings)
 
+    def keyless(self, key: Node) -> Answer:
+        return NumberAnswer(key="1", limits=self.limits)
+
     def lines(self) -> list[tuple[str, str]]:
         return lines_of_number(self.key, self.tolerance, self.bands, self.slips)
 

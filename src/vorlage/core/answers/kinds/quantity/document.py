@@ -65,6 +65,11 @@ class QuantityAnswer(Answer):
     def made_checker(self, settings: Settings) -> Checker:
         return QuantityChecker(self, settings)
 
+    def keyless(self, key: Node) -> Answer:
+        # how units are read, times such as 1 h 30 min among them, depends on the unit of the key
+        rule, limits = self.unit_rule, self.limits
+        return QuantityAnswer(key="1", unit=self.unit, unit_rule=rule, convert=self.convert, limits=limits)
+
     def lines(self) -> list[tuple[str, str]]:
         return lines_of_number(self.key, self.tolerance, self.bands, self.slips)
 

@@ -62,6 +62,9 @@ class TextAnswer(Answer):
             raise ValueError("An accepted text is not empty: every answer would be right.")
         return accept
 
+    def keyless(self, key: Node) -> Answer:
+        return TextAnswer(limits=self.limits)
+
     def made_checker(self, settings: Settings) -> Checker:
         return TextChecker(self, settings)
 

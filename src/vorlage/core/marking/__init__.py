@@ -1,0 +1,9 @@
+"""Marking: what every answer of a student earns and by which rule, and what it comes to.
+
+Marks are exact; they are rounded where they are shown, once, half up.
+"""
+
+from .records import RULES_VERSION, PartMark, mark_of, marked
+from .totals import Total, total_of
+
+__all__ = ["RULES_VERSION", "PartMark", "Total", "mark_of", "marked", "total_of"]

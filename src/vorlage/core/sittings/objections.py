@@ -1,0 +1,90 @@
+"""What in the rules of a sitting contradicts itself, each with what it would mean for students."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from .durations import duration_words
+from .moments import moment_words
+from .rules import GRACE, Rules
+
+
+@dataclass(frozen=True, slots=True)
+class Objection:
+    """What is wrong, at which of the rules; ``stands`` in the way of the sitting, or is only said."""
+
+    code: str
+    rule: str
+    message: str
+    stands: bool = False
+
+
+def objections(rules: Rules, now: datetime) -> list[Objection]:
+    """Everything that contradicts itself, the gravest first."""
+    found: list[Objection] = []
+
+    def wrong(code: str, rule: str, message: str, stands: bool = True) -> None:
+        found.append(Objection(code, rule, message, stands))
+
+    closes = rules.closes
+    if closes is not None and closes <= rules.opens:
+        wrong("never_open", "closes", "It closes before it opens: nobody can begin.")
+    elif closes is not None and closes <= now:
+        wrong("closed_already", "closes", f"It closed {moment_words(closes, now)}: nobody can begin.")
+    if rules.due is not None and rules.due <= rules.opens:
+        wrong("due_before", "due", "It is due before it opens: everything is late.")
+    if rules.due is not None and closes is not None and rules.due > closes:
+        wrong("due_after", "due", "It is due after it closes: nobody can be late. Leave one of the two out.", False)
+    if rules.due is None and rules.late_cost:
+        wrong(
+            "cost_without_due",
+            "late_cost",
+            "Days late cost marks, but nothing is ever late: say when it is due.",
+            False,
+        )
+    if closes is not None and rules.limit is not None and closes > rules.opens:
+        window = closes - rules.opens
+        if rules.limit > window and rules.late_start == "until_closing":
+            words = duration_words(rules.limit)
+            wrong(
+                "limit_over_window", "limit",
+                f"Nobody has {words}: from opening to closing there are {duration_words(window)}.", False,
+            )  # fmt: skip
+    if rules.limit is None and closes is None and rules.time_up != "handed_in":
+        wrong("never_up", "time_up", "Time is never up: there is neither a limit nor a closing.", False)
+    if rules.results is not None and rules.results < rules.opens:
+        wrong("results_before", "results", "Results are released before anybody can begin.")
+    elif rules.results is not None and closes is not None and rules.results < closes:
+        wrong(
+            "results_while_open", "results",
+            f"Results are released {moment_words(rules.results, now)}, while others may still begin until "
+            f"{moment_words(closes, now)}.", False,
+        )  # fmt: skip
+    found += of_seeing(rules)
+    return sorted(found, key=lambda each: not each.stands)
+
+
+def of_seeing(rules: Rules) -> list[Objection]:
+    """What is seen too early, or never although something waits for it."""
+    found = []
+    early = [row for row in ("key", "solution") if rules.seen[row] == "handed_in"]
+    open_long = rules.closes is None or rules.closes - rules.opens > GRACE
+    if early and open_long and rules.counts:
+        found.append(
+            Objection(
+                "key_while_open", "seen",
+                "The key is shown to whoever has handed in while others may still begin: they can tell it.",
+            )
+        )  # fmt: skip
+    if rules.results is not None and "released" not in rules.seen.values():
+        found.append(Objection("nothing_released", "results", "Nothing is seen at that moment that was not before."))
+    if rules.closes is None and "closed" in rules.seen.values():
+        found.append(Objection("never_closed", "seen", "What is seen after closing is never seen: it never closes."))
+    return found
+
+
+def day_end(now: datetime, end: timedelta) -> datetime:
+    """The end of the school day, the next day's where today's is past."""
+    midnight = now.replace(hour=0, minute=0, second=0, microsecond=0)
+    return midnight + end if midnight + end > now + timedelta(minutes=30) else midnight + end + timedelta(days=1)

@@ -1,0 +1,104 @@
+"""The rules in sentences: for the teacher while setting up, and for the student before they begin."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from .clock import USUAL, Allowed, closing, end_if_begun, lengthened
+from .durations import duration_words
+from .moments import moment_words
+from .rules import MOMENTS, ROWS, Rules
+
+
+def listed(words: list[str]) -> str:
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
+
+
+def when(rules: Rules, now: datetime, allowed: Allowed = USUAL) -> str:
+    """From when until when one can begin, and until when one is in time."""
+    closes = closing(rules, allowed)
+    opened = "It is open now" if rules.opens <= now else f"It opens {moment_words(rules.opens, now)}"
+    begin = (
+        f"{opened}. You may begin until {moment_words(closes, now)}." if closes else f"{opened}, and does not close."
+    )
+    if rules.due is not None:
+        late = " Later it is accepted and marked as late"
+        cost = f", and each day costs {percent(rules)} of the marks" if rules.late_cost else ""
+        begin += f" It is due {moment_words(rules.due, now)}.{late}{cost}."
+    return begin
+
+
+def percent(rules: Rules) -> str:
+    share = rules.late_cost * 100
+    return f"{float(share):g} %"
+
+
+def how_long(rules: Rules, allowed: Allowed = USUAL) -> str:
+    """How much time there is, and what happens when it is up."""
+    if rules.limit is None:
+        told = "There is no limit of time."
+        if rules.closes is None:
+            return told
+    else:
+        told = f"You have {duration_words(lengthened(rules.limit, allowed))}"
+        if rules.closes is None:
+            told += "."
+        elif rules.late_start == "full":
+            told += ", whenever you begin."
+        else:
+            told += ", but not beyond closing."
+    up = {
+        "handed_in": "When time is up, it is handed in as it stands.",
+        "hand_in_only": f"When time is up, you may only hand in, for {duration_words(rules.hand_in)}.",
+        "go_on": "When time is up, you may go on; the minutes over are noted.",
+    }
+    return f"{told} {up[rules.time_up]}"
+
+
+def how_it_looks(rules: Rules) -> str:
+    if rules.layout == "all":
+        return "All questions are on one page."
+    return "One question at a time." if rules.back else "One question at a time, without a way back."
+
+
+def what_is_seen(rules: Rules) -> str:
+    """From when on what is seen, rows that come together said together."""
+    found = []
+    for moment, words in MOMENTS.items():
+        rows = [said for row, said in ROWS.items() if rules.seen[row] == moment]
+        if not rows or moment == "never":
+            continue
+        what = "everything" if len(rows) == len(ROWS) else listed(rows)
+        found.append(f"{words[0].upper()}{words[1:]} you see {what}.")
+    if not found:
+        return "Nothing is seen afterwards."
+    if rules.results is not None and "released" in rules.seen.values():
+        found.append("Results are released by themselves.")
+    return " ".join(found)
+
+
+def how_often(rules: Rules) -> str:
+    told = "One attempt."
+    if rules.take_back:
+        told += " What was handed in may be taken back until time is up."
+    return told + ("" if rules.counts else " It does not count.")
+
+
+def sentences(rules: Rules, now: datetime, allowed: Allowed = USUAL) -> dict[str, str]:
+    """A sentence, or a few, for every group of rules."""
+    return {
+        "when": when(rules, now, allowed),
+        "how_long": how_long(rules, allowed),
+        "how_often": how_often(rules),
+        "looks": how_it_looks(rules),
+        "seen": what_is_seen(rules),
+    }
+
+
+def if_begun_now(rules: Rules, now: datetime, allowed: Allowed = USUAL) -> str:
+    """What a student is told right before they begin: until when they will have."""
+    ends = end_if_begun(rules, now, allowed)
+    if ends is None:
+        return "There is no end: you may go on whenever you like."
+    whole = "" if rules.limit is None else f"{duration_words(ends - now)}, "
+    return f"If you begin now you have {whole}until {moment_words(ends, now).removeprefix('today, ')}."
