@@ -14,6 +14,7 @@ urlpatterns = [
     path("", include("vorlage.web.plans.urls")),
     path("", include("vorlage.web.forms.urls")),
     path("", include("vorlage.web.seating.urls")),
+    path("", include("vorlage.web.sittings.urls")),
     path("", include("vorlage.web.find.urls")),
 ]
 

@@ -39,6 +39,7 @@ def how_long(rules: Rules, allowed: Allowed = USUAL) -> str:
         told = "There is no limit of time."
         if rules.closes is None:
             return told
+        told += " Time is up at closing."
     else:
         told = f"You have {duration_words(lengthened(rules.limit, allowed))}"
         if rules.closes is None:

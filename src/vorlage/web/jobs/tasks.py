@@ -49,6 +49,15 @@ def nightly(function: Callable[[], None]) -> Callable[[], None]:
     return function
 
 
+REGULAR: list[Callable[[], None]] = []
+
+
+def regularly(function: Callable[[], None]) -> Callable[[], None]:
+    """What every worker looks after, every second or so: short, and the same whoever does it and however often."""
+    REGULAR.append(function)
+    return function
+
+
 def at_night() -> None:
     """Order what is to be done at night, by the clock of the installation."""
     if timezone.localtime().hour in NIGHT:

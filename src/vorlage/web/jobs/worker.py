@@ -17,7 +17,7 @@ from procrastinate.exceptions import ProcrastinateException
 
 from .apart import STOPPING, load
 from .models import WORKER_LOCK, Pulse
-from .tasks import at_night, look_after
+from .tasks import REGULAR, at_night, look_after
 
 log = logging.getLogger(__name__)
 # What the database says when it is away, or when its tables are still being made.
@@ -47,6 +47,8 @@ def watch() -> None:
                     cursor.execute("SELECT pg_advisory_lock_shared(%s, 1)", [WORKER_LOCK])
                 told = True
             look_after()
+            for function in REGULAR:
+                function()
             if time.monotonic() - ordered > NIGHTLY:
                 at_night()
                 ordered = time.monotonic()

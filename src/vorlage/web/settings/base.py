@@ -43,6 +43,7 @@ INSTALLED_APPS = [
     "vorlage.web.plans",
     "vorlage.web.forms",
     "vorlage.web.seating",
+    "vorlage.web.sittings",
     "vorlage.web.find",
 ]
 

@@ -1,0 +1,207 @@
+"""What a teacher says of a sitting: to whom it is given, and the rules."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from datetime import datetime, time
+from fractions import Fraction
+from typing import Any
+
+from django import forms
+from django.utils import timezone
+
+from vorlage.core.answers import to_share
+from vorlage.core.sittings import (
+    LATE_STARTS,
+    LAYOUTS,
+    MOMENTS,
+    ROWS,
+    TIMES_UP,
+    Rules,
+    TimeError,
+    duration_words,
+    read_duration,
+    read_moment,
+)
+from vorlage.core.sittings.moments import DAYS, MONTHS, clock
+from vorlage.web.classes.models import Class
+from vorlage.web.forms.models import FormSet
+from vorlage.web.people.models import User
+from vorlage.web.plans.models import Test
+
+LINE = {"class": "form-control", "autocomplete": "off"}
+SELECT = {"class": "form-select"}
+TICK = {"class": "form-check-input"}
+
+
+class GiveForm(forms.Form):
+    """To which classes a test is given, and with which forms."""
+
+    classes = forms.ModelMultipleChoiceField(
+        Class.objects.none(), widget=forms.CheckboxSelectMultiple, label="Classes",
+        error_messages={"required": "Choose at least one class."},
+    )  # fmt: skip
+    form_set = forms.ModelChoiceField(
+        FormSet.objects.none(), required=False, label="Forms", empty_label="new forms, one for everybody",
+        widget=forms.Select(attrs=SELECT),
+    )  # fmt: skip
+
+    def __init__(self, test: Test, user: User, data: Mapping[str, Any] | None = None) -> None:
+        super().__init__(data, prefix="give")
+        seen = Class.objects.seen_by(user).filter(department=test.department_id)
+        choose: Any = self.fields["classes"]
+        choose.queryset = seen.with_counts()
+        sets: Any = self.fields["form_set"]
+        sets.queryset = test.form_sets.exclude(frozen=None)
+        sets.label_from_instance = lambda each: f"set {each.number}, {each.count} form{'' if each.count == 1 else 's'}"
+
+
+def typed_moment(moment: datetime | None) -> str:
+    """A moment as it stands in its field: with the day of the week, and typed back it is the same."""
+    if moment is None:
+        return ""
+    local = timezone.localtime(moment)
+    at = clock(local.replace(second=0))
+    return f"{DAYS[local.weekday()][:3]} {local.day} {MONTHS[local.month - 1]} {local.year}, {at}"
+
+
+class MomentField(forms.CharField):
+    """A moment, typed freely, by the clock of the school; ``school_end`` is when a day without a time ends."""
+
+    school_end = time(17)
+
+    def __init__(self, example: str, **options: Any) -> None:
+        widget = forms.TextInput(attrs=LINE | {"placeholder": example, "maxlength": 60})
+        super().__init__(required=False, max_length=60, widget=widget, **options)
+
+    def clean(self, value: Any) -> Any:
+        text = super().clean(value)
+        if not text:
+            return None
+        try:
+            return read_moment(text, timezone.localtime(), self.school_end)
+        except TimeError as problem:
+            raise forms.ValidationError(problem.message) from None
+
+
+class DurationField(forms.CharField):
+    """A length of time, typed freely."""
+
+    def __init__(self, example: str, **options: Any) -> None:
+        widget = forms.TextInput(attrs=LINE | {"placeholder": example, "maxlength": 30})
+        super().__init__(required=False, max_length=30, widget=widget, **options)
+
+    def clean(self, value: Any) -> Any:
+        text = super().clean(value)
+        try:
+            return read_duration(text) if text else None
+        except TimeError as problem:
+            raise forms.ValidationError(problem.message) from None
+
+
+class RulesForm(forms.Form):
+    """All rules of a sitting, in their groups."""
+
+    GROUPS = (
+        ("When", "when", ("opens", "due", "closes", "late_cost")),
+        ("How long", "how_long", ("limit", "late_start", "time_up", "hand_in")),
+        ("How often", "how_often", ("take_back", "counts")),
+        ("How it looks", "looks", ("layout", "back", "word", "before", "above")),
+    )
+
+    opens = MomentField("now, or Tue 9:40", label="Opens")
+    due = MomentField("no due time", label="Due")
+    closes = MomentField("does not close", label="Closes")
+    late_cost = forms.CharField(
+        required=False, label="Each day late costs", max_length=12,
+        widget=forms.TextInput(attrs=LINE | {"placeholder": "nothing, or 10 %"}),
+    )  # fmt: skip
+    limit = DurationField("no limit, or 50, or 1 h 40", label="Limit")
+    late_start = forms.ChoiceField(
+        choices=list(LATE_STARTS.items()), label="Who begins late has", widget=forms.Select(attrs=SELECT)
+    )
+    time_up = forms.ChoiceField(
+        choices=list(TIMES_UP.items()), label="When time is up", widget=forms.Select(attrs=SELECT)
+    )
+    hand_in = DurationField("5", label="Handing in is possible for")
+    take_back = forms.BooleanField(
+        required=False, label="What was handed in may be taken back until time is up",
+        widget=forms.CheckboxInput(attrs=TICK),
+    )  # fmt: skip
+    counts = forms.BooleanField(required=False, label="It counts", widget=forms.CheckboxInput(attrs=TICK))
+    layout = forms.ChoiceField(choices=list(LAYOUTS.items()), label="Shown", widget=forms.Select(attrs=SELECT))
+    back = forms.BooleanField(
+        required=False, label="One may go back to earlier questions", widget=forms.CheckboxInput(attrs=TICK)
+    )
+    word = forms.CharField(
+        required=False, max_length=40, label="Entry word",
+        widget=forms.TextInput(attrs=LINE | {"placeholder": "none"}),
+    )  # fmt: skip
+    before = forms.CharField(
+        required=False, max_length=1000, label="Before they begin, students read",
+        widget=forms.Textarea(attrs=LINE | {"rows": 2}),
+    )  # fmt: skip
+    above = forms.CharField(
+        required=False, max_length=1000, label="Above the questions stands",
+        widget=forms.Textarea(attrs=LINE | {"rows": 2}),
+    )  # fmt: skip
+    results = MomentField("when you release them", label="Results are released by themselves")
+
+    def __init__(self, held: Rules, end: time, data: Mapping[str, Any] | None = None) -> None:
+        super().__init__(data, initial=initial_of(held))
+        self.held = held
+        for row, words in ROWS.items():
+            self.fields[f"seen_{row}"] = forms.ChoiceField(
+                choices=list(MOMENTS.items()), label=words[0].upper() + words[1:], initial=held.seen[row],
+                widget=forms.Select(attrs=SELECT),
+            )  # fmt: skip
+        for each in self.fields.values():
+            if isinstance(each, MomentField):
+                each.school_end = end
+
+    def clean_late_cost(self) -> Fraction:
+        text = self.cleaned_data["late_cost"].strip()
+        try:
+            share = to_share(text) if text else Fraction(0)
+        except ValueError:
+            share = Fraction(-1)
+        if not 0 <= share <= 1:
+            raise forms.ValidationError("Type a share of the marks, such as 10 % or 1/10.")
+        return share
+
+    @property
+    def rules(self) -> Rules:
+        """The rules as they were said; what is wrong in its field is as it was."""
+        # what was not touched stays as it is, to the second
+        touched = set(self.changed_data)
+        said = {
+            name: value for name, value in self.cleaned_data.items() if name in touched and not name.startswith("seen_")
+        }
+        if "opens" in said:
+            said["opens"] = said["opens"] or timezone.localtime()
+        if said.get("hand_in", "") is None:
+            said.pop("hand_in")
+        seen = {row: self.cleaned_data.get(f"seen_{row}", self.held.seen[row]) for row in ROWS}
+        return replace(self.held, **said, seen=seen)
+
+    @property
+    def groups(self) -> list[tuple[str, str, list[forms.BoundField]]]:
+        return [(title, key, [self[name] for name in names]) for title, key, names in self.GROUPS]
+
+    @property
+    def table(self) -> list[forms.BoundField]:
+        """What is seen when, a row each."""
+        return [self[f"seen_{row}"] for row in ROWS]
+
+
+def initial_of(held: Rules) -> dict[str, Any]:
+    """What stands in the fields for rules."""
+    moments = {name: typed_moment(getattr(held, name)) for name in ("opens", "due", "closes", "results")}
+    plain = ("late_start", "time_up", "take_back", "counts", "layout", "back", "word", "before", "above")
+    cost = "" if not held.late_cost else f"{float(held.late_cost * 100):g} %"
+    lengths = {
+        "limit": "" if held.limit is None else duration_words(held.limit),
+        "hand_in": duration_words(held.hand_in),
+    }
+    return {**moments, **lengths, "late_cost": cost, **{name: getattr(held, name) for name in plain}}

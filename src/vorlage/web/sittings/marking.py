@@ -1,0 +1,155 @@
+"""Marking what was handed in, and what a student sees of it. The keys are reached here and nowhere else in this app."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from fractions import Fraction
+from functools import lru_cache
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+from django.utils.safestring import SafeString
+
+from vorlage.core.marking import RULES_VERSION, Total, marked, total_of
+from vorlage.core.notation import Habits, mathml
+from vorlage.core.questions import CompiledQuestion, DrawnQuestion, QuestionDrawing, thaw, written_solution
+from vorlage.core.sittings import kept_share
+from vorlage.core.text import HTML
+from vorlage.web.bank.markup import safe
+from vorlage.web.bank.models import Revision
+from vorlage.web.forms.models import FormItem, ItemKey
+
+from .models import Mark, Taking, order_marking
+
+# So many questions are kept compiled in a process.
+KEPT = 200
+
+
+@lru_cache(maxsize=KEPT)
+def compiled(revision: int, habits: Habits, in_order: bool) -> tuple[CompiledQuestion, str, int]:
+    """A question, compiled once in a process: a revision never changes."""
+    found = Revision.objects.select_related("question").get(pk=revision)
+    return found.compiled(habits, in_order), str(found.question.key), found.number
+
+
+def drawn_item(item: FormItem) -> DrawnQuestion:
+    """A question of a form with what was drawn for it; ``item`` has its form, the set, and the candidate."""
+    form_set = item.form.form_set
+    question, key, revision = compiled(item.candidate.revision_id, Habits(**form_set.habits), form_set.in_order)
+    return thaw(QuestionDrawing(question, key, revision), item.frozen_draw)
+
+
+def items_of(form: int) -> list[FormItem]:
+    """The questions of a form, in their order."""
+    found = FormItem.objects.filter(form=form).select_related("form__form_set", "candidate", "place")
+    return list(found.order_by("position"))
+
+
+@transaction.atomic
+def mark(taking: Taking) -> None:
+    """Mark what was handed in, once; each mark says by which rule. What somebody gave by hand stays."""
+    locked = Taking.locked(pk=taking.pk)
+    if locked.handed_in is None or locked.marked is not None or locked.form_id is None:
+        return
+    answers, items = locked.answers(), items_of(locked.form_id)
+    by_hand = {(each.position, each.part) for each in locked.marks() if each.by_id is not None}
+    keys = dict(ItemKey.objects.filter(item__in=items).values_list("item", "parts"))
+    rows = []
+    for item in items:
+        drawn = drawn_item(item)
+        parts = drawn.question.document.parts
+        most = [Fraction(each["marks"]) for each in keys[item.pk]]
+        given = [answers.get((item.position, part.id)) for part in parts]
+        for part, mark in zip(parts, marked(drawn, given, most)):
+            if not part.answer.asks or (item.position, part.id) in by_hand:
+                continue
+            rows.append(
+                Mark(
+                    taking=locked, position=item.position, part=part.id, outcome=mark.outcome, share=str(mark.share),
+                    marks=str(mark.marks), most=str(mark.most), beyond=item.place.bonus, code=mark.code[:60],
+                    because=mark.because[:500], certainty=mark.certainty, reading=mark.reading[:1000],
+                    feedback=list(mark.feedback), draw=item.draw, revision=item.candidate.revision_id,
+                    version=RULES_VERSION,
+                )
+            )  # fmt: skip
+    Mark.objects.bulk_create(rows)
+    locked.marked = timezone.now()
+    locked.save(update_fields=["marked"])
+
+
+def total(taking: Taking, marks: Sequence[Mark]) -> Total:
+    """What the marks of a student come to."""
+    maximum = taking.sitting.form_set.maximum
+    kept = kept_share(taking.sitting.held, taking.late)
+    return total_of(
+        [(each.held, each.beyond) for each in marks], None if maximum is None else Fraction(maximum), kept
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Returned:
+    """A part of marked work, with no more of it than is seen now."""
+
+    label: str
+    typed: str = ""
+    read: SafeString = field(default_factory=SafeString)
+    outcome: str = ""
+    marks: Fraction | None = None
+    most: Fraction | None = None
+    feedback: Sequence[str] = ()
+    key: SafeString = field(default_factory=SafeString)
+    solution: SafeString = field(default_factory=SafeString)
+
+
+def returned(taking: Taking, now: datetime) -> tuple[dict[int, dict[str, Returned]], Total | None]:
+    """What a student gets back, by question (from 0) and part, and their total: exactly what the rules let them see.
+
+    Nothing of the keys is even looked up that is not to be seen.
+    """
+    rows = taking.seen(now)
+    found: dict[int, dict[str, Returned]] = {}
+    if not rows or taking.form_id is None:
+        return found, None
+    if rows - {"own"} and taking.marked is None:
+        mark(taking)
+        taking.refresh_from_db()
+    marks = {(each.position, each.part): each for each in taking.marks()} if rows - {"own"} else {}
+    answers = taking.answers() if "own" in rows else {}
+    for item in items_of(taking.form_id):
+        drawn = drawn_item(item)
+        for k, part in enumerate(drawn.question.document.parts):
+            if not part.answer.asks:
+                continue
+            held = marks.get((item.position, part.id))
+            tree = drawn.key_tree(k) if "key" in rows else None
+            found.setdefault(item.position, {})[part.id] = Returned(
+                label=drawn.question.document.labels[k].full,
+                typed=said(answers.get((item.position, part.id))),
+                outcome=held.outcome if held and rows & {"outcome", "marks"} else "",
+                marks=held.held.marks if held and "marks" in rows else None,
+                most=held.held.most if held and "marks" in rows else None,
+                feedback=held.feedback if held and "feedback" in rows else (),
+                key=safe(mathml(tree, drawn.question.style)) if tree is not None else SafeString(),
+                solution=safe(written_solution(drawn, k, HTML)) if "solution" in rows else SafeString(),
+            )
+    return found, total(taking, list(marks.values())) if "total" in rows else None
+
+
+def said(response: Any) -> str:
+    """An answer as its student gave it, in a line."""
+    if response is None:
+        return ""
+    if isinstance(response, list):
+        return "; ".join(map(str, response))
+    if isinstance(response, dict):
+        return ", ".join(f"{left} {right}" for left, right in response.items())
+    return str(response)
+
+
+def remark(taking: Taking) -> None:
+    """Let it be marked anew."""
+    Taking.objects.filter(pk=taking.pk).update(marked=None)
+    order_marking(taking.sitting)

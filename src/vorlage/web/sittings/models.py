@@ -1,0 +1,410 @@
+"""Sittings, who takes part, every answer as it arrived, and every mark as it was given.
+
+Answers, marks and what happened are only ever added. The keys are not here: what a student's page reads, of a form and
+of its questions, is ``StudentItem``, from which no key can be told.
+"""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from fractions import Fraction
+from functools import cached_property
+from typing import Any
+
+from django.db import models, transaction
+from django.db.models import Count, Max, Q
+from django.utils import timezone
+
+from vorlage.core import sittings
+from vorlage.core.forms import MAXIMUM_FORMS
+from vorlage.core.marking import PartMark
+from vorlage.core.sittings import Allowed, Record, Rules
+from vorlage.web.classes.models import Allowance, Class, Enrolment, Student
+from vorlage.web.forms.models import Form, FormItem, FormSet
+from vorlage.web.jobs.models import Job
+from vorlage.web.people.models import User
+from vorlage.web.plans.models import Test
+from vorlage.web.seating.models import Seat
+
+# The kinds of jobs: getting forms and sheets ready, and marking what was handed in.
+READYING, MARKING = "sitting", "marking"
+# Letters and figures that nobody confuses, for a receipt.
+RECEIPT = "ACDEFHJKLMNPRTUVWXY3479"
+
+
+class SittingQuerySet(models.QuerySet["Sitting"]):
+    def seen_by(self, user: User) -> SittingQuerySet:
+        """The sittings that somebody may open: of departments where they write, and of classes that they teach."""
+        writes = [held.department_id for held in user.roles if held.may_write]
+        teaches = Sitting.objects.filter(classes__teachings__user=user).values("pk")
+        return self.filter(Q(test__department__in=writes) | Q(pk__in=teaches))
+
+    def for_student(self, student: Student) -> SittingQuerySet:
+        """What a student has to do, or has done."""
+        mine = Enrolment.objects.filter(student=student, left=None).values("held")
+        given = Sitting.objects.filter(classes__in=mine).values("pk")
+        taken = Taking.objects.filter(student=student).values("sitting")
+        return self.filter(Q(pk__in=given) | Q(pk__in=taken)).filter(archived=None)
+
+
+class Sitting(models.Model):
+    """A test that is given to classes, with the rules that hold."""
+
+    test = models.ForeignKey(Test, on_delete=models.PROTECT, related_name="sittings")
+    number = models.PositiveIntegerField()
+    title = models.CharField(max_length=200)
+    form_set = models.ForeignKey(FormSet, on_delete=models.PROTECT, related_name="sittings")
+    classes: models.ManyToManyField[Class, Any] = models.ManyToManyField(Class, related_name="sittings")
+    # as ``Rules`` has them
+    rules = models.JSONField()
+    # the work of getting it ready, and when it was: nobody begins before
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, null=True, related_name="+")
+    ready = models.DateTimeField(null=True)
+    released = models.DateTimeField(null=True)
+    archived = models.DateTimeField(null=True)
+    author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    created = models.DateTimeField(auto_now_add=True)
+
+    objects = SittingQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["-created", "-pk"]
+        constraints = [models.UniqueConstraint(fields=["test", "number"], name="one_sitting_a_number")]
+
+    def __str__(self) -> str:
+        return self.title
+
+    @cached_property
+    def held(self) -> Rules:
+        """The rules that hold."""
+        return Rules.of(self.rules)
+
+    @classmethod
+    @transaction.atomic
+    def give(
+        cls, test: Test, classes: Sequence[Class], rules: Rules, by: User, form_set: FormSet | None = None
+    ) -> Sitting:
+        """Give a test to classes; without a form set one is made, with a form for everybody."""
+        if form_set is None:
+            everybody = Enrolment.objects.filter(held__in=classes, left=None).values("student").distinct().count()
+            form_set = FormSet.order(test, max(1, min(everybody, MAXIMUM_FORMS)), by)
+        Test.objects.select_for_update().get(pk=test.pk)
+        last = cls.objects.filter(test=test).aggregate(last=Max("number"))["last"] or 0
+        made = cls.objects.create(
+            test=test, number=last + 1, title=test.title, form_set=form_set, rules=rules.kept, author=by
+        )
+        made.classes.set(classes)
+        made.job = Job.order(READYING, by, form_set.count, sitting=made.pk)
+        made.save(update_fields=["job"])
+        made.note("given", by)
+        return made
+
+    def keep_rules(self, rules: Rules, by: User, reason: str = "") -> None:
+        """Other rules from now on; what they were stays on record."""
+        Event.objects.create(sitting=self, kind="rules", by=by, reason=reason, data={"before": self.rules})
+        self.rules = rules.kept
+        self.__dict__.pop("held", None)
+        self.save(update_fields=["rules"])
+
+    def note(self, kind: str, by: User | None = None, taking: Taking | None = None, **more: Any) -> None:
+        Event.objects.create(sitting=self, taking=taking, kind=kind, by=by, **more)
+
+    def students(self) -> list[Student]:
+        """Who is to sit it, in class order, and who has sat it."""
+        now = Enrolment.objects.filter(held__in=self.classes.all(), left=None).values("student")
+        taken = Taking.objects.filter(sitting=self).values("student")
+        return list(Student.objects.filter(Q(pk__in=now) | Q(pk__in=taken)).select_related("allowance"))
+
+    @property
+    def begun(self) -> bool:
+        return self.takings.exclude(begun=None).exists()
+
+    @transaction.atomic
+    def deal(self) -> None:
+        """Give a form to everybody of the classes who has none: by a seat plan of the class where there is one, else in
+        turn, so that forms are used equally often."""
+        forms = list(self.form_set.forms.order_by("position").values_list("pk", flat=True))
+        seats = Seat.objects.filter(plan__form_set=self.form_set, plan__held__in=self.classes.all(), form__isnull=False)
+        by_seat = dict(seats.order_by("plan__created").values_list("student", "form"))
+        counts = dict(self.takings.values_list("form").annotate(Count("pk")).values_list("form", "pk__count"))
+        used = {form: counts.get(form, 0) for form in forms}
+        have = set(self.takings.exclude(form=None).values_list("student", flat=True))
+        takings = []
+        for student in self.students():
+            if student.pk in have:
+                continue
+            form = by_seat.get(student.pk) or min(forms, key=lambda each: used[each])
+            used[form] = used.get(form, 0) + 1
+            takings.append(Taking(sitting=self, student=student, form_id=form))
+        Taking.objects.bulk_create(takings, ignore_conflicts=True)
+
+
+class StudentItem(models.Model):
+    """A question of a form as students see it, and what reads their answers; no key is in it."""
+
+    item = models.OneToOneField(FormItem, on_delete=models.CASCADE, primary_key=True, related_name="for_students")
+    form = models.ForeignKey(Form, on_delete=models.CASCADE, related_name="for_students")
+    position = models.PositiveSmallIntegerField()
+    section = models.CharField(max_length=120, blank=True)
+    # as ``StudentSheet`` has them
+    shown = models.JSONField()
+    readers = models.JSONField()
+
+    class Meta:
+        ordering = ["form", "position"]
+        indexes = [models.Index(fields=["form", "position"], name="sheets_of_a_form")]
+
+    def __str__(self) -> str:
+        return f"Question {self.position + 1} of form {self.form_id} for students"
+
+
+class Taking(models.Model):
+    """A student in a sitting: their form, their time, and how far they are."""
+
+    sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="takings")
+    student = models.ForeignKey(Student, on_delete=models.PROTECT, related_name="takings")
+    form = models.ForeignKey(Form, on_delete=models.PROTECT, null=True, related_name="+")
+    begun = models.DateTimeField(null=True)
+    # until when they have; null when there is no end
+    ends = models.DateTimeField(null=True)
+    paused = models.DateTimeField(null=True)
+    handed_in = models.DateTimeField(null=True)
+    # whether time handed it in, and how many days late it was
+    by_time = models.BooleanField(default=False)
+    late = models.PositiveSmallIntegerField(default=0)
+    receipt = models.CharField(max_length=8, blank=True)
+    # the page that may write: another one that was opened later ends it
+    tab = models.CharField(max_length=40, blank=True)
+    # the last question that they answered, counted from 1, and when something was last saved and asked
+    place = models.PositiveSmallIntegerField(default=0)
+    saved = models.DateTimeField(null=True)
+    asked = models.DateTimeField(null=True)
+    # how often they left the page, and for how many seconds altogether
+    away = models.PositiveIntegerField(default=0)
+    away_seconds = models.PositiveIntegerField(default=0)
+    released = models.BooleanField(default=False)
+    withheld = models.BooleanField(default=False)
+    marked = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["sitting", "student__search_text", "pk"]
+        constraints = [models.UniqueConstraint(fields=["sitting", "student"], name="one_taking_a_student")]
+        indexes = [
+            models.Index(fields=["ends"], name="takings_that_run", condition=Q(handed_in=None, begun__isnull=False))
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.student} in {self.sitting}"
+
+    @property
+    def record(self) -> Record:
+        """What is on record, as the rules ask for it."""
+        released = self.released or self.sitting.released is not None
+        return Record(self.begun, self.ends, self.paused, self.handed_in, released, self.withheld)
+
+    def phase(self, now: datetime, allowed: Allowed = sittings.USUAL) -> str:
+        return sittings.phase(self.sitting.held, self.record, now, allowed)
+
+    def seen(self, now: datetime) -> frozenset[str]:
+        """What the student sees of it now: nothing of marks and keys is shown but through this."""
+        return sittings.seen(self.sitting.held, self.record, now, allowed_to(self.student))
+
+    @classmethod
+    @transaction.atomic
+    def begin(cls, sitting: Sitting, student: Student, now: datetime) -> Taking:
+        """Begin, or go on where one is."""
+        cls.objects.get_or_create(sitting=sitting, student=student)
+        taking = cls.locked(sitting=sitting, student=student)
+        if taking.form_id is None:
+            given = dict(sitting.takings.exclude(form=None).values_list("form").annotate(Count("pk")))
+            forms = sitting.form_set.forms.order_by("position").values_list("pk", flat=True)
+            taking.form_id = min(forms, key=lambda each: given.get(each, 0))
+        if taking.begun is None:
+            taking.begun = now
+            taking.ends = sittings.end_if_begun(sitting.held, now, allowed_to(student))
+            sitting.note("begun", taking=taking)
+        taking.save(update_fields=["form", "begun", "ends"])
+        return taking
+
+    @classmethod
+    def locked(cls, **lookup: Any) -> Taking:
+        """The row, which nobody else changes until the transaction ends."""
+        return cls.objects.select_for_update(of=("self",)).select_related("sitting", "student").get(**lookup)
+
+    @transaction.atomic
+    def keep(self, changes: Sequence[Change], tab: str, now: datetime, origin: str = "") -> bool:
+        """Keep answers as they arrived, each once; whether they count. What arrives too late, or from a page that
+        another one has taken the place of, is on record and counts for nothing. ``origin`` is the page that they were
+        typed in, where the page ``tab`` sends them for it."""
+        taking = Taking.locked(pk=self.pk)
+        counts = taking.tab == tab and sittings.takes_answers(taking.sitting.held, taking.record, now)
+        Response.objects.bulk_create(
+            (
+                Response(taking=taking, tab=origin or tab, arrived=now, counts=counts, **change.columns)
+                for change in changes
+            ),
+            ignore_conflicts=True,
+        )
+        if counts and changes:
+            taking.saved, taking.place = now, changes[-1].position + 1
+            taking.save(update_fields=["saved", "place"])
+        return counts
+
+    @transaction.atomic
+    def hand_in(self, now: datetime, by_time: bool = False, by: User | None = None, reason: str = "") -> bool:
+        """Hand in what is there; False when it was handed in already. Marking it is ordered with it."""
+        taking = Taking.locked(pk=self.pk)
+        if taking.handed_in is not None or taking.begun is None:
+            return False
+        taking.handed_in = min(now, taking.ends) if by_time and taking.ends is not None else now
+        taking.by_time, taking.paused = by_time, None
+        allowed = allowed_to(taking.student)
+        taking.late = sittings.days_late(taking.sitting.held, taking.handed_in, allowed)
+        taking.receipt = "".join(secrets.choice(RECEIPT) for _ in range(5))
+        taking.marked = None
+        taking.save(update_fields=["handed_in", "by_time", "paused", "late", "receipt", "marked"])
+        taking.sitting.note("handed in", by, taking, reason=reason, data={"by_time": by_time})
+        order_marking(taking.sitting)
+        self.refresh_from_db()
+        return True
+
+    def answers(self) -> dict[tuple[int, str], Any]:
+        """The answers that count, by question (from 0) and part: of each the last that arrived in time."""
+        rows = Response.objects.filter(taking=self, counts=True).order_by("position", "part", "-pk")
+        return {(each.position, each.part): each.response for each in rows.distinct("position", "part")}
+
+    def marks(self) -> list[Mark]:
+        """The marks that hold now: the last of every part."""
+        return list(Mark.objects.filter(taking=self).order_by("position", "part", "-pk").distinct("position", "part"))
+
+
+def order_marking(sitting: Sitting) -> None:
+    """Order that what was handed in is marked, unless it is ordered already."""
+    waiting = Job.objects.filter(kind=MARKING, state=Job.State.WAITING, arguments__sitting=sitting.pk)
+    if not waiting.exists():
+        Job.order(MARKING, sitting.author, 1, sitting=sitting.pk)
+
+
+def allowed_to(student: Student) -> Allowed:
+    """What a student is allowed, as the rules ask for it."""
+    try:
+        held = student.allowance
+    except Allowance.DoesNotExist:
+        return sittings.USUAL
+    return Allowed(held.more_time_percent, held.more_time_minutes, held.later_closing_minutes)
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """An answer as a page sends it: under a number of the page's own, so that the same sent twice is kept once."""
+
+    number: int
+    position: int
+    part: str
+    response: Any
+
+    @property
+    def columns(self) -> dict[str, Any]:
+        return {"number": self.number, "position": self.position, "part": self.part, "response": self.response}
+
+
+class Response(models.Model):
+    """An answer as it arrived. None is ever changed; of those that count, the last is the student's answer."""
+
+    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, related_name="responses")
+    # the question on their form, from 0, and the part by its identity
+    position = models.PositiveSmallIntegerField()
+    part = models.CharField(max_length=20)
+    response = models.JSONField(null=True)
+    # the page that sent it, and the number that it gave it
+    tab = models.CharField(max_length=40)
+    number = models.PositiveIntegerField()
+    arrived = models.DateTimeField()
+    counts = models.BooleanField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["taking", "tab", "number"], name="one_change_a_number")]
+        indexes = [models.Index(fields=["taking", "position", "part", "-id"], name="answers_of_a_taking")]
+
+    def __str__(self) -> str:
+        return f"Answer {self.number} of taking {self.taking_id}"
+
+
+class Mark(models.Model):
+    """What a part earned, and by which rule. None is ever changed; the last is the one that holds."""
+
+    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, related_name="given_marks")
+    position = models.PositiveSmallIntegerField()
+    part = models.CharField(max_length=20)
+    outcome = models.CharField(max_length=12)
+    # exact fractions, as text
+    share = models.CharField(max_length=40)
+    marks = models.CharField(max_length=40)
+    most = models.CharField(max_length=40)
+    beyond = models.BooleanField(default=False)
+    code = models.CharField(max_length=60)
+    because = models.CharField(max_length=500)
+    certainty = models.CharField(max_length=12, blank=True)
+    reading = models.CharField(max_length=1000, blank=True)
+    feedback = models.JSONField(default=list)
+    # what was drawn, the revision of the question, and the version of the rules
+    draw = models.BigIntegerField()
+    revision = models.PositiveIntegerField()
+    version = models.PositiveSmallIntegerField()
+    # who gave it, where no rule did
+    by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
+    reason = models.CharField(max_length=300, blank=True)
+    made = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        indexes = [models.Index(fields=["taking", "position", "part", "-id"], name="marks_of_a_taking")]
+
+    def __str__(self) -> str:
+        return f"{self.marks} of {self.most} for {self.position + 1} {self.part}"
+
+    @property
+    def held(self) -> PartMark:
+        """As the core has it."""
+        share, marks, most = Fraction(self.share), Fraction(self.marks), Fraction(self.most)
+        return PartMark(
+            self.part, self.outcome, share, marks, most, self.code, self.because, self.certainty, self.reading,
+            tuple(self.feedback),
+        )  # fmt: skip
+
+
+class Event(models.Model):
+    """Something that happened in a sitting, to all or to one: what, by whom, why."""
+
+    sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="events")
+    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, null=True, related_name="events")
+    kind = models.CharField(max_length=20)
+    by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
+    reason = models.CharField(max_length=300, blank=True)
+    data = models.JSONField(default=dict)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["-at", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.kind} in {self.sitting_id}"
+
+
+class Note(models.Model):
+    """What a teacher tells everybody while they sit, or a correction to one question."""
+
+    sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="notes")
+    text = models.CharField(max_length=500)
+    # where the question stands on every form, counted from 1, where it is about one
+    question = models.PositiveSmallIntegerField(null=True)
+    by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["at", "pk"]
+
+    def __str__(self) -> str:
+        return self.text

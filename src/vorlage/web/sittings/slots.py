@@ -1,0 +1,62 @@
+"""What sittings have to show on the pages of tests, and on a student's own page."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from django.utils import timezone
+
+from vorlage.core.sittings import HANDED_IN, MISSED, NOT_YET, OPEN, PAUSED, Record, moment_words, phase
+from vorlage.web.classes.models import Student
+from vorlage.web.design.slots import fills
+from vorlage.web.people.requests import MemberRequest
+from vorlage.web.plans.models import Test
+
+from .forms import GiveForm
+from .models import Sitting, Taking, allowed_to
+
+
+@fills("test-aside", "sittings/_of_test.html")
+def beside_the_plan(request: MemberRequest, tests: Sequence[Test]) -> dict[Any, dict[str, Any]]:
+    """Giving a test to a class, and where it was given."""
+    found: dict[Any, dict[str, Any]] = {}
+    for test in tests:
+        form = GiveForm(test, request.user) if request.membership.may_write else None
+        given = Sitting.objects.seen_by(request.user).filter(test=test).prefetch_related("classes")
+        found[test.pk] = {"fresh_give_form": form, "sittings": list(given)}
+    return found
+
+
+@fills("mine", "sittings/_mine.html")
+def to_sit(request: MemberRequest, students: Sequence[Student]) -> dict[Any, dict[str, Any]]:
+    """What a student has to do, what runs, and what came back."""
+    found: dict[Any, dict[str, Any]] = {}
+    now = timezone.localtime()
+    for student in students:
+        takings = {each.sitting_id: each for each in Taking.objects.filter(student=student)}
+        allowed = allowed_to(student)
+        lists: dict[str, list[dict[str, Any]]] = {"running": [], "to_do": [], "done": []}
+        for sitting in Sitting.objects.for_student(student).exclude(ready=None).select_related("test__department"):
+            taking = takings.get(sitting.pk)
+            if taking is not None:
+                taking.sitting = sitting
+            record = taking.record if taking is not None else Record()
+            where = phase(sitting.held, record, now, allowed)
+            ends = (taking.ends if taking is not None else None) or sitting.held.due or sitting.held.closes
+            row = {
+                "sitting": sitting,
+                "where": where,
+                "opens": moment_words(timezone.localtime(sitting.held.opens), now),
+                "until": moment_words(timezone.localtime(ends), now) if ends else "",
+                "results": taking is not None and bool(taking.seen(now) - {"own"}),
+                "paused": where == PAUSED,
+            }
+            if where in {NOT_YET, OPEN}:
+                lists["to_do"].append(row)
+            elif where in {HANDED_IN, MISSED}:
+                lists["done"].append(row)
+            else:
+                lists["running"].append(row)
+        found[student.pk] = lists
+    return found

@@ -1,0 +1,422 @@
+// The page of a student who sits: everything that is written is saved, shown as it was read, and never lost.
+import { answerIn, isEmpty, isRead, putAnswer } from "./scripts/answers.js";
+import { Clock } from "./scripts/clock.js";
+import { Outbox } from "./scripts/outbox.js";
+import { pointable } from "./scripts/places.js";
+
+const READ_AFTER = 120;
+const SAVE_AFTER = 1000;
+const ASK_EVERY = 10_000;
+
+const page = document.getElementById("work");
+const data = JSON.parse(document.getElementById("sitting-data").textContent);
+const parts = [...page.querySelectorAll("[data-part]")];
+const articles = [...page.querySelectorAll("article[data-position]")];
+const links = [...document.querySelectorAll("#numbers a")];
+const saved = document.getElementById("saved");
+const one = Boolean(page.dataset.one);
+const mayGoBack = Boolean(page.dataset.back);
+let phase = data.state.phase;
+let reachable = true;
+let leaving = false;
+
+async function ask(address, sent) {
+  const answer = await fetch(address, {
+    method: sent ? "POST" : "GET",
+    headers: { "X-Sitting": data.token, "Content-Type": "application/json" },
+    body: sent && JSON.stringify(sent),
+    keepalive: Boolean(sent) && JSON.stringify(sent).length < 30_000,
+    cache: "no-store",
+  });
+  if (answer.status >= 500) throw new Error(`status ${answer.status}`);
+  return answer.json();
+}
+
+// what is saved, and what is not sent yet
+
+function showSaved() {
+  const count = outbox.count;
+  saved.textContent = count === 0 ? "saved" : reachable ? "saving …" : `${count} not sent yet`;
+  saved.classList.toggle("is-waiting", count > 0 && !reachable);
+}
+
+function told(answer) {
+  reachable = answer !== null;
+  if (answer) {
+    showReadings(answer.readings ?? []);
+    take(answer);
+  }
+  showSaved();
+}
+
+const outbox = new Outbox({
+  taking: data.taking,
+  tab: data.tab,
+  send: (changes) => ask(page.dataset.save, { changes }),
+  told,
+});
+
+// how an answer was read
+
+function partOf(q, p) {
+  return parts.find((part) => Number(part.dataset.question) === q && part.dataset.part === p);
+}
+
+function lineOf(piece, several, k) {
+  const line = document.createElement("p");
+  const which = several ? `${k + 1}: ` : "";
+  if (piece.problem) {
+    line.className = "cannot-be-read";
+    line.textContent = which + piece.problem;
+  } else {
+    line.append(`${which}read as `);
+    const shown = document.createElement("span");
+    shown.innerHTML = piece.shown;
+    line.append(shown);
+    if (piece.also) {
+      const also = document.createElement("span");
+      also.className = "also";
+      also.textContent = piece.also;
+      line.append(" ", also);
+    }
+  }
+  return line;
+}
+
+function showReadings(readings) {
+  for (const { q, p, read } of readings) {
+    const part = partOf(q, p);
+    const place = part?.querySelector(".read-as");
+    if (!place) continue;
+    const lines = read.flatMap((piece, k) => (piece.problem || piece.shown ? [lineOf(piece, read.length > 1, k)] : []));
+    place.replaceChildren(...lines);
+    const wrong = read.some((piece) => piece.problem);
+    part.querySelector("[data-answer]")?.toggleAttribute("aria-invalid", wrong);
+  }
+}
+
+const reading = new Map();
+
+function readSoon(part) {
+  clearTimeout(reading.get(part));
+  reading.set(
+    part,
+    setTimeout(async () => {
+      const asked = answerIn(part);
+      if (isEmpty(asked)) return part.querySelector(".read-as")?.replaceChildren();
+      try {
+        const answer = await ask(page.dataset.read, {
+          q: Number(part.dataset.question),
+          p: part.dataset.part,
+          r: asked,
+        });
+        // what was typed meanwhile is read anew
+        if (JSON.stringify(answerIn(part)) === JSON.stringify(asked)) showReadings(answer.readings ?? []);
+      } catch {
+        // it is read when it is saved
+      }
+    }, READ_AFTER),
+  );
+}
+
+// answering
+
+function changed(part, after = 0) {
+  if (phase !== "working" && phase !== "over") return;
+  outbox.put(Number(part.dataset.question), part.dataset.part, answerIn(part), after);
+  showSaved();
+  showStates();
+}
+
+page.addEventListener("input", (event) => {
+  const part = event.target.closest("[data-part]");
+  if (!part) return;
+  if (isRead(part)) readSoon(part);
+  changed(part, isRead(part) ? SAVE_AFTER : 0);
+});
+page.addEventListener("focusout", (event) => {
+  const part = event.target.closest("[data-part]");
+  if (part && isRead(part) && outbox.count) outbox.later(0);
+});
+
+page.addEventListener("click", (event) => {
+  const mover = event.target.closest("[data-move]");
+  if (!mover) return;
+  const item = mover.closest("[data-letter]");
+  const other = mover.dataset.move === "1" ? item.nextElementSibling : item.previousElementSibling;
+  if (other) mover.dataset.move === "1" ? other.after(item) : other.before(item);
+  mover.focus();
+  const part = item.closest("[data-part]");
+  part.querySelector("[data-ordered]").checked = true;
+  changed(part);
+});
+
+// signs for the answer in hand, only while it is
+page.addEventListener("focusin", (event) => {
+  for (const each of page.querySelectorAll(".palette")) {
+    each.hidden = !event.target.matches("input:not([type]), textarea") || !each.parentElement.contains(event.target);
+  }
+  for (const link of links) link.removeAttribute("aria-current");
+  const article = event.target.closest("article[data-position]");
+  if (article) links[articles.indexOf(article)].setAttribute("aria-current", "true");
+});
+let field = null;
+page.addEventListener("focusin", (event) => {
+  if (event.target.matches("[data-answer], input[data-piece]")) field = event.target;
+});
+page.addEventListener("pointerdown", (event) => {
+  if (event.target.closest("[data-sign]")) event.preventDefault();
+});
+page.addEventListener("click", (event) => {
+  const sign = event.target.closest("[data-sign]");
+  if (!sign || !field) return;
+  field.focus();
+  field.setRangeText(sign.dataset.sign, field.selectionStart, field.selectionEnd, "end");
+  field.dispatchEvent(new Event("input", { bubbles: true }));
+});
+
+// the strip of numbers
+
+const flagged = new Set(JSON.parse(sessionStorage.getItem(`again-${data.taking}`) ?? "[]"));
+
+function showStates() {
+  let done = 0;
+  for (const [k, article] of articles.entries()) {
+    const own = parts.filter((part) => article.contains(part));
+    const filled = own.filter((part) => !isEmpty(answerIn(part))).length;
+    const answered = own.length > 0 && filled === own.length;
+    const state = flagged.has(k) ? "to look at again" : answered ? "answered" : filled ? "begun" : "empty";
+    done += answered;
+    links[k].dataset.now = state;
+    links[k].querySelector("[data-state]").textContent = `, ${state}`;
+  }
+  document.getElementById("how-far").textContent = `${done} of ${articles.length}`;
+}
+
+for (const [k, article] of articles.entries()) {
+  const box = article.querySelector("[data-again]");
+  box.checked = flagged.has(k);
+  box.addEventListener("change", () => {
+    box.checked ? flagged.add(k) : flagged.delete(k);
+    sessionStorage.setItem(`again-${data.taking}`, JSON.stringify([...flagged]));
+    showStates();
+  });
+}
+const strip = document.getElementById("numbers");
+document.getElementById("open-strip").addEventListener("click", (event) => {
+  strip.hidden = !strip.hidden;
+  event.currentTarget.setAttribute("aria-expanded", String(!strip.hidden));
+});
+
+// one question at a time
+
+let current = Number(sessionStorage.getItem(`at-${data.taking}`) ?? 0);
+let asked = -1;
+const back = document.getElementById("step-back");
+const on = document.getElementById("step-on");
+
+function showOne(k, focus = true) {
+  current = Math.max(0, Math.min(k, articles.length - 1));
+  sessionStorage.setItem(`at-${data.taking}`, String(current));
+  for (const [number, article] of articles.entries()) article.hidden = number !== current;
+  back.hidden = current === 0 || !mayGoBack;
+  on.hidden = current === articles.length - 1;
+  for (const [number, link] of links.entries()) {
+    link.toggleAttribute("data-past", !mayGoBack && number < current);
+    link.toggleAttribute("aria-disabled", !mayGoBack && number !== current);
+  }
+  if (focus) articles[current].focus();
+}
+
+if (one) {
+  page.classList.add("is-one");
+  showOne(current, false);
+  back.addEventListener("click", () => showOne(current - 1));
+  on.addEventListener("click", () => {
+    const own = parts.filter((part) => articles[current].contains(part));
+    const blank = own.some((part) => isEmpty(answerIn(part)));
+    if (!mayGoBack && blank && asked !== current) {
+      asked = current;
+      stopped(`Question ${current + 1} is empty, and there is no way back to it. Press Next once more to go on without it.`);
+      return;
+    }
+    stopped("");
+    outbox.flush();
+    showOne(current + 1);
+  });
+  strip.addEventListener("click", (event) => {
+    const link = event.target.closest("a[data-number]");
+    if (!link) return;
+    event.preventDefault();
+    if (mayGoBack) showOne(links.indexOf(link));
+  });
+}
+
+// time, notes, and whether it goes on here
+
+const notice = document.getElementById("stopped");
+
+function stopped(text, action = null) {
+  notice.hidden = !text;
+  notice.replaceChildren(text);
+  if (action) {
+    const button = document.createElement("button");
+    button.type = "button";
+    button.className = "btn btn-plain";
+    button.textContent = action.words;
+    button.addEventListener("click", action.does);
+    notice.append(" ", button);
+  }
+  if (text) notice.scrollIntoView({ block: "nearest" });
+}
+
+function lock(locked) {
+  for (const each of page.querySelectorAll("input, textarea, select, [data-move]")) each.disabled = locked;
+}
+
+const clock = new Clock({
+  show: (text) => {
+    document.getElementById("time-left").textContent = text;
+  },
+  warn: (text) => {
+    document.getElementById("warning").textContent = text;
+    document.getElementById("clock").classList.add("is-near");
+  },
+  up: async () => {
+    await outbox.flush();
+    setTimeout(askNow, 300);
+  },
+});
+document.getElementById("clock").addEventListener("click", (event) => {
+  const covered = event.currentTarget.classList.toggle("is-covered");
+  event.currentTarget.setAttribute("aria-pressed", String(covered));
+});
+
+function goTo(address) {
+  leaving = true;
+  location.assign(address);
+}
+
+/** What the server says of this page. */
+function take(answer) {
+  if ("left" in answer) clock.set(answer.left, answer.phase === "working");
+  if (answer.phase && answer.phase !== phase) {
+    phase = answer.phase;
+    const words = {
+      paused: "Your teacher has paused the clock. You can go on when it runs again.",
+      only_hand_in: "Time is up. What was saved counts: hand in now.",
+      over: "Time is up. You may go on; the minutes over are noted.",
+      time_up: "Time is up. It is being handed in.",
+    }[phase];
+    stopped(words ?? "");
+    lock(phase !== "working" && phase !== "over");
+  }
+  if (answer.stop === "handed_in" && !leaving) goTo(page.dataset.done);
+  if (answer.stop === "elsewhere" || answer.stop === "token") {
+    lock(true);
+    phase = "elsewhere";
+    stopped("You went on in another window or on another device. Nothing is lost.", {
+      words: "Go on here",
+      does: () => location.reload(),
+    });
+  }
+}
+
+let shownNotes = document.querySelectorAll("#notes .note").length;
+
+function showNotes(notes) {
+  for (const { text, question, at } of notes.slice(shownNotes)) {
+    const line = document.createElement("p");
+    line.className = "note";
+    if (question) {
+      const which = document.createElement("strong");
+      which.textContent = `Question ${question}: `;
+      line.append(which);
+    }
+    const when = document.createElement("span");
+    when.className = "quiet";
+    when.textContent = ` ${at}`;
+    line.append(text, when);
+    document.getElementById("notes").append(line);
+    line.scrollIntoView({ block: "nearest" });
+  }
+  shownNotes = Math.max(shownNotes, notes.length);
+}
+
+let hiddenSince = 0;
+let asking = null;
+
+async function askNow(away = 0) {
+  clearTimeout(asking);
+  try {
+    const answer = await ask(page.dataset.changes + (away ? `?away=${Math.round(away)}` : ""));
+    const back = !reachable;
+    reachable = true;
+    showNotes(answer.notes ?? []);
+    take(answer);
+    if (back) await outbox.flush();
+  } catch {
+    reachable = false;
+  }
+  showSaved();
+  if (reachable && wantsToHandIn && outbox.count === 0) return handInLate();
+  asking = setTimeout(askNow, phase === "working" || phase === "paused" ? ASK_EVERY : 3000);
+}
+
+document.addEventListener("visibilitychange", () => {
+  if (document.hidden) {
+    hiddenSince = performance.now();
+    outbox.flush();
+  } else if (hiddenSince) askNow((performance.now() - hiddenSince) / 1000);
+});
+window.addEventListener("online", () => askNow());
+window.addEventListener("pagehide", () => outbox.flush());
+
+// handing in
+
+let wantsToHandIn = false;
+
+async function handInLate() {
+  const answer = await ask(page.dataset.late, {});
+  if (answer.receipt) goTo(page.dataset.done);
+  else take(answer);
+}
+
+for (const link of [document.getElementById("to-hand-in"), page.querySelector("[data-hand-in]")]) {
+  link.addEventListener("click", async (event) => {
+    event.preventDefault();
+    if (await outbox.flush()) return goTo(page.dataset.check);
+    wantsToHandIn = true;
+    stopped(
+      `There is no network: ${outbox.count} answer${outbox.count === 1 ? " is" : "s are"} not sent yet. They wait here, and it is ` +
+        "handed in as soon as there is. Leave this page open.",
+      { words: "Go on working", does: () => ((wantsToHandIn = false), stopped("")) },
+    );
+  });
+}
+
+// what is there already
+
+for (const { q, p, r } of data.answers) {
+  const part = partOf(q, p);
+  if (part) putAnswer(part, r);
+}
+for (const { q, p, r } of outbox.earlier) {
+  const part = partOf(q, p);
+  if (part) putAnswer(part, r);
+}
+for (const part of parts) if (part.dataset.shape === "places") pointable(part, changed);
+showReadings(data.readings);
+take(data.state);
+lock(phase !== "working" && phase !== "over");
+showStates();
+showSaved();
+outbox.flush();
+asking = setTimeout(askNow, ASK_EVERY);
+if (location.hash) {
+  const target = document.querySelector(CSS.escape(location.hash.slice(1)) ? location.hash : "#work");
+  const at = articles.findIndex((article) => article.contains(target));
+  if (one && at >= 0 && mayGoBack) showOne(at, false);
+  target?.querySelector("[data-answer], input, select")?.focus();
+}
+document.documentElement.dataset.ready = "1";

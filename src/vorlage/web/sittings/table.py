@@ -1,0 +1,109 @@
+"""The live table of a sitting: who is where, in a fixed number of queries however many sit it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from django.db.models import Max
+from django.utils import timezone
+
+from vorlage.core.sittings import HANDED_IN, OVER, PAUSED, WORKING, moment_words
+
+from .models import Response, Sitting, StudentItem, Taking, allowed_to
+from .student import is_empty
+
+# Who was not heard of for so long has lost the connection.
+SILENT = timedelta(seconds=40)
+
+
+@dataclass(frozen=True)
+class Cell:
+    """A question of a student: whether something stands in it, and since when."""
+
+    number: int
+    answered: bool
+    at: str = ""
+
+
+@dataclass(frozen=True)
+class Row:
+    """A student of a sitting."""
+
+    taking: Taking
+    words: str
+    cells: Sequence[Cell]
+    left: str
+    silent: bool
+    saved: str
+
+    @property
+    def answered(self) -> int:
+        return sum(cell.answered for cell in self.cells)
+
+
+def rows_of(sitting: Sitting, now: datetime) -> list[Row]:
+    """A row for every student, in class order."""
+    own_takings = Taking.objects.filter(sitting=sitting).select_related("student__allowance", "form")
+    takings = list(own_takings.order_by("student__search_text"))
+    counts = dict(
+        StudentItem.objects.filter(form__in={each.form_id for each in takings})
+        .order_by().values_list("form").annotate(Max("position")).values_list("form", "position__max")
+    )  # fmt: skip
+    latest: dict[int, dict[int, list[tuple[datetime, bool]]]] = {}
+    responses = Response.objects.filter(taking__in=takings, counts=True).order_by(
+        "taking_id", "position", "part", "-pk"
+    )
+    current = responses.distinct("taking_id", "position", "part")
+    for whose, position, response, arrived in current.values_list("taking", "position", "response", "arrived"):
+        latest.setdefault(whose, {}).setdefault(position, []).append((arrived, not is_empty(response)))
+    found = []
+    for taking in takings:
+        taking.sitting = sitting
+        own = latest.get(taking.pk, {})
+        cells = []
+        for position in range(counts.get(taking.form_id or 0, -1) + 1):
+            given = own.get(position, [])
+            at = max((arrived for arrived, _ in given), default=None)
+            shown = timezone.localtime(at).strftime("%H:%M:%S") if at else ""
+            cells.append(Cell(position + 1, any(full for _, full in given), shown))
+        found.append(row_of(taking, now, cells))
+    return found
+
+
+def row_of(taking: Taking, now: datetime, cells: Sequence[Cell]) -> Row:
+    where = taking.phase(now, allowed_to(taking.student))
+    running = where in {WORKING, OVER}
+    silent = running and taking.asked is not None and now - taking.asked > SILENT
+    left = ""
+    if where == WORKING and taking.ends is not None:
+        left = short(taking.ends - now)
+    if where == PAUSED and taking.ends is not None and taking.paused is not None:
+        left = short(taking.ends - taking.paused)
+    saved = timezone.localtime(taking.saved).strftime("%H:%M:%S") if taking.saved else ""
+    return Row(taking, said(taking, where, silent, now), cells, left, silent, saved)
+
+
+def short(length: timedelta) -> str:
+    """A length of time as a clock shows it: to the minute where it is long."""
+    seconds = max(0, round(length.total_seconds()))
+    if seconds >= 3600:
+        return f"{seconds // 3600} h {seconds % 3600 // 60} min"
+    return f"{seconds // 60} min" if seconds >= 600 else f"{seconds // 60}:{seconds % 60:02}"
+
+
+def said(taking: Taking, where: str, silent: bool, now: datetime) -> str:
+    """Where a student is, in words."""
+    if where == HANDED_IN and taking.handed_in is not None:
+        how = "time was up" if taking.by_time else "handed in"
+        late = f", {taking.late} day{'' if taking.late == 1 else 's'} late" if taking.late else ""
+        return f"{how} {moment_words(timezone.localtime(taking.handed_in), timezone.localtime(now))}{late}"
+    words = {
+        "not_yet": "not open yet", "open": "not here", "missed": "did not begin", "paused": "paused",
+        "only_hand_in": "may only hand in", "over": "over time", "time_up": "time is up",
+    }  # fmt: skip
+    if where == WORKING:
+        place = f"at question {taking.place}" if taking.place else "begun"
+        return f"{place}, connection lost" if silent else place
+    return words[where]

@@ -1,0 +1,102 @@
+"""The work around sittings: forms and sheets are got ready, what ran out is handed in, what was handed in is marked."""
+
+from __future__ import annotations
+
+import time
+from datetime import timedelta
+from fractions import Fraction
+
+from django.db.models import Q
+from django.utils import timezone
+
+from vorlage.core.sittings import GRACE, TIME_UP, student_sheet
+from vorlage.web.forms.models import Form, FormItem, FormSet, ItemKey
+from vorlage.web.jobs.models import Job, JobFailed
+from vorlage.web.jobs.tasks import does, regularly
+
+from .marking import drawn_item, mark
+from .models import MARKING, READYING, Sitting, StudentItem, Taking
+
+# How often it is looked whether the forms are made, in seconds, and for how many altogether.
+LOOK, PATIENCE = 0.3, 900
+# So many sheets are written at a time.
+SHEETS = 100
+
+
+@does(READYING)
+def get_ready(job: Job) -> None:
+    """Write what students see of every question of every form, and give everybody a form. Forms that are still being
+    made are waited for."""
+    sitting = Sitting.objects.select_related("form_set__job").get(pk=job.arguments["sitting"])
+    wait_for(sitting.form_set, job)
+    write_sheets(sitting.form_set, job)
+    with job.finishing():
+        sitting.deal()
+        Sitting.objects.filter(pk=sitting.pk).update(ready=timezone.now())
+
+
+def wait_for(form_set: FormSet, job: Job) -> None:
+    """Wait until the forms are made. Raises ``JobFailed`` with the reason when they are not."""
+    until = time.monotonic() + PATIENCE
+    while not FormSet.objects.filter(pk=form_set.pk).exclude(frozen=None).exists():
+        making = Job.objects.get(pk=form_set.work.pk)
+        if not making.open and making.state != Job.State.DONE:
+            raise JobFailed(making.reason or "Making the forms was cancelled.")
+        if time.monotonic() > until:
+            raise JobFailed("The forms were not made in a quarter of an hour. Give the test again.")
+        job.note(0, "Making forms, proving keys")
+        time.sleep(LOOK)
+
+
+def write_sheets(form_set: FormSet, job: Job) -> None:
+    """Write the sheets that are not there yet: of a set that was given before all are."""
+    forms = list(Form.objects.filter(form_set=form_set).order_by("position"))
+    there = set(StudentItem.objects.filter(form__in=forms).values_list("item", flat=True))
+    for done, form in enumerate(forms):
+        items = FormItem.objects.filter(form=form).select_related("form__form_set", "candidate", "place__section")
+        missing = [item for item in items if item.pk not in there]
+        if missing:
+            keys = dict(ItemKey.objects.filter(item__in=missing).values_list("item", "parts"))
+            StudentItem.objects.bulk_create(
+                (sheet_row(item, [Fraction(each["marks"]) for each in keys[item.pk]]) for item in missing),
+                ignore_conflicts=True,
+            )
+        job.note(min(done + 1, job.total), "Laying out questions")
+
+
+def sheet_row(item: FormItem, marks: list[Fraction]) -> StudentItem:
+    """A question of a form as students see it."""
+    sheet = student_sheet(drawn_item(item), marks)
+    return StudentItem(
+        item=item,
+        form_id=item.form_id,
+        position=item.position,
+        section=item.place.section.title,
+        shown=sheet.shown,
+        readers=sheet.kept_readers,
+    )
+
+
+@does(MARKING)
+def mark_all(job: Job) -> None:
+    """Mark what was handed in in a sitting and is not marked yet."""
+    handed_in = Taking.objects.filter(sitting=job.arguments["sitting"], marked=None).exclude(handed_in=None)
+    for taking in handed_in.select_related("sitting__form_set"):
+        mark(taking)
+    with job.finishing():
+        pass
+
+
+@regularly
+def hand_in_what_ran_out() -> None:
+    """Hand in what nobody can go on with. Nothing depends on this being in time: who looks before does the same."""
+    now = timezone.now()
+    running = Taking.objects.filter(handed_in=None, begun__isnull=False, paused=None, ends__lt=now - GRACE)
+    for taking in running.filter(Q(sitting__archived=None)).select_related("sitting", "student")[:200]:
+        settle(taking)
+
+
+def settle(taking: Taking) -> bool:
+    """Hand in for a student whose time is up; whether it was."""
+    now = timezone.now()
+    return taking.phase(now) == TIME_UP and taking.hand_in(now + timedelta(0), by_time=True)

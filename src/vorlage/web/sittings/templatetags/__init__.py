@@ -1,0 +1,1 @@
+"""What the pages of sittings need to show a question."""

@@ -1,0 +1,75 @@
+"""A question as a student answers it: its texts are markup that the core wrote, and inputs stand in them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from typing import Any
+
+from django import template
+from django.template.loader import render_to_string
+from django.utils.safestring import SafeString, mark_safe
+
+from vorlage.core.sittings.sheets import GAP, GAP_END
+from vorlage.web.bank.markup import letters_set, safe, unit_set
+
+register = template.Library()
+PLACE = re.compile(f"{GAP}(\\d+){GAP_END}")
+
+
+@register.filter
+def markup(text: str) -> SafeString:
+    """A text that was kept as the core's printers wrote it."""
+    return safe(text)
+
+
+@register.simple_tag
+def part_wording(part: Mapping[str, Any], number: int) -> SafeString:
+    """The wording of a part, with an input in every place for an answer in it."""
+
+    def place(found: re.Match[str]) -> str:
+        k = int(found[1])
+        gap = part["gaps"][k - 1] if part["gaps"] else {"number": k, "options": []}
+        context = {"part": part, "gap": gap, "number": number, "options": gap["options"]}
+        return render_to_string("sittings/_gap.html", context).strip()
+
+    return mark_safe(PLACE.sub(place, safe(part["wording"])))
+
+
+@register.simple_tag
+def wording_alone(part: Mapping[str, Any]) -> SafeString:
+    """The wording of a part without inputs, for looking back."""
+    return mark_safe(PLACE.sub('<span class="blank"></span>', safe(part["wording"])))
+
+
+@register.filter
+def before_space(part: Mapping[str, Any]) -> SafeString:
+    """What stands before the answer space."""
+    return letters_set(", ".join(part["before"]))
+
+
+@register.filter
+def after_space(part: Mapping[str, Any]) -> SafeString:
+    """What stands after the answer space."""
+    return unit_set(part["after"])
+
+
+@register.filter
+def left_sides(part: Mapping[str, Any]) -> list[Any]:
+    return list(part["offers"][: part["lefts"]])
+
+
+@register.filter
+def right_sides(part: Mapping[str, Any]) -> list[Any]:
+    return list(part["offers"][part["lefts"] :])
+
+
+@register.filter
+def from_one(count: int) -> range:
+    return range(1, count + 1)
+
+
+@register.filter
+def of_part(returned: Mapping[str, Any], part: Mapping[str, Any]) -> Any:
+    """What came back of a part."""
+    return returned.get(part["id"])
