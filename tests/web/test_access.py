@@ -1,14 +1,17 @@
 """Every address with every role: an address that the table does not know fails the test."""
 
 from collections.abc import Iterator
+from datetime import timedelta
 from typing import Any
 
 from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
+from django.utils import timezone
 
 from vorlage.core.questions import load_document
+from vorlage.core.sittings import Rules
 from vorlage.web.bank.models import Done, KeptSearch, Pool, Question, Topic
 from vorlage.web.classes.models import Class, Student
 from vorlage.web.classes.slips import make_slips
@@ -16,8 +19,10 @@ from vorlage.web.desk.models import Draft
 from vorlage.web.exchange.models import Brought, Intake, Outgoing
 from vorlage.web.forms.models import Page
 from vorlage.web.jobs.models import Job
+from vorlage.web.jobs.tasks import perform
 from vorlage.web.plans.models import SchoolMark
 from vorlage.web.seating.models import Room, SeatPlan
+from vorlage.web.sittings.models import Sitting, Taking
 
 from .samples import department, frozen, person, question, test_of
 
@@ -205,6 +210,31 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "order-class-papers": ("post", [SIGN_IN, 404, 403, 404, 404, 302, 403, 404, 302, 404, 403]),
     "class-papers": ("get", [SIGN_IN, 404, 403, 404, 404, 200, 403, 404, 200, 404, 403]),
     "remove-seat-plan": ("post", [SIGN_IN, 404, 403, 404, 404, 302, 403, 404, 302, 404, 403]),
+    "sittings": ("get", [SIGN_IN, 200, 403, 200, 200, 200, 200, 200, 200, 200, 403]),
+    "give-test": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
+    # whoever writes in the department, and whoever teaches a class that sits it
+    "sitting": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403]),
+    "sitting-table": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403]),
+    "sitting-rules": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403]),
+    "say-sitting-rules": ("post", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403]),
+    "keep-sitting-rules": ("post", [SIGN_IN, 404, 403, 404, 422, 422, 404, 404, 422, 404, 403]),
+    "take-sitting-rules": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403]),
+    "act-in-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403]),
+    "tell-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403]),
+    "release-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403]),
+    # a student of a class that sits it, and nobody else
+    "sit": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
+    "begin-sitting": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
+    "sit-work": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
+    "before-handing-in": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
+    "hand-in": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
+    "sitting-done": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
+    "take-sitting-back": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
+    # by the token of a page alone, whoever is signed in
+    "save-answers": ("post", [403, 403, 403, 403, 403, 403]),
+    "read-answer": ("post", [403, 403, 403, 403, 403, 403]),
+    "what-changed": ("get", [403, 403, 403, 403, 403, 403]),
+    "hand-in-late": ("post", [403, 403, 403, 403, 403, 403]),
 }
 
 
@@ -219,11 +249,12 @@ QUERIES = {
     "picture": 5, "bring": 4, "table-template": 3, "plain-layout": 3,
     # somebody else's; one's own are counted with the other tests of files
     "intake": 4, "brought": 6, "outgoing": 4, "outgoing-file": 4, "work": 4,
-    "tests": 6, "test": 18, "newer": 7, "offers": 6, "look-at-test": 10, "test-paper": 6, "test-paper-pages": 11, "rule-count": 4, "filling": 5, "form-set": 13, "form-set-progress": 4, "printed": 6, "paper": 5,
+    "tests": 6, "test": 23, "newer": 7, "offers": 6, "look-at-test": 10, "test-paper": 6, "test-paper-pages": 11, "rule-count": 4, "filling": 5, "form-set": 13, "form-set-progress": 4, "printed": 6, "paper": 5,
     "paper-beside": 4, "paper-page": 6, "insert-file": 6, "insert-of-set": 6, "key-table": 11, "form-key": 12, "school-mark": 3,
     "rooms": 4, "room": 4, "seat-plan": 8, "seat-plan-progress": 5, "class-papers": 6,
     "settings-of-department": 4, "people": 8, "person": 15, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
-    "students": 6, "student": 8, "mine": 4,
+    "students": 6, "student": 8, "mine": 4, "sittings": 6, "sitting": 11, "sitting-table": 10, "sitting-rules": 8,
+    "sit": 4, "sit-work": 4, "before-handing-in": 4, "sitting-done": 4, "what-changed": 0,
 }  # fmt: skip
 
 
@@ -233,6 +264,12 @@ def addresses(patterns: list[Any]) -> Iterator[URLPattern]:
             yield from addresses(pattern.url_patterns)
         else:
             yield pattern
+
+
+# of a student, in the order of what they do
+OF_STUDENTS = (
+    "sit", "begin-sitting", "sit-work", "before-handing-in", "hand-in", "sitting-done", "take-sitting-back",
+)  # fmt: skip
 
 
 class Access(TestCase):
@@ -363,7 +400,26 @@ class Access(TestCase):
             "class-papers", "remove-seat-plan",
         ):  # fmt: skip
             arguments[each] = {"pk": plan.pk}
+        arguments["give-test"] = {"pk": self.test.pk}
+        sitting = self.sitting(name)
+        for each in (
+            "sitting", "sitting-table", "sitting-rules", "say-sitting-rules", "keep-sitting-rules",
+            "take-sitting-rules", "act-in-sitting", "tell-sitting", "release-sitting", *OF_STUDENTS,
+        ):  # fmt: skip
+            arguments[each] = {"pk": sitting.pk}
         return reverse(name, kwargs=arguments.get(name))
+
+    def sitting(self, name: str) -> Sitting:
+        """A sitting of the class, with the student where an address expects them."""
+        found = Sitting.objects.first()
+        if found is None:
+            rules = Rules(timezone.localtime() - timedelta(hours=1))
+            found = Sitting.give(self.test, [self.held], rules, self.people["author"], self.form_set)
+            perform(found.job_id)
+        begun = timezone.now() if name in OF_STUDENTS[2:] else None
+        handed_in = begun if name in OF_STUDENTS[5:] else None
+        Taking.objects.filter(sitting=found).update(begun=begun, handed_in=handed_in)
+        return found
 
     def test_every_address_is_known(self) -> None:
         names = {pattern.name for pattern in addresses(get_resolver().url_patterns)}

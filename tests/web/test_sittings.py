@@ -85,7 +85,7 @@ class Sat(TestCase):
         """Begin, or go on; what the page was given."""
         client = client or self.as_student(k)
         client.post(reverse("begin-sitting", args=[sitting.pk]))
-        page = client.get(reverse("work", args=[sitting.pk]))
+        page = client.get(reverse("sit-work", args=[sitting.pk]))
         self.assertEqual(page.status_code, 200)
         found = re.search(r'<script id="sitting-data" type="application/json">(.*?)</script>', page.content.decode())
         assert found
@@ -204,7 +204,7 @@ class Working(Sat):
             self.assertLessEqual(len(made), 4)
         client = self.as_student()
         with CaptureQueriesContext(connection) as made:
-            client.get(reverse("work", args=[sitting.pk]))
+            client.get(reverse("sit-work", args=[sitting.pk]))
         self.assertLessEqual(len(made), 12)
         self.assertNotIn("itemkey", " ".join(each["sql"] for each in made))
         self.assertNotIn("bank_revision", " ".join(each["sql"] for each in made))
@@ -421,7 +421,7 @@ class Marking(Sat):
         self.save(data, (1, q, p, "0"))
         client.post(reverse("hand-in", args=[sitting.pk]))
         do_jobs()
-        client.post(reverse("take-back", args=[sitting.pk]))
+        client.post(reverse("take-sitting-back", args=[sitting.pk]))
         self.assertIsNone(self.taking(sitting).handed_in)
         data = self.work(sitting, client=client)
         self.save(data, (1, q, p, self.keys(taking)[0]))
@@ -554,7 +554,7 @@ class Secrets(TestCase):
 
             get("sit")
             client.post(reverse("begin-sitting", args=[sitting.pk]))
-            page = get("work").decode()
+            page = get("sit-work").decode()
             found = re.search(r'<script id="sitting-data" type="application/json">(.*?)</script>', page)
             assert found
             token = json.loads(found[1])["token"]

@@ -35,8 +35,8 @@ MOST_CHANGES, LONGEST = 400, 8_000
 
 
 def token_of(taking: Taking, tab: str) -> str:
-    """What a page shows to save: whose it is, and which page."""
-    return signing.dumps([taking.pk, tab], salt=SALT)
+    """What a page shows to save: whose it is, which page, and by which clock its times are told."""
+    return signing.dumps([taking.pk, tab, timezone.get_current_timezone_name()], salt=SALT)
 
 
 class Refused(Exception):
@@ -58,12 +58,13 @@ def by_token(view: View) -> Callable[[HttpRequest], JsonResponse]:
     @wraps(view)
     def guarded(request: HttpRequest) -> JsonResponse:
         try:
-            pk, tab = signing.loads(request.headers.get(HEADER, ""), salt=SALT, max_age=GOOD_FOR)
+            pk, tab, zone = signing.loads(request.headers.get(HEADER, ""), salt=SALT, max_age=GOOD_FOR)
             sent = json.loads(request.body or b"{}")
             if not isinstance(sent, dict):
                 raise Refused("no_object", 400)
             taking = Taking.objects.select_related("sitting", "student__allowance").get(pk=pk)
-            return JsonResponse(view(request, taking, tab, sent))
+            with timezone.override(zone):
+                return JsonResponse(view(request, taking, tab, sent))
         except (signing.BadSignature, Taking.DoesNotExist):
             return JsonResponse({"stop": "token"}, status=403)
         except (json.JSONDecodeError, UnicodeDecodeError, RecursionError):

@@ -96,7 +96,7 @@ def begin(request: MemberRequest, pk: int) -> HttpResponse:
     now = timezone.now()
     where = phase(sitting.held, taking.record if taking is not None else Record(), now, allowed_to(student))
     if where != OPEN:
-        return redirect("work", pk)
+        return redirect("sit-work", pk)
     if sitting.ready is None:
         return redirect("sit", pk)
     typed = request.POST.get("word", "")[:80]
@@ -110,7 +110,7 @@ def begin(request: MemberRequest, pk: int) -> HttpResponse:
         wrong = "This is not the word that lets you in. Look how it is spelt, or ask your teacher."
         return start_page(request, sitting, student, taking, 422, problem=wrong, typed=typed)
     Taking.begin(sitting, student, now)
-    return redirect("work", pk)
+    return redirect("sit-work", pk)
 
 
 @signed_in
@@ -252,4 +252,4 @@ def take_back(request: MemberRequest, pk: int) -> HttpResponse:
         locked.handed_in, locked.receipt, locked.marked = None, "", None
         locked.save(update_fields=["handed_in", "receipt", "marked"])
         sitting.note("taken back", taking=locked)
-    return redirect("work", pk)
+    return redirect("sit-work", pk)
