@@ -18,7 +18,7 @@ from ..questions import DrawnQuestion, pictures, span, spoken, written
 from ..text import HTML
 
 # Where an input stands in a text: its number between these two.
-GAP, GAP_END = "\ue000", "\ue001"
+GAP, GAP_END = "\uf8f0", "\uf8f1"
 # The signs that an answer may need, by what is typed for it.
 SIGNS = {
     "numeric": ("−", "×10^", "√", "π", "²", "/"),

@@ -1,0 +1,281 @@
+"""A student sits: on a phone, by keyboard alone, without a network, in two windows; a teacher meanwhile."""
+
+import re
+from dataclasses import replace
+from datetime import timedelta
+from typing import Any
+
+from django.utils import timezone
+from playwright.sync_api import Page, expect
+
+from tests.web.samples import frozen, person, test_of
+from tests.web.test_sittings import do_jobs
+from vorlage.core.sittings import Rules
+from vorlage.library import ready_questions
+from vorlage.web.bank.models import Question
+from vorlage.web.classes.models import Allowance, Class, Student
+from vorlage.web.sittings.models import Mark, Response, Sitting, Taking
+
+from .base import DESK, PHONE, BrowserTest
+
+# a question with an answer of each of these kinds
+KINDS = ("number", "choice", "true_false", "order", "match", "blanks", "hotspot", "essay", "formula")
+MINUTE = timedelta(minutes=1)
+
+
+class SittingTest(BrowserTest):
+    def setUp(self) -> None:
+        super().setUp()
+        chosen = []
+        for kind in KINDS:
+            of_kind = (each for each in ready_questions().values() if each.document.parts[0].answer.kind == kind)
+            found = next(of_kind)
+            chosen.append(Question.save_revision(self.physics, self.author, found.document, found.filing).question)
+        self.test = test_of(self.physics, self.author, *chosen)
+        self.form_set = frozen(self.test, 1)
+        self.held = Class.objects.create(department=self.physics, name="10 A", year="2026/27")
+        self.held.teachers.add(self.author)
+        user = person("ada")
+        user.studies, user.school = True, self.physics.school
+        user.save()
+        self.student = Student.objects.create(
+            school=self.physics.school, family="Abara", given="Ada", number="1", user=user
+        )
+        self.held.enrol([self.student.pk])
+
+    def give(self, **changes: Any) -> Sitting:
+        now = timezone.localtime()
+        rules = replace(Rules(now - MINUTE, closes=now + 90 * MINUTE), **changes)
+        made = Sitting.give(self.test, [self.held], rules, self.author, self.form_set)
+        do_jobs()
+        return made
+
+    def as_student(self, size: dict[str, int] = PHONE) -> Page:
+        page = self.open(size)
+        page.goto(self.address("/sign-in/"))
+        page.get_by_label("E-mail address").fill("ada@sandhaven.example")
+        page.get_by_label("Password").fill("lighthouse keeper 12")
+        page.get_by_role("button", name="Sign in").click()
+        expect(page.get_by_role("heading", name="Ada Abara")).to_be_visible()
+        return page
+
+    def begin(self, sitting: Sitting, size: dict[str, int] = PHONE) -> Page:
+        page = self.as_student(size)
+        page.goto(self.address(f"/sit/{sitting.pk}/"))
+        page.get_by_role("button", name="Begin").click()
+        self.is_ready(page)
+        return page
+
+    def is_ready(self, page: Page) -> None:
+        expect(page.locator("html")).to_have_attribute("data-ready", "1")
+
+    def of_kind(self, kind: str) -> int:
+        return KINDS.index(kind)
+
+    def answers(self) -> dict[tuple[int, str], Any]:
+        return Taking.objects.get().answers()
+
+    def test_the_whole_way_on_a_phone(self) -> None:
+        sitting = self.give(before="Bring a ruler.")
+        page = self.as_student()
+        page.get_by_role("link", name="At the quay").click()
+        expect(page.get_by_text("Bring a ruler.")).to_be_visible()
+        self.assert_accessible(page, "before beginning, on a phone")
+        page.get_by_role("button", name="Begin").click()
+        self.is_ready(page)
+        self.assert_accessible(page, "blank, on a phone")
+        answer = page.locator("#question-0 [data-answer]")
+        answer.fill("2*(")
+        expect(page.locator("#question-0 .read-as")).to_have_text("Something is missing after “(”.")
+        answer.fill("1/2")
+        expect(page.locator("#question-0 .read-as mfrac")).to_be_visible()
+        # a sign of the palette goes to where one types
+        page.locator("#question-0").get_by_role("button", name="Type π").click()
+        expect(answer).to_have_value("1/2π")
+        expect(answer).to_be_focused()
+        answer.blur()
+        expect(page.locator("#saved")).to_have_text("saved")
+        expect(page.locator("#how-far")).to_have_text(f"1 of {len(KINDS)}")
+        self.assertEqual(list(self.answers().values()), ["1/2π"])
+        self.assert_accessible(page, "half done, on a phone")
+        page.reload()
+        self.is_ready(page)
+        expect(answer).to_have_value("1/2π")
+        page.locator("#to-hand-in").click()
+        expect(page.get_by_text("is empty").first).to_be_visible()
+        self.assert_accessible(page, "before handing in, on a phone")
+        page.get_by_role("button", name="Hand in now").click()
+        expect(page.get_by_text("Receipt")).to_be_visible()
+        self.assert_accessible(page, "receipt, on a phone")
+        do_jobs()
+        self.assertTrue(Mark.objects.exists())
+        Sitting.objects.filter(pk=sitting.pk).update(released=timezone.now())
+        page.reload()
+        expect(page.get_by_text("Key").first).to_be_visible()
+        self.assert_accessible(page, "results, on a phone")
+
+    def test_every_kind_by_keyboard_alone(self) -> None:
+        page = self.begin(self.give(), DESK)
+        self.assert_accessible(page, "blank, at a desk")
+
+        def into(kind: str, inside: str) -> None:
+            page.locator(f"#question-{self.of_kind(kind)} {inside}").first.focus()
+
+        def press(*keys: str) -> None:
+            for key in keys:
+                page.keyboard.press(key)
+
+        into("number", "[data-answer]")
+        page.keyboard.type("12")
+        into("choice", "input")
+        press("Space")
+        into("true_false", "input")
+        press("Space")
+        into("order", "[data-move='1']")
+        press("Enter")
+        into("match", "[data-left]")
+        press("ArrowDown")
+        into("blanks", "[data-piece]")
+        if (
+            page.locator(f"#question-{self.of_kind('blanks')} [data-piece]").first.evaluate("x => x.tagName")
+            == "SELECT"
+        ):
+            press("ArrowDown")
+        else:
+            page.keyboard.type("5")
+        into("hotspot", "svg.figure")
+        press("ArrowRight", "ArrowUp", "Enter")
+        into("essay", "textarea")
+        page.keyboard.type("Because the tide turns.")
+        into("formula", "[data-answer]")
+        page.keyboard.type("x+1")
+        press("Tab")
+        expect(page.locator("#how-far")).to_contain_text(re.compile(r"^[789] of 9"))
+        expect(page.locator("#saved")).to_have_text("saved")
+        found = {position: response for (position, _), response in self.answers().items()}
+        self.assertEqual(sorted(found), list(range(len(KINDS))))
+        self.assertEqual(len(found[self.of_kind("hotspot")]), 1)
+        self.assertRegex(found[self.of_kind("order")], r"^B, A")
+        # nothing is doubled, and everything is there again
+        page.reload()
+        self.is_ready(page)
+        expect(page.locator("#how-far")).to_contain_text(re.compile(r"^[789] of 9"))
+        expect(page.locator(f"#question-{self.of_kind('essay')} textarea")).to_have_value("Because the tide turns.")
+        self.assert_accessible(page, "half done, at a desk")
+        Taking.objects.get().hand_in(timezone.now())
+        do_jobs()
+        outcomes = {each.position: each.outcome for each in Taking.objects.get().marks()}
+        self.assertEqual(outcomes[self.of_kind("essay")], "waiting")
+        for kind in ("choice", "true_false", "order", "match", "hotspot"):
+            self.assertIn(outcomes[self.of_kind(kind)], {"right", "partly", "wrong"}, kind)
+
+    def test_without_a_network_nothing_is_lost(self) -> None:
+        page = self.begin(self.give())
+        first = page.locator("#question-0 [data-answer]")
+        page.context.set_offline(True)
+        first.fill("41")
+        first.blur()
+        expect(page.locator("#saved")).to_have_text("1 not sent yet")
+        page.locator("#to-hand-in").click()
+        expect(page.get_by_text("There is no network")).to_be_visible()
+        page.get_by_role("button", name="Go on working").click()
+        self.assertFalse(Response.objects.exists())
+        # the page is gone before the network is back; another one in the same browser sends what it kept
+        address = page.url
+        page.context.set_offline(False)
+        page.evaluate("window.stop()")
+        page.goto("about:blank")
+        page.goto(address)
+        self.is_ready(page)
+        expect(first).to_have_value("41")
+        expect(page.locator("#saved")).to_have_text("saved")
+        self.assertEqual(list(self.answers().values()), ["41"])
+        self.complaints.clear()
+
+    def test_handing_in_waits_for_the_network(self) -> None:
+        page = self.begin(self.give())
+        page.context.set_offline(True)
+        page.locator("#question-0 [data-answer]").fill("41")
+        page.locator("#to-hand-in").click()
+        expect(page.get_by_text("There is no network")).to_be_visible()
+        page.context.set_offline(False)
+        expect(page.get_by_text("Receipt")).to_be_visible()
+        self.assertEqual(list(self.answers().values()), ["41"])
+        self.complaints.clear()
+
+    def test_of_two_windows_the_older_one_stops(self) -> None:
+        page = self.begin(self.give(), DESK)
+        # another window of another device: what the first has kept is not there
+        other = self.as_student(DESK)
+        other.goto(page.url)
+        self.is_ready(other)
+        page.locator("#question-0 [data-answer]").fill("1")
+        page.locator("#question-0 [data-answer]").blur()
+        expect(page.get_by_text("You went on in another window")).to_be_visible()
+        expect(page.locator("#question-0 [data-answer]")).to_be_disabled()
+        other.locator("#question-0 [data-answer]").fill("2")
+        other.locator("#question-0 [data-answer]").blur()
+        expect(other.locator("#saved")).to_have_text("saved")
+        self.assertEqual(list(self.answers().values()), ["2"])
+
+    def test_one_question_at_a_time_without_a_way_back_asks_once(self) -> None:
+        page = self.begin(self.give(layout="one", back=False))
+        expect(page.locator("#question-0")).to_be_visible()
+        expect(page.locator("#question-1")).to_be_hidden()
+        page.get_by_role("button", name="Next").click()
+        expect(page.get_by_text("Question 1 is empty")).to_be_visible()
+        page.get_by_role("button", name="Next").click()
+        expect(page.locator("#question-1")).to_be_visible()
+        expect(page.get_by_role("button", name="Back")).to_be_hidden()
+        self.assert_accessible(page, "one question at a time")
+
+    def test_large_letters_and_spoken_maths(self) -> None:
+        Allowance.objects.create(
+            student=self.student, larger_letters=True, wider_lines=True, spoken_maths=True, one_at_a_time=True
+        )
+        page = self.begin(self.give())
+        expect(page.locator("#question-1")).to_be_hidden()
+        self.assertEqual(page.locator("#question-0").evaluate("x => getComputedStyle(x).fontSize"), "21.6px")
+        self.assert_accessible(page, "with allowances")
+
+    def test_time_runs_out_and_it_is_handed_in(self) -> None:
+        page = self.begin(self.give(limit=30 * MINUTE))
+        page.locator("#question-0 [data-answer]").fill("7")
+        page.locator("#question-0 [data-answer]").blur()
+        expect(page.locator("#saved")).to_have_text("saved")
+        Taking.objects.update(ends=timezone.now() - timedelta(seconds=14))
+        # the page asks when it is looked at again
+        page.evaluate("window.dispatchEvent(new Event('online'))")
+        expect(page.get_by_text("Time is up.")).to_be_visible()
+        expect(page.get_by_text("Receipt")).to_be_visible()
+        self.assertTrue(Taking.objects.get().by_time)
+
+    def test_a_teacher_meanwhile(self) -> None:
+        sitting = self.give(limit=30 * MINUTE)
+        page = self.begin(sitting)
+        teacher = self.sign_in()
+        teacher.goto(self.address(f"/sittings/{sitting.pk}/"))
+        self.assert_accessible(teacher, "table of a sitting")
+        page.locator("#question-0 [data-answer]").fill("7")
+        page.locator("#question-0 [data-answer]").blur()
+        expect(teacher.locator(".paper-ruler .is-answered")).to_have_count(1)
+        teacher.get_by_label("Choose Ada Abara").check()
+        teacher.get_by_label("Reason, on record").fill("fire alarm")
+        teacher.get_by_role("button", name="Give more time").click()
+        expect(teacher.get_by_text("1 student: 10 minutes more.")).to_be_visible()
+        page.evaluate("window.dispatchEvent(new Event('online'))")
+        expect(page.locator("#time-left")).to_have_text(re.compile("^(39|40) min"))
+        teacher.get_by_label("Note, on every page").fill("Open the window.")
+        teacher.get_by_role("button", name="Tell them").click()
+        page.evaluate("window.dispatchEvent(new Event('online'))")
+        expect(page.get_by_text("Open the window.")).to_be_visible()
+        teacher.goto(self.address(f"/sittings/{sitting.pk}/rules/"))
+        self.assert_accessible(teacher, "rules of a sitting")
+        teacher.get_by_label("Limit").fill("2 h")
+        teacher.get_by_label("Who begins late has").select_option(label="until closing")
+        expect(teacher.get_by_text("Nobody has 2 hours")).to_be_visible()
+        teacher.goto(self.address(f"/sittings/{sitting.pk}/?covered"))
+        expect(teacher.get_by_text("Abara")).to_have_count(0)
+        self.assert_accessible(teacher, "covered table")
+        teacher.goto(self.address("/sittings/"))
+        self.assert_accessible(teacher, "list of sittings")
