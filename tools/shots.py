@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import io
 import os
-import re
 from pathlib import Path
 
 from PIL import Image
 from playwright.sync_api import Page, sync_playwright
 
-from vorlage.operations.demo_data import PASSWORD, PEOPLE
+from vorlage.operations.demo_data import PASSWORD, PEOPLE, STUDENT
 from vorlage.operations.running import Demo, usable_port
 from vorlage.operations.testing import chromium
 
@@ -105,22 +104,11 @@ def at_the_desk(page: Page, address: str) -> None:
     page.get_by_text("Lifting").first.click()
     page.locator("#laid-1 .drawn").first.wait_for()
     take(page, "bring-in")
-    page.goto(f"{address}/questions/new/?ready=pressure-on-the-sea-bed")
-    page.get_by_label("Kind of answer").scroll_into_view_if_needed()
-    page.get_by_label("Try an answer").fill("B")
-    page.wait_for_selector(".verdict .outcome")
-    take(page, "question-desk-choice")
     page.goto(f"{address}/questions/")
     page.get_by_role("link", name="Lamps in the lighthouse").click()
     page.get_by_role("button", name="Look at a thousand draws").click()
     page.wait_for_selector(".spread svg")
     take(page, "question-desk-survey")
-    page.get_by_label("Title", exact=True).fill("Two lamps in the lighthouse")
-    page.get_by_label("What this revision changes").fill("Said that there are two")
-    page.get_by_role("button", name="Save revision").click()
-    page.locator("#state").filter(has_text=re.compile("Saved as revision 2|Revision 2, saved by")).wait_for()
-    page.get_by_role("link", name="History").click()
-    take(page, "history")
     page.goto(f"{address}/tests/")
     page.get_by_role("link", name="Harbour science, year 10").click()
     take(page, "test")
@@ -138,6 +126,10 @@ def at_the_desk(page: Page, address: str) -> None:
     page.get_by_role("link", name="10 A in Room 2.14").click()
     page.get_by_text("No neighbours have the same form.").wait_for()
     take(page, "seat-plan")
+    page.goto(f"{address}/sittings/")
+    page.get_by_role("link", name="Harbour science, year 10").click()
+    page.locator(".paper-ruler .is-answered").first.wait_for()
+    take(page, "sitting")
     page.goto(f"{address}/department/settings/")
     page.get_by_label("a comma").check()
     page.locator("#habits").get_by_text("23544,75").wait_for()
@@ -180,6 +172,20 @@ def on_a_phone(page: Page, address: str) -> None:
     take(page, "question-desk-phone")
 
 
+def as_a_student(page: Page, address: str) -> None:
+    """Half way through a sitting, on a phone."""
+    page.goto(f"{address}/sign-in/")
+    page.get_by_label("E-mail address").fill(STUDENT)
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("link", name="Harbour science, year 10").click()
+    page.get_by_role("button", name="Begin").click()
+    page.locator("html[data-ready]").wait_for()
+    page.locator("[data-answer]").first.fill("37/3")
+    page.locator(".read-as math").first.wait_for()
+    take(page, "sitting-phone")
+
+
 def main(state: Path) -> int:
     """Start a demo of its own with fresh data, take the pictures, and take it down again."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -195,6 +201,7 @@ def main(state: Path) -> int:
             browser = playwright.chromium.launch(executable_path=chromium(), args=["--no-sandbox", "--disable-gpu"])
             at_the_desk(browser.new_page(viewport=DESK), address)  # type: ignore[arg-type]
             on_a_phone(browser.new_page(viewport=PHONE), address)  # type: ignore[arg-type]
+            as_a_student(browser.new_page(viewport=PHONE), address)  # type: ignore[arg-type]
             browser.close()
     finally:
         demo.stop()

@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING, Any
 
 from vorlage.library import DEMO, bank, samples
 
+from .demo_sittings import fill_sittings
+
 if TYPE_CHECKING:
     from vorlage.web.bank.models import Question
     from vorlage.web.forms.models import FormSet
@@ -155,6 +157,7 @@ def fill() -> None:
             again = retest(form_set, form_set.forms.get(position=0), test.author, planned["retest"])
             FormSet.objects.filter(pk=again.pk).update(seed=f"sandhaven/{test.title}/retest")
             done(again.work)
+    fill_sittings()
 
 
 def seat(form_set: FormSet, room: str) -> None:

@@ -109,6 +109,10 @@ class Joined:
             # its own bookmarks stand below the one that it gets
             mark = self.reserved() if name else 0
             inner = root.get(Name.Outlines)
+            if inner is not None and Name.First not in inner:
+                # nothing was asked
+                del moved[number(inner)]
+                inner = None
             if inner is not None:
                 del moved[number(inner)]
                 moving.numbers[number(inner)] = mark

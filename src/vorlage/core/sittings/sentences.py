@@ -17,6 +17,8 @@ def listed(words: list[str]) -> str:
 def when(rules: Rules, now: datetime, allowed: Allowed = USUAL) -> str:
     """From when until when one can begin, and until when one is in time."""
     closes = closing(rules, allowed)
+    if closes is not None and closes <= now:
+        return f"It closed {moment_words(closes, now)}."
     opened = "It is open now" if rules.opens <= now else f"It opens {moment_words(rules.opens, now)}"
     begin = (
         f"{opened}. You may begin until {moment_words(closes, now)}." if closes else f"{opened}, and does not close."

@@ -88,6 +88,8 @@ def row_of(taking: Taking, now: datetime, cells: Sequence[Cell]) -> Row:
 def short(length: timedelta) -> str:
     """A length of time as a clock shows it: to the minute where it is long."""
     seconds = max(0, round(length.total_seconds()))
+    if seconds >= 172_800:
+        return f"{seconds // 86_400} days"
     if seconds >= 3600:
         return f"{seconds // 3600} h {seconds % 3600 // 60} min"
     return f"{seconds // 60} min" if seconds >= 600 else f"{seconds // 60}:{seconds % 60:02}"

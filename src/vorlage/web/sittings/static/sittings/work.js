@@ -237,7 +237,9 @@ if (one) {
     const blank = own.some((part) => isEmpty(answerIn(part)));
     if (!mayGoBack && blank && asked !== current) {
       asked = current;
-      stopped(`Question ${current + 1} is empty, and there is no way back to it. Press Next once more to go on without it.`);
+      stopped(
+        `Question ${current + 1} is empty, and there is no way back to it. Press Next once more to go on without it.`,
+      );
       return;
     }
     stopped("");
@@ -376,6 +378,11 @@ window.addEventListener("pagehide", () => outbox.flush());
 
 let wantsToHandIn = false;
 
+function goOn() {
+  wantsToHandIn = false;
+  stopped("");
+}
+
 async function handInLate() {
   const answer = await ask(page.dataset.late, {});
   if (answer.receipt) goTo(page.dataset.done);
@@ -390,7 +397,7 @@ for (const link of [document.getElementById("to-hand-in"), page.querySelector("[
     stopped(
       `There is no network: ${outbox.count} answer${outbox.count === 1 ? " is" : "s are"} not sent yet. They wait here, and it is ` +
         "handed in as soon as there is. Leave this page open.",
-      { words: "Go on working", does: () => ((wantsToHandIn = false), stopped("")) },
+      { words: "Go on working", does: goOn },
     );
   });
 }

@@ -3,6 +3,7 @@
 const WARNINGS = [10, 5, 1];
 
 function words(seconds) {
+  if (seconds >= 172_800) return `${Math.floor(seconds / 86_400)} days`;
   if (seconds >= 3600) return `${Math.floor(seconds / 3600)} h ${Math.floor((seconds % 3600) / 60)} min`;
   if (seconds >= 600) return `${Math.ceil(seconds / 60)} min`;
   return `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, "0")}`;

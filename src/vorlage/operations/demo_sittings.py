@@ -1,0 +1,115 @@
+"""The sittings of the sample data: one that runs, one that is closed and waits for marks, one that is released."""
+
+from __future__ import annotations
+
+import random
+from dataclasses import replace
+from datetime import timedelta
+from typing import TYPE_CHECKING
+
+from .simulated import answer_of
+
+if TYPE_CHECKING:
+    from vorlage.web.jobs.models import Job
+    from vorlage.web.plans.models import Test
+    from vorlage.web.sittings.models import Sitting, Taking
+
+MINUTE, HOUR, DAY = timedelta(minutes=1), timedelta(hours=1), timedelta(days=1)
+
+
+def fill_sittings() -> None:
+    """Give three tests to classes, with students who have answered."""
+    from vorlage.web.plans.models import Test
+
+    running = Test.objects.get(title="Harbour science, year 10")
+    give(running, "10 A", "running")
+    released = Test.objects.get(title="Moments, energy and waves")
+    give(released, "10 A", "released")
+    waiting = Test.objects.get(title="Energy and rays, in words and pictures")
+    give(waiting, "10 A", "waiting")
+
+
+def give(test: Test, class_name: str, state: str) -> None:
+    """A test given to a class, and how far it is."""
+    from django.utils import timezone
+
+    from vorlage.core.sittings import Rules
+    from vorlage.web.classes.models import Class
+    from vorlage.web.sittings.models import Sitting
+
+    held = Class.objects.get(name=class_name, department=test.department)
+    now = timezone.localtime().replace(second=0, microsecond=0)
+    if state == "running":
+        # for as long as anybody may want to look at it
+        rules = Rules(now - 25 * MINUTE, closes=now + 30 * DAY)
+    else:
+        days = 6 if state == "released" else 1
+        morning = now.replace(hour=9, minute=40) - days * DAY
+        rules = Rules(morning, closes=morning + 2 * HOUR, limit=45 * MINUTE)
+    rules = replace(rules, before=test.before, above=test.instructions)
+    form_set = test.form_sets.exclude(frozen=None).filter(source=None).order_by("number").first()
+    sitting = Sitting.give(test, [held], rules, test.author, form_set)
+    if form_set is None:
+        perform(sitting.form_set.work)
+    if sitting.job is not None:
+        perform(sitting.job)
+    sitting.refresh_from_db()
+    sit_all(sitting, state)
+
+
+def perform(job: Job) -> None:
+    from vorlage.web.jobs.tasks import perform
+
+    perform(job.pk)
+    job.refresh_from_db()
+    if job.state != job.State.DONE:
+        raise ValueError(job.reason)
+
+
+def sit_all(sitting: Sitting, state: str) -> None:
+    """Everybody begins, but for the first of a class that runs, and for one who is ill of one that is closed."""
+    from vorlage.web.jobs.models import Job
+    from vorlage.web.sittings.models import MARKING, Taking
+
+    chance = random.Random(f"sandhaven/{sitting.title}")
+    takings = list(sitting.takings.select_related("sitting", "student__allowance").order_by("student__search_text"))
+    missing = takings[0] if state == "running" else takings[7 % len(takings)]
+    for taking in takings:
+        if taking.pk == missing.pk:
+            continue
+        begun = sitting.held.opens + timedelta(seconds=chance.randint(20, 400))
+        taking = Taking.begin(sitting, taking.student, begun)
+        skill = chance.uniform(0.35, 0.92)
+        share = chance.uniform(0.3, 0.75) if state == "running" else 1.0
+        answer_all(taking, chance, skill, share)
+        if state != "running":
+            took = timedelta(minutes=chance.randint(22, 44))
+            taking.hand_in(begun + took)
+    for job in Job.objects.filter(kind=MARKING, state=Job.State.WAITING):
+        perform(job)
+    if state == "released":
+        sitting.released = sitting.held.closes + DAY if sitting.held.closes else None
+        sitting.save(update_fields=["released"])
+        sitting.note("released", sitting.author)
+
+
+def answer_all(taking: Taking, chance: random.Random, skill: float, share: float) -> None:
+    """The answers of one student to a share of the questions, a minute or two apart."""
+    from vorlage.web.forms.models import ItemKey
+    from vorlage.web.sittings.models import Change, StudentItem
+
+    items = list(StudentItem.objects.filter(form=taking.form_id).order_by("position"))
+    keys = dict(ItemKey.objects.filter(item__in=[each.pk for each in items]).values_list("item", "parts"))
+    at, number, tab = taking.begun, 0, "sandhaven"
+    assert at is not None
+    taking.tab = tab
+    taking.save(update_fields=["tab"])
+    for item in items[: max(1, round(share * len(items)))]:
+        changes = []
+        for part, key in zip(item.shown["parts"], keys[item.pk]):
+            if part["shape"] == "nothing":
+                continue
+            number += 1
+            changes.append(Change(number, item.position, part["id"], answer_of(chance, part, key["key"], skill)))
+        at += timedelta(seconds=chance.randint(40, 130))
+        taking.keep(changes, tab, at)
