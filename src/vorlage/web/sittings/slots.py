@@ -60,3 +60,9 @@ def to_sit(request: MemberRequest, students: Sequence[Student]) -> dict[Any, dic
                 lists["running"].append(row)
         found[student.pk] = lists
     return found
+
+
+@fills("test-actions", "sittings/_to_give.html")
+def to_give(request: MemberRequest, tests: Sequence[Test]) -> dict[Any, dict[str, Any]]:
+    """The way to where a test is given."""
+    return {test.pk: {} for test in tests}
