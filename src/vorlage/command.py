@@ -172,9 +172,16 @@ def told(path: str) -> None:
 
 
 def rehearse(arguments: argparse.Namespace) -> int:
-    from vorlage.operations import rehearsal
+    from vorlage.operations import rehearsal, sitting_rehearsal
 
-    return rehearsal.rehearse(STATE / f"rehearsal-{os.getpid()}", arguments.kill, arguments.seed)
+    if arguments.students:
+        folder = STATE / f"rehearsal-{os.getpid()}"
+        kills = arguments.kill or 0
+        outcome = sitting_rehearsal.rehearse(folder, arguments.students, arguments.seconds, kills, arguments.seed)
+        return sitting_rehearsal.told(outcome, arguments.students)
+    return rehearsal.rehearse(
+        STATE / f"rehearsal-{os.getpid()}", 100 if arguments.kill is None else arguments.kill, arguments.seed
+    )
 
 
 def parser() -> argparse.ArgumentParser:
@@ -227,9 +234,11 @@ def parser() -> argparse.ArgumentParser:
     found = add("bench", bench, "measure the speed budgets")
     found.add_argument("--json", action="store_true", help="one JSON object instead of a table")
     found = add(
-        "rehearse", rehearse, "kill processes at random moments while people work, and see that nothing is lost"
+        "rehearse", rehearse, "let people work or students sit, kill processes meanwhile, and see that nothing is lost"
     )
-    found.add_argument("--kill", type=int, default=100, help="how many")
+    found.add_argument("--kill", type=int, default=None, help="how many; 100 where nobody sits, none where students do")
+    found.add_argument("--students", type=int, default=0, help="let so many students sit a test through HTTP instead")
+    found.add_argument("--seconds", type=float, default=60, help="for how long they sit")
     found.add_argument("--seed", type=int, default=1)
     add("shots", shots, "remake docs/screenshots from the demo data")
     return top
