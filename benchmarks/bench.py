@@ -6,6 +6,8 @@ import io
 import json
 import os
 import statistics
+import subprocess
+import sys
 import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -37,6 +39,8 @@ from .pairs import PAIRS
 
 # A large school: so many students beside those of the demo.
 STUDENTS = 5_000
+# So many sit a test at once.
+SITTING = 300
 
 
 @dataclass(frozen=True)
@@ -358,12 +362,50 @@ class Pages:
         ]
 
 
+def sitting() -> list[Measure]:
+    """Students who sit a test through HTTP, with a server, a worker and a database of their own beside them."""
+    words = [
+        sys.executable,
+        "-m",
+        "vorlage.command",
+        "rehearse",
+        "--students",
+        str(SITTING),
+        "--seconds",
+        "30",
+        "--json",
+    ]
+    lines = subprocess.run(words, check=True, capture_output=True, text=True).stdout.splitlines()
+    found = json.loads(lines[-1])
+    if not found["confirmed"]:
+        raise AssertionError("Nothing was confirmed.")
+    return [
+        Measure(name, said, found[name], budget, at_least=False)
+        for name, said, budget in (
+            ("sitting_save_p95_ms", f"a save, {SITTING} students sit, 95 of 100", 150),
+            ("sitting_start_p95_ms", "beginning, all within some seconds, 95 of 100", 1000),
+            ("sitting_lost", "saves that were confirmed and are not there", 0),
+        )
+    ]
+
+
 def main(as_json: bool = False) -> int:
     """Measure everything; exit status 1 when a budget is not kept."""
     first, rows = formulas()
     with Pages() as served:
         pages = served.measure()
-    measures = [*first, numbers(), hostile(), draws(), *form_sets(), evenness(), *papers(), previews(), *pages]
+    measures = [
+        *first,
+        numbers(),
+        hostile(),
+        draws(),
+        *form_sets(),
+        evenness(),
+        *papers(),
+        previews(),
+        *pages,
+        *sitting(),
+    ]
     if as_json:
         print(json.dumps({measure.name: round(measure.value, 2) for measure in measures}))
         return 0 if all(measure.kept for measure in measures) else 1

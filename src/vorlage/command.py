@@ -178,6 +178,9 @@ def rehearse(arguments: argparse.Namespace) -> int:
         folder = STATE / f"rehearsal-{os.getpid()}"
         kills = arguments.kill or 0
         outcome = sitting_rehearsal.rehearse(folder, arguments.students, arguments.seconds, kills, arguments.seed)
+        if arguments.json:
+            print(json.dumps(sitting_rehearsal.figures(outcome)))
+            return 0
         return sitting_rehearsal.told(outcome, arguments.students)
     return rehearsal.rehearse(
         STATE / f"rehearsal-{os.getpid()}", 100 if arguments.kill is None else arguments.kill, arguments.seed
@@ -239,6 +242,7 @@ def parser() -> argparse.ArgumentParser:
     found.add_argument("--kill", type=int, default=None, help="how many; 100 where nobody sits, none where students do")
     found.add_argument("--students", type=int, default=0, help="let so many students sit a test through HTTP instead")
     found.add_argument("--seconds", type=float, default=60, help="for how long they sit")
+    found.add_argument("--json", action="store_true", help="the figures of the budgets as one JSON object, last")
     found.add_argument("--seed", type=int, default=1)
     add("shots", shots, "remake docs/screenshots from the demo data")
     return top

@@ -10,10 +10,12 @@ from playwright.sync_api import Page, expect
 
 from tests.web.samples import frozen, person, test_of
 from tests.web.test_sittings import do_jobs
+from vorlage.core.documents import typeset_insert
 from vorlage.core.sittings import Rules
 from vorlage.library import ready_questions
 from vorlage.web.bank.models import Question
 from vorlage.web.classes.models import Allowance, Class, Student
+from vorlage.web.files.models import Stored
 from vorlage.web.sittings.models import Mark, Response, Sitting, Taking
 
 from .base import DESK, PHONE, BrowserTest
@@ -228,6 +230,31 @@ class SittingTest(BrowserTest):
         expect(page.locator("#question-1")).to_be_visible()
         expect(page.get_by_role("button", name="Back")).to_be_hidden()
         self.assert_accessible(page, "one question at a time")
+
+    def test_a_section_at_a_time_with_a_data_sheet_beside_it(self) -> None:
+        first = self.test.first_section()
+        first.title = "Part A"
+        first.save()
+        second = self.test.sections.create(position=1, title="Part B")
+        self.test.places.filter(pk__in=[each.pk for each in self.test.places.order_by("pk")[5:]]).update(section=second)
+        pdf = typeset_insert("Data sheet", "The value of $g$ is $9.81$.", "Physics", self.physics.habits)
+        self.test.inserts.create(position=0, name="Data sheet", text="x", file=Stored.keep(pdf), pages=1)
+        self.form_set = frozen(self.test, 1)
+        page = self.begin(self.give(layout="section"))
+        expect(page.get_by_role("heading", name="Part A")).to_be_visible()
+        expect(page.get_by_role("heading", name="Part B")).to_be_hidden()
+        page.get_by_text("Data sheet").click()
+        picture = page.get_by_alt_text("Data sheet, page 1 of 1")
+        expect(picture).to_be_visible()
+        expect(picture).to_have_js_property("complete", True)
+        self.assertGreater(picture.evaluate("x => x.naturalWidth"), 500)
+        self.assert_accessible(page, "a section with a data sheet")
+        page.get_by_text("Data sheet").click()
+        page.get_by_role("button", name="Next").click()
+        expect(page.get_by_role("heading", name="Part B")).to_be_visible()
+        expect(page.locator("#question-0")).to_be_hidden()
+        page.get_by_role("button", name="Back").click()
+        expect(page.locator("#question-0")).to_be_visible()
 
     def test_large_letters_and_spoken_maths(self) -> None:
         Allowance.objects.create(

@@ -22,7 +22,7 @@ from vorlage.web.jobs.models import Job
 from vorlage.web.jobs.tasks import perform
 from vorlage.web.plans.models import SchoolMark
 from vorlage.web.seating.models import Room, SeatPlan
-from vorlage.web.sittings.models import Sitting, Taking
+from vorlage.web.sittings.models import InsertPage, Sitting, Taking
 
 from .samples import department, frozen, person, question, test_of
 
@@ -226,6 +226,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "sit": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
     "begin-sitting": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
     "sit-work": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
+    "sit-insert": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
     "before-handing-in": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
     "hand-in": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
     "sitting-done": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
@@ -254,7 +255,7 @@ QUERIES = {
     "rooms": 4, "room": 4, "seat-plan": 8, "seat-plan-progress": 5, "class-papers": 6,
     "settings-of-department": 4, "people": 8, "person": 15, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
     "students": 6, "student": 8, "mine": 4, "sittings": 6, "sitting": 11, "sitting-table": 10, "sitting-rules": 8,
-    "sit": 4, "sit-work": 4, "before-handing-in": 4, "sitting-done": 4, "what-changed": 0,
+    "sit": 4, "sit-work": 4, "sit-insert": 4, "before-handing-in": 4, "sitting-done": 4, "what-changed": 0,
 }  # fmt: skip
 
 
@@ -268,7 +269,7 @@ def addresses(patterns: list[Any]) -> Iterator[URLPattern]:
 
 # of a student, in the order of what they do
 OF_STUDENTS = (
-    "sit", "begin-sitting", "sit-work", "before-handing-in", "hand-in", "sitting-done", "take-sitting-back",
+    "sit", "begin-sitting", "sit-work", "sit-insert", "before-handing-in", "hand-in", "sitting-done", "take-sitting-back",
 )  # fmt: skip
 
 
@@ -407,6 +408,8 @@ class Access(TestCase):
             "take-sitting-rules", "act-in-sitting", "tell-sitting", "release-sitting", *OF_STUDENTS,
         ):  # fmt: skip
             arguments[each] = {"pk": sitting.pk}
+        InsertPage.objects.get_or_create(insert=frozen_with, number=1, defaults={"picture": insert["file"]})
+        arguments["sit-insert"] |= {"insert": frozen_with.pk, "page": 1}
         return reverse(name, kwargs=arguments.get(name))
 
     def sitting(self, name: str) -> Sitting:
@@ -417,7 +420,7 @@ class Access(TestCase):
             found = Sitting.give(self.test, [self.held], rules, self.people["author"], self.form_set)
             perform(found.job_id)
         begun = timezone.now() if name in OF_STUDENTS[2:] else None
-        handed_in = begun if name in OF_STUDENTS[5:] else None
+        handed_in = begun if name in OF_STUDENTS[6:] else None
         Taking.objects.filter(sitting=found).update(begun=begun, handed_in=handed_in)
         return found
 

@@ -25,6 +25,7 @@ from vorlage.web.forms.models import FormSet, ItemKey, Print
 from vorlage.web.jobs.models import Job
 from vorlage.web.plans.models import Test
 from vorlage.web.seating.models import SeatPlan
+from vorlage.web.sittings.models import Mark, Sitting
 
 from .samples import PASSWORD, SURPRISED, department, frozen, made, person, question, sent, surprising, test_of
 
@@ -226,12 +227,12 @@ class Tests(TestCase):
 
     def test_the_number_of_queries_does_not_grow(self) -> None:
         form_set = frozen(self.test, 6)
-        for name, arguments, most in [("test", [self.test.pk], 18), ("form-set", [form_set.pk], 13), ("tests", [], 6)]:
+        for name, arguments, most in [("test", [self.test.pk], 20), ("form-set", [form_set.pk], 13), ("tests", [], 6)]:
             with self.subTest(name), self.assertNumQueries(most):
                 self.client.get(reverse(name, args=arguments))
         self.test.add(question(self.physics, self.author, "sea-chest"))
         frozen(self.test, 2)
-        for name, arguments, most in [("test", [self.test.pk], 18), ("form-set", [form_set.pk], 13), ("tests", [], 6)]:
+        for name, arguments, most in [("test", [self.test.pk], 20), ("form-set", [form_set.pk], 13), ("tests", [], 6)]:
             with self.subTest(f"{name} with more in it"), self.assertNumQueries(most):
                 self.client.get(reverse(name, args=arguments))
 
@@ -271,9 +272,15 @@ class Demo(TestCase):
         load()
         load()
         self.assertGreaterEqual(Question.objects.count(), 14)
-        self.assertEqual(Test.objects.count(), 5)
-        self.assertEqual([made.job.state for made in FormSet.objects.all()], [Job.State.DONE] * 4)
+        self.assertEqual(Test.objects.count(), 6)
+        self.assertEqual([made.job.state for made in FormSet.objects.all()], [Job.State.DONE] * 5)
         self.assertEqual(SeatPlan.objects.get().seats.exclude(form=None).count(), 25)
+        running = Sitting.objects.filter(takings__begun__isnull=False, takings__handed_in=None).distinct()
+        self.assertEqual((Sitting.objects.count(), running.count()), (3, 1))
+        for sitting in Sitting.objects.exclude(pk__in=running):
+            self.assertFalse(sitting.takings.exclude(handed_in=None).filter(marked=None).exists())
+        outcomes = set(Mark.objects.values_list("outcome", flat=True))
+        self.assertEqual(outcomes, {"right", "partly", "wrong", "blank", "unreadable", "waiting"})
         for each in PEOPLE:
             self.assertTrue(self.client.login(email=each.email, password=DEMO_PASSWORD), each.email)
 

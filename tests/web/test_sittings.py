@@ -205,7 +205,7 @@ class Working(Sat):
         client = self.as_student()
         with CaptureQueriesContext(connection) as made:
             client.get(reverse("sit-work", args=[sitting.pk]))
-        self.assertLessEqual(len(made), 12)
+        self.assertLessEqual(len(made), 13)
         self.assertNotIn("itemkey", " ".join(each["sql"] for each in made))
         self.assertNotIn("bank_revision", " ".join(each["sql"] for each in made))
 

@@ -300,6 +300,17 @@ def what_became(sitting: int, students: Sequence[Simulated]) -> tuple[int, int, 
     return confirmed, lost, doubled
 
 
+def figures(outcome: Outcome) -> dict[str, float]:
+    """What a rehearsal came to, by the names of its budgets."""
+    measured = outcome.measured
+    return {
+        "sitting_save_p95_ms": measured.at("save", 0.95),
+        "sitting_start_p95_ms": measured.at("start", 0.95),
+        "sitting_lost": outcome.lost + outcome.doubled,
+        "confirmed": outcome.confirmed,
+    }
+
+
 def told(outcome: Outcome, students: int, say: Callable[[str], None] = print) -> int:
     """Say what a rehearsal came to; exit status 1 when anything was lost or marked twice."""
     say(f"{students} students, {outcome.rate:.0f} requests a second, {outcome.measured.failed} not answered")

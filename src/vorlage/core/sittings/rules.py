@@ -30,7 +30,11 @@ TIMES_UP = {
     "hand_in_only": "students may only hand in",
     "go_on": "students may go on, and the minutes over are noted",
 }
-LAYOUTS = {"all": "all questions on one page", "one": "one question at a time"}
+LAYOUTS = {
+    "all": "all questions on one page",
+    "section": "a section at a time",
+    "one": "one question at a time",
+}
 # What is on its way when time ends still counts.
 GRACE = timedelta(seconds=15)
 RELEASED = dict.fromkeys(ROWS, "released")

@@ -61,7 +61,8 @@ def how_long(rules: Rules, allowed: Allowed = USUAL) -> str:
 def how_it_looks(rules: Rules) -> str:
     if rules.layout == "all":
         return "All questions are on one page."
-    return "One question at a time." if rules.back else "One question at a time, without a way back."
+    step = "A section" if rules.layout == "section" else "One question"
+    return f"{step} at a time." if rules.back else f"{step} at a time, without a way back."
 
 
 def what_is_seen(rules: Rules) -> str:

@@ -23,7 +23,8 @@ from vorlage.core.forms import MAXIMUM_FORMS
 from vorlage.core.marking import PartMark
 from vorlage.core.sittings import Allowed, Record, Rules
 from vorlage.web.classes.models import Allowance, Class, Enrolment, Student
-from vorlage.web.forms.models import Form, FormItem, FormSet
+from vorlage.web.files.models import Stored
+from vorlage.web.forms.models import Form, FormItem, FormSet, FormSetInsert
 from vorlage.web.jobs.models import Job
 from vorlage.web.people.models import User
 from vorlage.web.plans.models import Test
@@ -149,6 +150,8 @@ class StudentItem(models.Model):
     form = models.ForeignKey(Form, on_delete=models.CASCADE, related_name="for_students")
     position = models.PositiveSmallIntegerField()
     section = models.CharField(max_length=120, blank=True)
+    # its number in the set, from 0
+    section_number = models.PositiveSmallIntegerField(default=0)
     # as ``StudentSheet`` has them
     shown = models.JSONField()
     readers = models.JSONField()
@@ -159,6 +162,20 @@ class StudentItem(models.Model):
 
     def __str__(self) -> str:
         return f"Question {self.position + 1} of form {self.form_id} for students"
+
+
+class InsertPage(models.Model):
+    """A page of what lies beside the questions, as a picture."""
+
+    insert = models.ForeignKey(FormSetInsert, on_delete=models.CASCADE, related_name="pictures")
+    number = models.PositiveSmallIntegerField()
+    picture = models.ForeignKey(Stored, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["insert", "number"], name="one_picture_an_insert_page")]
+
+    def __str__(self) -> str:
+        return f"Page {self.number} of {self.insert}"
 
 
 class Taking(models.Model):

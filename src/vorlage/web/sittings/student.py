@@ -7,7 +7,7 @@ from typing import Any
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import Http404, HttpResponse
+from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
@@ -27,12 +27,14 @@ from vorlage.core.sittings import (
     sentences,
 )
 from vorlage.web.classes.models import Student
+from vorlage.web.files.responses import sent
+from vorlage.web.forms.models import FormSetInsert
 from vorlage.web.people.permissions import signed_in
 from vorlage.web.people.requests import MemberRequest
 
 from .limits import TooOften, tried
 from .marking import returned
-from .models import Change, Note, Sitting, StudentItem, Taking, allowed_to
+from .models import Change, InsertPage, Note, Sitting, StudentItem, Taking, allowed_to
 from .road import read_all, state, token_of
 from .tasks import settle
 
@@ -134,8 +136,9 @@ def work(request: MemberRequest, pk: int) -> HttpResponse:
         "rules": sitting.held,
         "student": student,
         "taking": taking,
-        "questions": questions,
-        "one": sitting.held.layout == "one" or one_at_a_time(student),
+        "questions": list(zip(questions, groups_of(questions, sitting.held.layout, one_at_a_time(student)))),
+        "one": sitting.held.layout != "all" or one_at_a_time(student),
+        "inserts": inserts_of(sitting),
         "larger": allows(student, "larger_letters"),
         "wider": allows(student, "wider_lines"),
         "aloud": allows(student, "spoken_maths"),
@@ -150,6 +153,36 @@ def work(request: MemberRequest, pk: int) -> HttpResponse:
         },
     }
     return render(request, "sittings/work.html", context)
+
+
+def groups_of(questions: list[StudentItem], layout: str, single: bool) -> list[int]:
+    """Which questions are shown together: each by itself, or all of a section."""
+    if layout != "section" or single:
+        return list(range(len(questions)))
+    found, group = list[int](), -1
+    for k, item in enumerate(questions):
+        group += not k or item.section_number != questions[k - 1].section_number
+        found.append(group)
+    return found
+
+
+def inserts_of(sitting: Sitting) -> list[tuple[FormSetInsert, range]]:
+    """What lies beside the questions, with its pages."""
+    found = FormSetInsert.objects.filter(form_set=sitting.form_set_id)
+    return [(each, range(1, each.pages + 1)) for each in found]
+
+
+@signed_in
+@require_GET
+def insert_page(request: MemberRequest, pk: int, insert: int, page: int) -> HttpResponseBase:
+    """A page of what lies beside the questions, for whoever has begun."""
+    sitting, _, taking = found_for(request, pk)
+    if taking is None or taking.begun is None:
+        raise Http404
+    found = get_object_or_404(
+        InsertPage.objects.select_related("picture"), insert=insert, insert__form_set=sitting.form_set_id, number=page
+    )
+    return sent(request, found.picture, "image/png")
 
 
 def allows(student: Student, name: str) -> bool:

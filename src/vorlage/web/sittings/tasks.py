@@ -9,13 +9,15 @@ from fractions import Fraction
 from django.db.models import Q
 from django.utils import timezone
 
+from vorlage.core.documents import page_picture
 from vorlage.core.sittings import GRACE, TIME_UP, student_sheet
+from vorlage.web.files.models import Stored
 from vorlage.web.forms.models import Form, FormItem, FormSet, ItemKey
 from vorlage.web.jobs.models import Job, JobFailed
 from vorlage.web.jobs.tasks import does, regularly
 
 from .marking import drawn_item, mark
-from .models import MARKING, READYING, Sitting, StudentItem, Taking
+from .models import MARKING, READYING, InsertPage, Sitting, StudentItem, Taking
 
 # How often it is looked whether the forms are made, in seconds, and for how many altogether.
 LOOK, PATIENCE = 0.3, 900
@@ -30,6 +32,7 @@ def get_ready(job: Job) -> None:
     sitting = Sitting.objects.select_related("form_set__job").get(pk=job.arguments["sitting"])
     wait_for(sitting.form_set, job)
     write_sheets(sitting.form_set, job)
+    picture_inserts(sitting.form_set)
     with job.finishing():
         sitting.deal()
         Sitting.objects.filter(pk=sitting.pk).update(ready=timezone.now())
@@ -64,6 +67,17 @@ def write_sheets(form_set: FormSet, job: Job) -> None:
         job.note(min(done + 1, job.total), "Laying out questions")
 
 
+def picture_inserts(form_set: FormSet) -> None:
+    """Make pictures of the pages of what lies beside the questions, where there are none yet."""
+    for insert in form_set.inserts.filter(pictures=None).select_related("file"):
+        content = insert.file.read()
+        pictures = [Stored.keep(page_picture(content, number)) for number in range(1, insert.pages + 1)]
+        InsertPage.objects.bulk_create(
+            (InsertPage(insert=insert, number=number, picture=each) for number, each in enumerate(pictures, start=1)),
+            ignore_conflicts=True,
+        )
+
+
 def sheet_row(item: FormItem, marks: list[Fraction]) -> StudentItem:
     """A question of a form as students see it."""
     sheet = student_sheet(drawn_item(item), marks)
@@ -72,6 +86,7 @@ def sheet_row(item: FormItem, marks: list[Fraction]) -> StudentItem:
         form_id=item.form_id,
         position=item.position,
         section=item.place.section.title,
+        section_number=item.place.section.position,
         shown=sheet.shown,
         readers=sheet.kept_readers,
     )

@@ -208,49 +208,61 @@ document.getElementById("open-strip").addEventListener("click", (event) => {
   event.currentTarget.setAttribute("aria-expanded", String(!strip.hidden));
 });
 
-// one question at a time
+// one question, or one section, at a time
 
+const groups = articles.map((article) => Number(article.dataset.group));
+const last = Math.max(...groups);
 let current = Number(sessionStorage.getItem(`at-${data.taking}`) ?? 0);
 let asked = -1;
 const back = document.getElementById("step-back");
 const on = document.getElementById("step-on");
 
-function showOne(k, focus = true) {
-  current = Math.max(0, Math.min(k, articles.length - 1));
+function showGroup(group, focus = true) {
+  current = Math.max(0, Math.min(group, last));
   sessionStorage.setItem(`at-${data.taking}`, String(current));
-  for (const [number, article] of articles.entries()) article.hidden = number !== current;
+  for (const each of page.querySelectorAll("[data-group]")) each.hidden = Number(each.dataset.group) !== current;
   back.hidden = current === 0 || !mayGoBack;
-  on.hidden = current === articles.length - 1;
+  on.hidden = current === last;
   for (const [number, link] of links.entries()) {
-    link.toggleAttribute("data-past", !mayGoBack && number < current);
-    link.toggleAttribute("aria-disabled", !mayGoBack && number !== current);
+    link.toggleAttribute("data-past", !mayGoBack && groups[number] < current);
+    link.toggleAttribute("aria-disabled", !mayGoBack && groups[number] !== current);
   }
-  if (focus) articles[current].focus();
+  if (focus) articles[groups.indexOf(current)].focus();
+}
+
+/** The questions that are shown and in which something is empty, by their numbers. */
+function emptyHere() {
+  return articles.flatMap((article, k) => {
+    const own = parts.filter((part) => article.contains(part));
+    return groups[k] === current && own.some((part) => isEmpty(answerIn(part))) ? [k + 1] : [];
+  });
 }
 
 if (one) {
   page.classList.add("is-one");
-  showOne(current, false);
-  back.addEventListener("click", () => showOne(current - 1));
+  showGroup(current, false);
+  back.addEventListener("click", () => showGroup(current - 1));
   on.addEventListener("click", () => {
-    const own = parts.filter((part) => articles[current].contains(part));
-    const blank = own.some((part) => isEmpty(answerIn(part)));
-    if (!mayGoBack && blank && asked !== current) {
+    const empty = emptyHere();
+    if (!mayGoBack && empty.length && asked !== current) {
       asked = current;
-      stopped(
-        `Question ${current + 1} is empty, and there is no way back to it. Press Next once more to go on without it.`,
-      );
+      const which = empty.length === 1 ? `Question ${empty[0]} is` : `Questions ${empty.join(", ")} are`;
+      stopped(`${which} empty, and there is no way back. Press Next once more to go on.`);
       return;
     }
     stopped("");
     outbox.flush();
-    showOne(current + 1);
+    showGroup(current + 1);
   });
   strip.addEventListener("click", (event) => {
     const link = event.target.closest("a[data-number]");
     if (!link) return;
+    const group = groups[links.indexOf(link)];
+    if (group === current) return;
     event.preventDefault();
-    if (mayGoBack) showOne(links.indexOf(link));
+    if (!mayGoBack) return;
+    showGroup(group, false);
+    articles[links.indexOf(link)].focus();
   });
 }
 
@@ -423,7 +435,7 @@ asking = setTimeout(askNow, ASK_EVERY);
 if (location.hash) {
   const target = document.querySelector(CSS.escape(location.hash.slice(1)) ? location.hash : "#work");
   const at = articles.findIndex((article) => article.contains(target));
-  if (one && at >= 0 && mayGoBack) showOne(at, false);
+  if (one && at >= 0 && mayGoBack) showGroup(groups[at], false);
   target?.querySelector("[data-answer], input, select")?.focus();
 }
 document.documentElement.dataset.ready = "1";
