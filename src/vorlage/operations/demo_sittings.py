@@ -112,4 +112,4 @@ def answer_all(taking: Taking, chance: random.Random, skill: float, share: float
             number += 1
             changes.append(Change(number, item.position, part["id"], answer_of(chance, part, key["key"], skill)))
         at += timedelta(seconds=chance.randint(40, 130))
-        taking.keep(changes, tab, at)
+        taking.keep([(each, tab) for each in changes], tab, at)

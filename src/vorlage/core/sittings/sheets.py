@@ -87,9 +87,12 @@ class StudentSheet:
         return {"wording": self.wording, "spoken": self.spoken, "parts": [asdict(part) for part in self.parts]}
 
     @property
-    def kept_readers(self) -> list[list[dict[str, Any] | None]]:
-        """What reads the answers, as plain data; it is not sent."""
-        return [[None if each is None else each.kept for each in part] for part in self.readers]
+    def kept_readers(self) -> dict[str, list[dict[str, Any] | None]]:
+        """What reads the answers, by the identity of the part, as plain data; it is not sent."""
+        return {
+            part.id: [None if each is None else each.kept for each in readers]
+            for part, readers in zip(self.parts, self.readers, strict=True)
+        }
 
 
 def student_sheet(drawn: DrawnQuestion, marks: Sequence[Fraction]) -> StudentSheet:

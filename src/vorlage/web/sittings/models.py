@@ -251,23 +251,28 @@ class Taking(models.Model):
         """The row, which nobody else changes until the transaction ends."""
         return cls.objects.select_for_update(of=("self",)).select_related("sitting", "student").get(**lookup)
 
+    @classmethod
+    def of_page(cls, pk: int) -> Taking:
+        """What a page asks for each time: the student's place and the rules. Raises ``Taking.DoesNotExist``."""
+        unread = ("sitting__title", "sitting__created", "student__search_text", "student__email", "student__given")
+        return cls.objects.select_related("sitting", "student").defer(*unread).get(pk=pk)
+
     @transaction.atomic
-    def keep(self, changes: Sequence[Change], tab: str, now: datetime, origin: str = "") -> bool:
-        """Keep answers as they arrived, each once; whether they count. What arrives too late, or from a page that
-        another one has taken the place of, is on record and counts for nothing. ``origin`` is the page that they were
-        typed in, where the page ``tab`` sends them for it."""
-        taking = Taking.locked(pk=self.pk)
-        counts = taking.tab == tab and sittings.takes_answers(taking.sitting.held, taking.record, now)
+    def keep(self, changes: Sequence[tuple[Change, str]], tab: str, now: datetime) -> bool:
+        """Keep answers as they arrived, each once, with the page that it was typed in; whether they count. What arrives
+        too late, or from a page that another one has taken the place of, is on record and counts for nothing."""
+        fields = ("tab", "begun", "ends", "paused", "handed_in", "released", "withheld")
+        # as it is at this moment, and nobody else changes it until the answers are there
+        now_held = Taking.objects.select_for_update().filter(pk=self.pk).values(*fields).get()
+        for name, value in now_held.items():
+            setattr(self, name, value)
+        counts = self.tab == tab and sittings.takes_answers(self.sitting.held, self.record, now)
         Response.objects.bulk_create(
-            (
-                Response(taking=taking, tab=origin or tab, arrived=now, counts=counts, **change.columns)
-                for change in changes
-            ),
+            (Response(taking=self, tab=origin, arrived=now, counts=counts, **each.columns) for each, origin in changes),
             ignore_conflicts=True,
         )
         if counts and changes:
-            taking.saved, taking.place = now, changes[-1].position + 1
-            taking.save(update_fields=["saved", "place"])
+            Taking.objects.filter(pk=self.pk).update(saved=now, place=changes[-1][0].position + 1)
         return counts
 
     @transaction.atomic

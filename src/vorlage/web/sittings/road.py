@@ -62,9 +62,8 @@ def by_token(view: View) -> Callable[[HttpRequest], JsonResponse]:
             sent = json.loads(request.body or b"{}")
             if not isinstance(sent, dict):
                 raise Refused("no_object", 400)
-            taking = Taking.objects.select_related("sitting", "student__allowance").get(pk=pk)
             with timezone.override(zone):
-                return JsonResponse(view(request, taking, tab, sent))
+                return JsonResponse(view(request, Taking.of_page(pk), tab, sent))
         except (signing.BadSignature, Taking.DoesNotExist):
             return JsonResponse({"stop": "token"}, status=403)
         except (json.JSONDecodeError, UnicodeDecodeError, RecursionError):
@@ -91,13 +90,7 @@ def save(request: HttpRequest, taking: Taking, tab: str, sent: dict[str, Any]) -
     """Keep answers. They are rows before it is said that they are saved; each is said to be read as it was."""
     changes = [(change, origin) for each in listed(sent.get("changes")) for change, origin in [change_of(each, tab)]]
     now = timezone.now()
-    counts = True
-    # what another page of the same student left behind comes under that page's name
-    for origin in dict.fromkeys(origin for _, origin in changes):
-        own = [change for change, of in changes if of == origin]
-        counts = taking.keep(own, tab, now, origin) and counts
-    if not counts:
-        taking.refresh_from_db()
+    counts = taking.keep(changes, tab, now)
     readings = read_all(taking, [change for change, _ in changes])
     saved = [[origin, change.number] for change, origin in changes]
     return {"saved": saved, "counts": counts, "readings": readings} | state(taking, tab, now)
@@ -185,14 +178,10 @@ def read_all(taking: Taking, asked: list[Change]) -> list[dict[str, Any]]:
     latest = {(each.position, each.part): each for each in asked}
     positions = {position for position, _ in latest}
     items = StudentItem.objects.filter(form=taking.form_id, position__in=positions)
-    rows = {each.position: each for each in items.only("position", "readers", "shown")}
+    rows = dict(items.values_list("position", "readers"))
     found = []
     for (position, part), change in latest.items():
-        item = rows.get(position)
-        names = [each["id"] for each in item.shown["parts"]] if item is not None else []
-        if item is None or part not in names:
-            continue
-        readings = readings_of(item.readers[names.index(part)], change.response)
+        readings = readings_of(rows.get(position, {}).get(part, []), change.response)
         if readings:
             found.append({"q": position, "p": part, "read": readings})
     return found
