@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import secrets
+from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from django.contrib import messages
 from django.db import transaction
 from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.template.loader import render_to_string
 from django.utils import timezone
+from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.sittings import (
@@ -127,7 +131,7 @@ def work(request: MemberRequest, pk: int) -> HttpResponse:
     tab, now = secrets.token_urlsafe(12), timezone.now()
     Taking.objects.filter(pk=taking.pk).update(tab=tab, asked=now)
     taking.tab = tab
-    questions = list(StudentItem.objects.filter(form=taking.form_id).order_by("position"))
+    single = allows(student, "one_at_a_time")
     answers = taking.answers()
     given = [Change(0, position, part, response) for (position, part), response in answers.items()]
     local = timezone.localtime
@@ -136,12 +140,11 @@ def work(request: MemberRequest, pk: int) -> HttpResponse:
         "rules": sitting.held,
         "student": student,
         "taking": taking,
-        "questions": list(zip(questions, groups_of(questions, sitting.held.layout, one_at_a_time(student)))),
-        "one": sitting.held.layout != "all" or one_at_a_time(student),
+        "sheet": sheet_of(taking.form_id or 0, sitting.held.layout, single, allows(student, "spoken_maths")),
+        "one": sitting.held.layout != "all" or single,
         "inserts": inserts_of(sitting),
         "larger": allows(student, "larger_letters"),
         "wider": allows(student, "wider_lines"),
-        "aloud": allows(student, "spoken_maths"),
         "notes": [(each, moment_words(local(each.at), local(now))) for each in Note.objects.filter(sitting=sitting)],
         "data": {
             "token": token_of(taking, tab),
@@ -153,6 +156,22 @@ def work(request: MemberRequest, pk: int) -> HttpResponse:
         },
     }
     return render(request, "sittings/work.html", context)
+
+
+@dataclass(frozen=True)
+class Shown:
+    """The questions of a form as they are shown, and the numbers that lead to them."""
+
+    strip: SafeString
+    questions: SafeString
+
+
+@lru_cache(maxsize=256)
+def sheet_of(form: int, layout: str, single: bool, aloud: bool) -> Shown:
+    """The questions of a form, written once in a process: what was laid out for a form never changes."""
+    items = list(StudentItem.objects.filter(form=form).order_by("position"))
+    context = {"questions": list(zip(items, groups_of(items, layout, single))), "aloud": aloud}
+    return Shown(*(render_to_string(f"sittings/_{name}.html", context) for name in ("strip", "questions")))
 
 
 def groups_of(questions: list[StudentItem], layout: str, single: bool) -> list[int]:
@@ -187,10 +206,6 @@ def insert_page(request: MemberRequest, pk: int, insert: int, page: int) -> Http
 
 def allows(student: Student, name: str) -> bool:
     return bool(getattr(getattr(student, "allowance", None), name, False))
-
-
-def one_at_a_time(student: Student) -> bool:
-    return allows(student, "one_at_a_time")
 
 
 @signed_in
