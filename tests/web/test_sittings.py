@@ -309,6 +309,16 @@ class Time(Sat):
         self.assertEqual(Response.objects.count(), 3)
         self.assertEqual(Event.objects.filter(kind="handed in").count(), 1)
 
+    def test_who_may_go_on_is_not_handed_in(self) -> None:
+        sitting = self.give(limit=30 * MINUTE, time_up="go_on")
+        data = self.work(sitting)
+        (q, p), *_ = self.parts(self.taking(sitting))
+        Taking.objects.update(ends=timezone.now() - 20 * MINUTE)
+        hand_in_what_ran_out()
+        self.assertEqual(self.road("what-changed", data)["phase"], "over")
+        self.assertTrue(self.save(data, (1, q, p, "5"))["counts"])
+        self.assertIsNone(self.taking(sitting).handed_in)
+
     def test_nothing_depends_on_the_job(self) -> None:
         sitting = self.give(limit=30 * MINUTE)
         data = self.work(sitting)

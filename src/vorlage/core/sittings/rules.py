@@ -38,8 +38,6 @@ LAYOUTS = {
 # What is on its way when time ends still counts.
 GRACE = timedelta(seconds=15)
 RELEASED = dict.fromkeys(ROWS, "released")
-# What a total gives away by itself, or a row of each question.
-WHOLE = {"own": "released", "outcome": "never", "marks": "never", "feedback": "never", "key": "never"}
 
 
 @dataclass(frozen=True, slots=True)

@@ -22,7 +22,7 @@ from vorlage.web.bank.markup import safe
 from vorlage.web.bank.models import Revision
 from vorlage.web.forms.models import FormItem, ItemKey
 
-from .models import Mark, Taking, order_marking
+from .models import Mark, Taking
 
 # So many questions are kept compiled in a process.
 KEPT = 200
@@ -147,9 +147,3 @@ def said(response: Any) -> str:
     if isinstance(response, dict):
         return ", ".join(f"{left} {right}" for left, right in response.items())
     return str(response)
-
-
-def remark(taking: Taking) -> None:
-    """Let it be marked anew."""
-    Taking.objects.filter(pk=taking.pk).update(marked=None)
-    order_marking(taking.sitting)

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import time
-from datetime import timedelta
 from fractions import Fraction
 
-from django.db.models import Q
 from django.utils import timezone
 
 from vorlage.core.documents import page_picture
@@ -107,11 +105,13 @@ def hand_in_what_ran_out() -> None:
     """Hand in what nobody can go on with. Nothing depends on this being in time: who looks before does the same."""
     now = timezone.now()
     running = Taking.objects.filter(handed_in=None, begun__isnull=False, paused=None, ends__lt=now - GRACE)
-    for taking in running.filter(Q(sitting__archived=None)).select_related("sitting", "student")[:200]:
+    # who may go on is never handed in, and would stand before those who are
+    running = running.exclude(sitting__rules__time_up="go_on").order_by("ends")
+    for taking in running.select_related("sitting", "student")[:200]:
         settle(taking)
 
 
 def settle(taking: Taking) -> bool:
     """Hand in for a student whose time is up; whether it was."""
     now = timezone.now()
-    return taking.phase(now) == TIME_UP and taking.hand_in(now + timedelta(0), by_time=True)
+    return taking.phase(now) == TIME_UP and taking.hand_in(now, by_time=True)

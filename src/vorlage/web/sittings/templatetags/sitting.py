@@ -55,11 +55,6 @@ def after_space(part: Mapping[str, Any]) -> SafeString:
 
 
 @register.filter
-def left_sides(part: Mapping[str, Any]) -> list[Any]:
-    return list(part["offers"][: part["lefts"]])
-
-
-@register.filter
 def right_sides(part: Mapping[str, Any]) -> list[Any]:
     return list(part["offers"][part["lefts"] :])
 
