@@ -24,7 +24,7 @@ class MembershipMiddleware:
         if request.path_info.startswith(SLIM_ROAD):
             return self.get_response(request)
         known: list[Membership] = []
-        if isinstance(request.user, User):
+        if isinstance(request.user, User) and not request.user.studies:
             known = request.user.roles
         chosen = request.session.get(SESSION_KEY)
         current = [held for held in known if held.department_id == chosen]
