@@ -56,6 +56,8 @@ from vorlage.core.sittings import (
     sentences,
     student_sheet,
     takes_answers,
+    unequal,
+    with_more_time,
 )
 from vorlage.library import bank, ready_questions, samples
 
@@ -156,6 +158,22 @@ class Ends(TestCase):
     def test_a_pause_takes_nothing(self) -> None:
         record = Record(NOW, NOW + 30 * MINUTE, paused=NOW + 10 * MINUTE)
         self.assertEqual(after_pause(record, NOW + 25 * MINUTE), NOW + 45 * MINUTE)
+
+    def test_more_time_lengthens_what_is_left_and_begins_now_where_nothing_is(self) -> None:
+        record = Record(NOW, NOW + 30 * MINUTE)
+        self.assertEqual(with_more_time(record, 10 * MINUTE, NOW), NOW + 40 * MINUTE)
+        self.assertEqual(with_more_time(record, 10 * MINUTE, NOW + HOUR), NOW + 70 * MINUTE)
+        paused = replace(record, paused=NOW + MINUTE)
+        self.assertEqual(with_more_time(paused, 10 * MINUTE, NOW + HOUR), NOW + 40 * MINUTE)
+        self.assertIsNone(with_more_time(Record(NOW), 10 * MINUTE, NOW))
+
+    def test_what_would_make_it_unequal(self) -> None:
+        rules = Rules(NOW, closes=NOW + HOUR, limit=30 * MINUTE)
+        seen_now = dict.fromkeys(ROWS, "handed_in")
+        self.assertEqual(
+            unequal(rules, replace(rules, closes=NOW + DAY, word="tide", seen=seen_now, above="Read.")), []
+        )
+        self.assertEqual(unequal(rules, replace(rules, closes=NOW, limit=None)), ["the limit", "an earlier closing"])
 
     def test_late_by_days(self) -> None:
         rules = Rules(NOW, due=NOW + DAY, late_cost=Fraction(1, 10))

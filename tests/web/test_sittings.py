@@ -367,6 +367,14 @@ class Time(Sat):
         self.assertEqual([(each["text"], each["question"]) for each in told], [("In 2 read 12 cm.", 2)])
         self.assertEqual(Note.objects.count(), 1)
 
+    def test_where_one_may_only_hand_in_the_road_takes_it(self) -> None:
+        sitting = self.give(limit=30 * MINUTE, time_up="hand_in_only", hand_in=5 * MINUTE)
+        data = self.work(sitting)
+        Taking.objects.update(ends=timezone.now() - 2 * MINUTE)
+        self.assertEqual(self.road("what-changed", data)["phase"], "only_hand_in")
+        self.assertEqual(len(self.road("hand-in-late", data)["receipt"]), 5)
+        self.assertFalse(self.taking(sitting).by_time)
+
     def test_handing_in_late_by_the_road_counts_within_the_grace(self) -> None:
         sitting = self.give(limit=30 * MINUTE)
         data = self.work(sitting)

@@ -22,7 +22,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from .rehearsal import minded, victim
+from .rehearsal import Person, answers, minded, victim
 from .running import Demo, usable_port
 
 # How often a page saves and asks, in seconds, and within how many all begin.
@@ -145,7 +145,7 @@ class Sitters:
 
     def start(self, student: Simulated) -> None:
         status, _ = self.ask(student, "start", "POST", f"/sit/{self.sitting}/begin/")
-        status, page = self.ask(student, "page", "GET", f"/sit/{self.sitting}/work/") if status == 302 else (0, "")
+        status, page = self.ask(student, "page", "GET", f"/sit/{self.sitting}/sheet/") if status == 302 else (0, "")
         found = DATA.search(page)
         if status != 200 or found is None:
             return self.later(student, "start", 1.0)
@@ -200,7 +200,7 @@ def rehearse(
             # what was killed last is up again
             over.clear()
             threading.Thread(target=minded, args=(demo, over), daemon=True).start()
-            time.sleep(5)
+            answers(Person(port, {}))
         for student in sitters:
             if student.waiting:
                 room.send(student)

@@ -36,8 +36,13 @@ class PartMark:
 
     @property
     def waits(self) -> bool:
-        """Whether somebody has to look at it: at what no machine marks, and at what could only be found to agree."""
-        return self.outcome == "waiting" or self.certainty == "agrees"
+        """Whether somebody has to look at it."""
+        return waits(self.outcome, self.certainty)
+
+
+def waits(outcome: str, certainty: str) -> bool:
+    """Whether somebody has to look at a mark: at what no machine marks, and at what could only be found to agree."""
+    return outcome == "waiting" or certainty == "agrees"
 
 
 def mark_of(part: str, verdict: Verdict | None, most: Fraction) -> PartMark:

@@ -3,6 +3,7 @@
 Functions of the rules, what is on record of a student, and a moment; nothing here looks at a clock or keeps anything.
 """
 
+from .changes import unequal
 from .clock import (
     HANDED_IN,
     MISSED,
@@ -27,6 +28,7 @@ from .clock import (
     may_take_back,
     phase,
     takes_answers,
+    with_more_time,
 )
 from .durations import TimeError, duration_words, read_duration
 from .moments import clock, moment_words, read_moment
@@ -84,4 +86,6 @@ __all__ = [
     "sentences",
     "student_sheet",
     "takes_answers",
+    "unequal",
+    "with_more_time",
 ]

@@ -128,6 +128,13 @@ def after_pause(record: Record, now: datetime) -> datetime | None:
     return record.ends + max(timedelta(0), now - record.paused)
 
 
+def with_more_time(record: Record, length: timedelta, now: datetime) -> datetime | None:
+    """The end of somebody who is given more time; whose time is up already has it from now on."""
+    if record.ends is None:
+        return None
+    return (record.ends if record.paused is not None else max(record.ends, now)) + length
+
+
 def days_late(rules: Rules, handed_in: datetime, allowed: Allowed = USUAL) -> int:
     """How many days late something was handed in, a begun day counted whole; 0 when it was in time."""
     if rules.due is None:

@@ -63,15 +63,15 @@ def mark(taking: Taking) -> None:
         parts = drawn.question.document.parts
         most = [Fraction(each["marks"]) for each in keys[item.pk]]
         given = [answers.get((item.position, part.id)) for part in parts]
-        for part, mark in zip(parts, marked(drawn, given, most)):
+        for part, found in zip(parts, marked(drawn, given, most)):
             if not part.answer.asks or (item.position, part.id) in by_hand:
                 continue
             rows.append(
                 Mark(
-                    taking=locked, position=item.position, part=part.id, outcome=mark.outcome, share=str(mark.share),
-                    marks=str(mark.marks), most=str(mark.most), beyond=item.place.bonus, code=mark.code[:60],
-                    because=mark.because[:500], certainty=mark.certainty, reading=mark.reading[:1000],
-                    feedback=list(mark.feedback), draw=item.draw, revision=item.candidate.revision_id,
+                    taking=locked, position=item.position, part=part.id, outcome=found.outcome, share=str(found.share),
+                    marks=str(found.marks), most=str(found.most), beyond=item.place.bonus, code=found.code[:60],
+                    because=found.because[:500], certainty=found.certainty, reading=found.reading[:1000],
+                    feedback=list(found.feedback), draw=item.draw, revision=item.candidate.revision_id,
                     version=RULES_VERSION,
                 )
             )  # fmt: skip
@@ -93,9 +93,7 @@ def total(taking: Taking, marks: Sequence[Mark]) -> Total:
 class Returned:
     """A part of marked work, with no more of it than is seen now."""
 
-    label: str
     typed: str = ""
-    read: SafeString = field(default_factory=SafeString)
     outcome: str = ""
     marks: Fraction | None = None
     most: Fraction | None = None
@@ -126,7 +124,6 @@ def returned(taking: Taking, now: datetime) -> tuple[dict[int, dict[str, Returne
             held = marks.get((item.position, part.id))
             tree = drawn.key_tree(k) if "key" in rows else None
             found.setdefault(item.position, {})[part.id] = Returned(
-                label=drawn.question.document.labels[k].full,
                 typed=said(answers.get((item.position, part.id))),
                 outcome=held.outcome if held and rows & {"outcome", "marks"} else "",
                 marks=held.held.marks if held and "marks" in rows else None,

@@ -103,6 +103,7 @@ class Sitting(models.Model):
         made.note("given", by)
         return made
 
+    @transaction.atomic
     def keep_rules(self, rules: Rules, by: User, reason: str = "") -> None:
         """Other rules from now on; what they were stays on record."""
         Event.objects.create(sitting=self, kind="rules", by=by, reason=reason, data={"before": self.rules})

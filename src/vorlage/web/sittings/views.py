@@ -12,6 +12,7 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
+from vorlage.core.marking import waits
 from vorlage.core.sittings import (
     WAYS,
     Rules,
@@ -23,6 +24,8 @@ from vorlage.core.sittings import (
     objections,
     read_duration,
     sentences,
+    unequal,
+    with_more_time,
 )
 from vorlage.web.forms.views import why_not
 from vorlage.web.once.models import once
@@ -33,19 +36,6 @@ from vorlage.web.plans.views import test_of, test_page
 from .forms import GiveForm, RulesForm
 from .models import Mark, Note, Sitting, Taking
 from .table import rows_of
-
-# What stays as it is once somebody has begun: anything else would make it unequal.
-FIXED = {
-    "opens": "when it opens",
-    "limit": "the limit",
-    "late_start": "what a late start means",
-    "time_up": "what happens when time is up",
-    "counts": "whether it counts",
-    "layout": "how it looks",
-    "back": "whether one may go back",
-    "late_cost": "what a day late costs",
-    "due": "when it is due",
-}
 
 
 def sitting_of(request: MemberRequest, pk: int, permission: str = "sittings.view_sitting") -> Sitting:
@@ -156,12 +146,12 @@ def release_check(found: Sitting, takings: list[Taking]) -> dict[str, int]:
     """What is missing before results can be released: who sits still, who never began, what waits for a mark."""
     latest = Mark.objects.filter(taking__sitting=found).order_by("taking_id", "position", "part", "-pk")
     marks = latest.distinct("taking_id", "position", "part").values_list("outcome", "certainty", "by")
-    waits, unreadable = 0, 0
+    waiting, unreadable = 0, 0
     for outcome, certainty, by in marks:
-        waits += by is None and (outcome == "waiting" or certainty == "agrees")
+        waiting += by is None and waits(outcome, certainty)
         unreadable += by is None and outcome == "unreadable"
     return {
-        "waiting": waits,
+        "waiting": waiting,
         "unreadable": unreadable,
         "absent": sum(each.begun is None for each in takings),
         "sitting": sum(each.begun is not None and each.handed_in is None for each in takings),
@@ -207,14 +197,7 @@ def said_of(found: Sitting, rules: Rules) -> dict[str, Any]:
 
 def changed_too_late(found: Sitting, rules: Rules) -> list[str]:
     """What cannot be changed any more since somebody has begun, in words."""
-    if not found.begun:
-        return []
-    before = found.held
-    changed = [words for name, words in FIXED.items() if getattr(before, name) != getattr(rules, name)]
-    closes, earlier = rules.closes, before.closes
-    if closes is not None and (earlier is None or closes < earlier):
-        changed.append("an earlier closing")
-    return changed
+    return unequal(found.held, rules) if found.begun else []
 
 
 @personally("sittings.list_sittings")
@@ -306,8 +289,7 @@ def carried_out(
         return False
     taking.sitting = found
     if what == "more" and taking.ends is not None and taking.handed_in is None:
-        # whose time is up already has it from now on
-        taking.ends = max(taking.ends, now) + length if taking.paused is None else taking.ends + length
+        taking.ends = with_more_time(taking.record, length, now)
     elif what == "pause" and taking.paused is None and taking.handed_in is None:
         taking.paused = now
     elif what == "go-on" and taking.paused is not None:
@@ -340,6 +322,7 @@ def tell(request: MemberRequest, pk: int) -> HttpResponse:
 
 @personally("sittings.list_sittings")
 @require_POST
+@transaction.atomic
 def release(request: MemberRequest, pk: int) -> HttpResponse:
     """Release results, or take them back."""
     found = sitting_of(request, pk, "sittings.change_sitting")

@@ -1,14 +1,7 @@
 // Places in a figure: marked by touch, by mouse, or with the keyboard.
+import { coordinates, drawnAt, layoutOf } from "../../desk/scripts/figure.js";
 
 const STEPS = 40;
-
-function layoutOf(figure) {
-  return {
-    frame: figure.dataset.frame.split(" ").map(Number),
-    place: figure.dataset.place.split(" ").map(Number),
-    width: figure.viewBox.baseVal.width,
-  };
-}
 
 function rounded(x) {
   return Number(x.toPrecision(4));
@@ -22,14 +15,12 @@ export function pointable(part, changed) {
   const most = Number(part.dataset.places) || 1;
   const { frame, place, width } = layoutOf(figure);
   const [left, right, bottom, top] = frame;
-  const [beside, head, across, up] = place;
-  const at = ([x, y]) => [beside + (x - left) * across, head + (top - y) * up];
   const marked = () => JSON.parse(part.dataset.marked ?? "[]");
   let cursor = null;
 
   const sign = (className, [x, y]) => {
     const made = document.createElementNS("http://www.w3.org/2000/svg", "path");
-    const [px, py] = at([x, y]);
+    const [px, py] = drawnAt(frame, place, [x, y]);
     made.setAttribute("d", `M${px - 6} ${py}h12M${px} ${py - 6}v12`);
     made.setAttribute("class", className);
     return made;
@@ -63,10 +54,7 @@ export function pointable(part, changed) {
   figure.classList.add("is-asked");
   figure.setAttribute("tabindex", "0");
   figure.addEventListener("click", (event) => {
-    const box = figure.getBoundingClientRect();
-    const zoom = width / box.width;
-    const x = left + ((event.clientX - box.left) * zoom - beside) / across;
-    const y = top - ((event.clientY - box.top) * zoom - head) / up;
+    const [x, y] = coordinates(frame, place, figure.getBoundingClientRect(), width, event);
     if (x >= left && x <= right && y >= bottom && y <= top) mark([x, y]);
   });
   figure.addEventListener("keydown", (event) => {

@@ -1,0 +1,27 @@
+"""What of the rules may still change once somebody has begun."""
+
+from __future__ import annotations
+
+from .rules import Rules
+
+# What stays as it is: anything else would make it unequal.
+FIXED = {
+    "opens": "when it opens",
+    "limit": "the limit",
+    "late_start": "what a late start means",
+    "time_up": "what happens when time is up",
+    "counts": "whether it counts",
+    "layout": "how it looks",
+    "back": "whether one may go back",
+    "late_cost": "what a day late costs",
+    "due": "when it is due",
+}
+
+
+def unequal(before: Rules, after: Rules) -> list[str]:
+    """What would make a sitting that has begun unequal, in words: everything but a later closing, the entry word, what
+    is seen, and the texts."""
+    changed = [words for name, words in FIXED.items() if getattr(before, name) != getattr(after, name)]
+    if after.closes is not None and (before.closes is None or after.closes < before.closes):
+        changed.append("an earlier closing")
+    return changed
