@@ -550,6 +550,8 @@ class Secrets(TestCase):
         cls.form_set = frozen(cls.test, 2)
         cls.held = Class.objects.create(department=cls.physics, name="10 A", year="2026/27")
         user = person("student")
+        user.studies = True
+        user.save()
         cls.student = Student.objects.create(
             school=cls.physics.school, family="Fam", given="Mia", number="1", user=user
         )

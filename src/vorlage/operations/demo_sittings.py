@@ -41,7 +41,9 @@ def give(test: Test, class_name: str, state: str) -> None:
     now = timezone.localtime().replace(second=0, microsecond=0)
     if state == "running":
         # for as long as anybody may want to look at it
-        rules = Rules(now - 25 * MINUTE, closes=now + 30 * DAY)
+        rules = Rules(
+            now - 25 * MINUTE, closes=now + 30 * DAY, come_in="named", hints=True, working=True, questions=True
+        )
     else:
         days = 6 if state == "released" else 1
         morning = now.replace(hour=9, minute=40) - days * DAY
@@ -78,7 +80,7 @@ def sit_all(sitting: Sitting, state: str) -> None:
         if taking.pk == missing.pk:
             continue
         begun = sitting.held.opens + timedelta(seconds=chance.randint(20, 400))
-        taking = Taking.begin(sitting, taking.student, begun)
+        taking = Taking.begin(sitting, taking, begun)
         skill = chance.uniform(0.35, 0.92)
         share = chance.uniform(0.3, 0.75) if state == "running" else 1.0
         answer_all(taking, chance, skill, share)
@@ -97,6 +99,7 @@ def answer_all(taking: Taking, chance: random.Random, skill: float, share: float
     """The answers of one student to a share of the questions, a minute or two apart."""
     from vorlage.web.forms.models import ItemKey
     from vorlage.web.sittings.models import Change, StudentItem
+    from vorlage.web.sittings.place import keep
 
     items = list(StudentItem.objects.filter(form=taking.form_id).order_by("position"))
     keys = dict(ItemKey.objects.filter(item__in=[each.pk for each in items]).values_list("item", "parts"))
@@ -112,4 +115,4 @@ def answer_all(taking: Taking, chance: random.Random, skill: float, share: float
             number += 1
             changes.append(Change(number, item.position, part["id"], answer_of(chance, part, key["key"], skill)))
         at += timedelta(seconds=chance.randint(40, 130))
-        taking.keep([(each, tab) for each in changes], tab, at)
+        keep(taking.pk, [(each, tab) for each in changes], tab, at)

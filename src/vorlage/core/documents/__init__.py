@@ -9,6 +9,7 @@ from .page_codes import PageCode
 from .pages import page_count, page_picture
 from .press import Order, Press
 from .printing import Printing
+from .returned import ReturnedPart, ReturnedWork, returned_pdf
 from .typesetting import load_compiler
 
 __all__ = [
@@ -28,10 +29,13 @@ __all__ = [
     "PageCode",
     "Press",
     "Printing",
+    "ReturnedPart",
+    "ReturnedWork",
     "compiled_insert",
     "laid_insert",
     "load_compiler",
     "page_count",
     "page_picture",
+    "returned_pdf",
     "typeset_insert",
 ]

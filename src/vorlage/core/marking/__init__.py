@@ -3,7 +3,7 @@
 Marks are exact; they are rounded where they are shown, once, half up.
 """
 
-from .records import RULES_VERSION, PartMark, mark_of, marked, waits
+from .records import RULES_VERSION, PartMark, mark_of, marked, waits, with_hints
 from .totals import Total, total_of
 
-__all__ = ["RULES_VERSION", "PartMark", "Total", "mark_of", "marked", "total_of", "waits"]
+__all__ = ["RULES_VERSION", "PartMark", "Total", "mark_of", "marked", "total_of", "waits", "with_hints"]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any
 
@@ -33,6 +33,8 @@ class PartMark:
     # how the answer was read
     reading: str = ""
     feedback: tuple[str, ...] = ()
+    # the share that hints have cost; it is taken off in ``marks`` and not in ``share``
+    cost: Fraction = Fraction(0)
 
     @property
     def waits(self) -> bool:
@@ -56,6 +58,13 @@ def mark_of(part: str, verdict: Verdict | None, most: Fraction) -> PartMark:
         part, verdict.outcome, verdict.share, verdict.share * most, most, told["code"], verdict.because, certainty,
         verdict.reading, verdict.feedback,
     )  # fmt: skip
+
+
+def with_hints(mark: PartMark, cost: Fraction) -> PartMark:
+    """A mark of whoever took hints that cost such a share: what they earned less that, never below nothing."""
+    if not cost or mark.share <= 0:
+        return mark
+    return replace(mark, marks=max(Fraction(0), mark.share - cost) * mark.most, cost=min(cost, mark.share))
 
 
 def marked(drawn: DrawnQuestion, responses: Sequence[Any], most: Sequence[Fraction]) -> list[PartMark]:

@@ -5,6 +5,7 @@ Functions of the rules, what is on record of a student, and a moment; nothing he
 
 from .changes import unequal
 from .clock import (
+    AT_THE_DOOR,
     HANDED_IN,
     MISSED,
     NOT_YET,
@@ -23,6 +24,7 @@ from .clock import (
     end_if_begun,
     is_released,
     kept_share,
+    last_begin,
     last_hand_in,
     last_save,
     may_take_back,
@@ -32,19 +34,38 @@ from .clock import (
 )
 from .durations import TimeError, duration_words, read_duration
 from .moments import clock, moment_words, read_moment
-from .objections import Objection, day_end, objections
-from .rules import GRACE, LATE_STARTS, LAYOUTS, MOMENTS, ROWS, TIMES_UP, WAYS, Rules
+from .objections import Objection, day_end, objections, shared_by_neighbours
+from .rules import (
+    ENTRIES,
+    GRACE,
+    HAND_IN,
+    LATE_STARTS,
+    LAYOUTS,
+    MOMENTS,
+    MOST_GRACE,
+    ROWS,
+    TIMES_UP,
+    WAYS,
+    NetworkError,
+    Rules,
+    folded,
+    read_networks,
+)
 from .seeing import reached, seen
 from .sentences import if_begun_now, sentences
 from .sheets import StudentPart, StudentSheet, student_sheet
 
 __all__ = [
+    "AT_THE_DOOR",
+    "ENTRIES",
     "GRACE",
     "HANDED_IN",
+    "HAND_IN",
     "LATE_STARTS",
     "LAYOUTS",
     "MISSED",
     "MOMENTS",
+    "MOST_GRACE",
     "NOT_YET",
     "ONLY_HAND_IN",
     "OPEN",
@@ -57,6 +78,7 @@ __all__ = [
     "WAYS",
     "WORKING",
     "Allowed",
+    "NetworkError",
     "Objection",
     "Record",
     "Rules",
@@ -70,9 +92,11 @@ __all__ = [
     "days_late",
     "duration_words",
     "end_if_begun",
+    "folded",
     "if_begun_now",
     "is_released",
     "kept_share",
+    "last_begin",
     "last_hand_in",
     "last_save",
     "may_take_back",
@@ -82,8 +106,10 @@ __all__ = [
     "reached",
     "read_duration",
     "read_moment",
+    "read_networks",
     "seen",
     "sentences",
+    "shared_by_neighbours",
     "student_sheet",
     "takes_answers",
     "unequal",

@@ -15,6 +15,7 @@ FIXED = {
     "back": "whether one may go back",
     "late_cost": "what a day late costs",
     "due": "when it is due",
+    "hints": "whether there are hints",
 }
 
 
@@ -22,6 +23,8 @@ def unequal(before: Rules, after: Rules) -> list[str]:
     """What would make a sitting that has begun unequal, in words: everything but a later closing, the entry word, what
     is seen, and the texts."""
     changed = [words for name, words in FIXED.items() if getattr(before, name) != getattr(after, name)]
+    if before.come_in != after.come_in and "anonymous" in {before.come_in, after.come_in}:
+        changed.append("whether there are names")
     if after.closes is not None and (before.closes is None or after.closes < before.closes):
         changed.append("an earlier closing")
     return changed

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from fractions import Fraction
 
-from .rules import GRACE, Rules
+from .rules import Rules
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,14 +32,25 @@ class Record:
     ends: datetime | None = None
     paused: datetime | None = None
     handed_in: datetime | None = None
+    # whether they were let in, where that is done one by one
+    let_in: bool = True
     # whether somebody has released their results, or withheld them
     released: bool = False
     withheld: bool = False
 
 
 def closing(rules: Rules, allowed: Allowed = USUAL) -> datetime | None:
-    """Until when this student may begin."""
+    """When it closes for this student."""
     return None if rules.closes is None else rules.closes + timedelta(minutes=allowed.later)
+
+
+def last_begin(rules: Rules, allowed: Allowed = USUAL) -> datetime | None:
+    """Until when this student may begin: until closing, or for so long after opening; None when there is no end."""
+    closes = closing(rules, allowed)
+    if rules.begin_within is None:
+        return closes
+    within = rules.opens + rules.begin_within + timedelta(minutes=allowed.later)
+    return within if closes is None else min(within, closes)
 
 
 def lengthened(length: timedelta, allowed: Allowed) -> timedelta:
@@ -63,19 +74,19 @@ def end_if_begun(rules: Rules, at: datetime, allowed: Allowed = USUAL) -> dateti
 
 def last_save(rules: Rules, ends: datetime | None) -> datetime | None:
     """Until when what arrives is kept as an answer; None when there is no end."""
-    return None if ends is None or rules.time_up == "go_on" else ends + GRACE
+    return None if ends is None or rules.time_up == "go_on" else ends + rules.grace
 
 
 def last_hand_in(rules: Rules, ends: datetime | None) -> datetime | None:
     """Until when one can hand in oneself; after it, what is there is handed in."""
     if ends is None or rules.time_up == "go_on":
         return None
-    return ends + GRACE + (rules.hand_in if rules.time_up == "hand_in_only" else timedelta(0))
+    return ends + rules.grace + (rules.hand_in if rules.time_up == "hand_in_only" else timedelta(0))
 
 
 # Where a student is.
-NOT_YET, OPEN, MISSED, WORKING, ONLY_HAND_IN, OVER, PAUSED, TIME_UP, HANDED_IN = (
-    "not_yet", "open", "missed", "working", "only_hand_in", "over", "paused", "time_up", "handed_in",
+NOT_YET, AT_THE_DOOR, OPEN, MISSED, WORKING, ONLY_HAND_IN, OVER, PAUSED, TIME_UP, HANDED_IN = (
+    "not_yet", "at_the_door", "open", "missed", "working", "only_hand_in", "over", "paused", "time_up", "handed_in",
 )  # fmt: skip
 
 
@@ -84,10 +95,12 @@ def phase(rules: Rules, record: Record, now: datetime, allowed: Allowed = USUAL)
     if record.handed_in is not None:
         return HANDED_IN
     if record.begun is None:
-        closes = closing(rules, allowed)
+        last = last_begin(rules, allowed)
         if now < rules.opens:
             return NOT_YET
-        return OPEN if closes is None or now < closes else MISSED
+        if last is not None and now >= last:
+            return MISSED
+        return OPEN if record.let_in or not rules.one_by_one else AT_THE_DOOR
     if record.paused is not None:
         return PAUSED
     if record.ends is None or now < record.ends:

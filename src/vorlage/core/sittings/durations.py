@@ -12,8 +12,8 @@ LONGEST = timedelta(days=7)
 BARE = re.compile(r"(\d{1,5})")
 CLOCK = re.compile(r"(\d{1,3})\s*[:.]\s*(\d{2})(?:\s*h)?")
 NAMED = re.compile(
-    r"(?:(\d{1,3}(?:[.,]\d{1,2})?)\s*(?:h|hr|hrs|hours?|std\.?|stunden?))?\s*(?:and\s+)?"
-    r"(?:(\d{1,5})\s*(?:m|min|mins|minutes?|minuten?)?)?\.?",
+    r"(?:(\d)\s*(?:d|days?|tage?)\s*)?(?:(\d{1,3}(?:[.,]\d{1,2})?)\s*(?:h|hr|hrs|hours?|std\.?|stunden?))?\s*(?:and\s+)?"
+    r"(?:(\d{1,5})\s*(?:m|min|mins|minutes?|minuten?)?)??\s*(?:(\d{1,2})\s*(?:s|sec|secs|seconds?|sekunden?))?\.?",
     re.IGNORECASE,
 )
 
@@ -22,25 +22,25 @@ class TimeError(CoreError, ValueError):
     """What was typed is no length of time, or no moment."""
 
 
-def read_duration(text: str) -> timedelta:
-    """A length of time: ``50`` and ``50 min`` are minutes, ``1:40`` and ``1 h 40`` an hour and forty minutes. Raises
-    ``TimeError``.
+def read_duration(text: str, least: timedelta = timedelta(minutes=1)) -> timedelta:
+    """A length of time: ``50`` and ``50 min`` are minutes, ``1:40`` and ``1 h 40`` an hour and forty minutes; what
+    ``duration_words`` writes is read back. Raises ``TimeError``.
 
-    >>> [str(read_duration(each)) for each in ("50", "1 h 40", "1:40", "1.5 h")]
-    ['0:50:00', '1:40:00', '1:40:00', '1:30:00']
+    >>> [str(read_duration(each)) for each in ("50", "1 h 40", "1:40", "1.5 h", "2 min 30 s", "1 day")]
+    ['0:50:00', '1:40:00', '1:40:00', '1:30:00', '0:02:30', '1 day, 0:00:00']
     """
     typed = " ".join(text.split())
     if found := BARE.fullmatch(typed):
         length = timedelta(minutes=int(found[1]))
     elif (found := CLOCK.fullmatch(typed)) and int(found[2]) < 60:
         length = timedelta(hours=int(found[1]), minutes=int(found[2]))
-    elif (found := NAMED.fullmatch(typed)) and (found[1] or found[2]):
-        hours, minutes = (found[1] or "0").replace(",", "."), int(found[2] or 0)
-        length = timedelta(hours=float(hours), minutes=minutes)
+    elif typed and (found := NAMED.fullmatch(typed)) and any(found.groups()):
+        days, hours, minutes, seconds = found.groups("0")
+        length = timedelta(int(days), int(seconds), hours=float(hours.replace(",", ".")), minutes=int(minutes))
     else:
         raise TimeError("no_duration", f"“{typed[:30]}” is no length of time: type minutes, such as 50, or 1 h 40.")
-    if not timedelta(minutes=1) <= length <= LONGEST:
-        raise TimeError("duration_range", "A limit is from one minute to seven days long.")
+    if not least <= length <= LONGEST:
+        raise TimeError("duration_range", f"It is from {duration_words(least)} to seven days long.")
     return length
 
 

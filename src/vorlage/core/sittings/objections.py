@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -61,8 +62,48 @@ def objections(rules: Rules, now: datetime) -> list[Objection]:
             f"Results are released {moment_words(rules.results, now)}, while others may still begin until "
             f"{moment_words(closes, now)}.", False,
         )  # fmt: skip
+    found += of_coming_in(rules)
     found += of_seeing(rules)
     return sorted(found, key=lambda each: not each.stands)
+
+
+def shared_by_neighbours(pairs: Sequence[str]) -> Objection:
+    """That neighbours have the same form; each pair by its names."""
+    shown = "; ".join(pairs[:3]) + (f"; and {len(pairs) - 3} more pairs" if len(pairs) > 3 else "")
+    message = f"Neighbours of the seat plan have the same form and can help each other: {shown}."
+    return Objection("neighbours_share", "forms", message)
+
+
+def of_coming_in(rules: Rules) -> list[Objection]:
+    """Who is let in who should not be, or cannot come in at all."""
+    found = []
+    if rules.word and rules.come_in != "list":
+        found.append(
+            Objection(
+                "word_with_link", "word",
+                "Whoever has the link may come in under any name: the entry word is all that keeps others out, and it "
+                "is passed on as easily as the link.",
+            )
+        )  # fmt: skip
+    if rules.come_in == "anonymous" and rules.counts:
+        found.append(
+            Objection(
+                "counts_for_nobody", "counts", "It counts, but answers without a name count for nobody.", True,
+            )
+        )  # fmt: skip
+    if rules.come_in == "anonymous" and rules.one_by_one:
+        found.append(
+            Objection("door_without_names", "one_by_one", "Those you let in one by one have no names here.")
+        )  # fmt: skip
+    if rules.begin_within is not None and rules.closes is not None and rules.opens + rules.begin_within > rules.closes:
+        length = duration_words(rules.begin_within)
+        found.append(
+            Objection(
+                "within_after_closing", "begin_within",
+                f"Nobody has {length} to begin: it closes before they are over.",
+            )
+        )  # fmt: skip
+    return found
 
 
 def of_seeing(rules: Rules) -> list[Objection]:

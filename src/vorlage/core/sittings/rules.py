@@ -6,7 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, fields
 from datetime import datetime, timedelta
 from fractions import Fraction
+from ipaddress import ip_address, ip_network
 from typing import Any
+
+from ..errors import CoreError
 
 # What a student can see of a sitting, and from when on: a moment stands for itself and all that come after it.
 ROWS = {
@@ -35,9 +38,22 @@ LAYOUTS = {
     "section": "a section at a time",
     "one": "one question at a time",
 }
-# What is on its way when time ends still counts.
+# Who may come in.
+ENTRIES = {
+    "list": "students of the classes who sign in",
+    "named": "also whoever has the code, with name and class",
+    "anonymous": "whoever has the code, without a name",
+}
+# What is on its way when time ends still counts, for at least as long.
 GRACE = timedelta(seconds=15)
+MOST_GRACE = timedelta(minutes=30)
+# For how long handing in alone is possible, where nothing else is said.
+HAND_IN = timedelta(minutes=5)
 RELEASED = dict.fromkeys(ROWS, "released")
+
+
+class NetworkError(CoreError, ValueError):
+    """What was typed is no network."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +72,7 @@ class Rules:
     late_start: str = "full"
     time_up: str = "handed_in"
     # for how long handing in alone is possible, where it is
-    hand_in: timedelta = timedelta(minutes=5)
+    hand_in: timedelta = HAND_IN
     # the share of the marks that each day late costs
     late_cost: Fraction = Fraction(0)
     layout: str = "all"
@@ -68,6 +84,22 @@ class Rules:
     # the word that lets one in; compared without case and surrounding spaces
     word: str = ""
     counts: bool = True
+    # who comes in, within what time after opening, one by one, and from which networks (as CIDR); from all where none
+    # is said
+    come_in: str = "list"
+    begin_within: timedelta | None = None
+    one_by_one: bool = False
+    networks: tuple[str, ...] = ()
+    # what is on its way when time ends counts when it arrives within it
+    grace: timedelta = GRACE
+    # what helps while one works
+    hints: bool = False
+    signs: bool = True
+    examples: bool = False
+    working: bool = False
+    questions: bool = False
+    # whether what came back may be kept as a PDF
+    own_pdf: bool = True
     # what students read before they begin, and above the questions
     before: str = ""
     above: str = ""
@@ -85,14 +117,27 @@ class Rules:
         for name in ("opens", "due", "closes", "results"):
             if given.get(name):
                 given[name] = datetime.fromisoformat(given[name])
-        for name in ("limit", "hand_in"):
+        for name in ("limit", "hand_in", "begin_within", "grace"):
             if given.get(name) is not None:
                 given[name] = timedelta(seconds=given[name])
+        given["networks"] = tuple(given.get("networks") or ())
         if "late_cost" in given:
             given["late_cost"] = Fraction(given["late_cost"])
         if "seen" in given:
             given["seen"] = RELEASED | {row: moment for row, moment in given["seen"].items() if row in ROWS}
         return cls(**given)
+
+    def admits(self, address: str) -> bool:
+        """Whether one may come in from an address on the network; from any where no networks are given."""
+        if not self.networks:
+            return True
+        try:
+            given = ip_address(address)
+        except ValueError:
+            return False
+        # an IPv4 address in the clothes of IPv6 is what it was
+        given = getattr(given, "ipv4_mapped", None) or given
+        return any(given in ip_network(each) for each in self.networks)
 
     def lets_in(self, typed: str) -> bool:
         """Whether an entry word is the right one; any where none is asked for."""
@@ -103,6 +148,21 @@ def folded(word: str) -> str:
     return " ".join(word.split()).casefold()
 
 
+def read_networks(text: str) -> tuple[str, ...]:
+    """The networks that a text names, separated by commas or spaces, each as CIDR. Raises
+    ``NetworkError``."""
+    found = []
+    for piece in text.replace(",", " ").replace(";", " ").split():
+        try:
+            found.append(str(ip_network(piece, strict=False)))
+        except ValueError:
+            raise NetworkError(
+                "no_network",
+                f"“{piece[:40]}” is no network: type one as 10.20.0.0/16, or an address such as 10.20.3.4.",
+            ) from None
+    return tuple(dict.fromkeys(found))
+
+
 def keep(value: Any) -> Any:
     if isinstance(value, datetime):
         return value.isoformat()
@@ -110,16 +170,30 @@ def keep(value: Any) -> Any:
         return value.total_seconds()
     if isinstance(value, Fraction):
         return str(value)
+    if isinstance(value, tuple):
+        return list(value)
     return dict(value) if isinstance(value, Mapping) else value
 
 
 # Ways of working: each fills the rules, which can then be changed.
+SURVEYED = dict.fromkeys(ROWS, "never") | {"own": "handed_in"}
+PRACTISED: Mapping[str, Any] = {
+    "seen": dict.fromkeys(ROWS, "handed_in"),
+    "counts": False,
+    "hints": True,
+    "examples": True,
+    "questions": True,
+    "working": True,
+}
 WAYS: dict[str, tuple[str, Mapping[str, Any]]] = {
     "test": ("Test", {"seen": dict(RELEASED), "counts": True}),
     "homework": (
         "Homework",
         {"seen": RELEASED | {"own": "handed_in"}, "counts": True, "late_start": "until_closing", "take_back": True},
     ),
-    "practice": ("Practice without credit", {"seen": dict.fromkeys(ROWS, "handed_in"), "counts": False}),
-    "survey": ("Survey without marks", {"seen": dict.fromkeys(ROWS, "never") | {"own": "handed_in"}, "counts": False}),
+    "practice": ("Practice without credit", PRACTISED),
+    "survey": (
+        "Survey without marks",
+        {"seen": SURVEYED, "counts": False, "come_in": "anonymous", "examples": True},
+    ),
 }

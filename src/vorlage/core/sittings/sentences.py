@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from .clock import USUAL, Allowed, closing, end_if_begun, lengthened
+from .clock import USUAL, Allowed, closing, end_if_begun, last_begin, lengthened
 from .durations import duration_words
 from .moments import moment_words
 from .rules import MOMENTS, ROWS, Rules
@@ -19,10 +19,11 @@ def when(rules: Rules, now: datetime, allowed: Allowed = USUAL) -> str:
     closes = closing(rules, allowed)
     if closes is not None and closes <= now:
         return f"It closed {moment_words(closes, now)}."
+    last = last_begin(rules, allowed)
     opened = "It is open now" if rules.opens <= now else f"It opens {moment_words(rules.opens, now)}"
-    begin = (
-        f"{opened}. You may begin until {moment_words(closes, now)}." if closes else f"{opened}, and does not close."
-    )
+    begin = f"{opened}. You may begin until {moment_words(last, now)}." if last else f"{opened}, and does not close."
+    if closes is not None and last is not None and last < closes:
+        begin += f" It closes {moment_words(closes, now)}."
     if rules.due is not None:
         late = " Later it is accepted and marked as late"
         cost = f", and each day costs {percent(rules)} of the marks" if rules.late_cost else ""
@@ -88,13 +89,42 @@ def how_often(rules: Rules) -> str:
     return told + ("" if rules.counts else " It does not count.")
 
 
+def who(rules: Rules) -> str:
+    """Who comes in, and how."""
+    told = {
+        "list": "You sign in, and it is in your list.",
+        "named": "You sign in, or come in by the link or the code with your name and class.",
+        "anonymous": "You come in by the link or the code. Nothing is kept that tells whose answers these are.",
+    }[rules.come_in]
+    if rules.word:
+        told += " You need the word that your teacher tells you."
+    if rules.one_by_one:
+        told += " Your teacher lets you in."
+    if rules.networks:
+        told += " You can come in from the school's network only."
+    return told
+
+
+def what_helps(rules: Rules) -> str:
+    """What helps while one works."""
+    found = []
+    if rules.hints:
+        found.append("There are hints; each says what it costs before you take it.")
+    if rules.working:
+        found.append("You can write down your working; it earns no marks by itself.")
+    if rules.questions:
+        found.append("You can ask your teacher about a question.")
+    return " ".join(found)
+
+
 def sentences(rules: Rules, now: datetime, allowed: Allowed = USUAL) -> dict[str, str]:
     """A sentence, or a few, for every group of rules."""
     return {
+        "who": who(rules),
         "when": when(rules, now, allowed),
         "how_long": how_long(rules, allowed),
         "how_often": how_often(rules),
-        "looks": how_it_looks(rules),
+        "looks": how_it_looks(rules) + (" " + what_helps(rules)).rstrip(),
         "seen": what_is_seen(rules),
     }
 

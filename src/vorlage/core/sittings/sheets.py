@@ -66,6 +66,8 @@ class StudentPart:
     signs: tuple[str, ...] = ()
     # whether what is typed is a number, for the keyboard of a phone
     numeric: bool = False
+    # what each hint costs, in words; what it says is not here
+    hints: tuple[str, ...] = ()
 
     @property
     def asks(self) -> bool:
@@ -80,6 +82,8 @@ class StudentSheet:
     spoken: list[str]
     parts: list[StudentPart]
     readers: list[list[Reader | None]]
+    # the hints of each part: what each says, and the share of the marks that it costs
+    hints: list[list[tuple[str, Fraction]]]
 
     @property
     def shown(self) -> dict[str, Any]:
@@ -94,6 +98,15 @@ class StudentSheet:
             for part, readers in zip(self.parts, self.readers, strict=True)
         }
 
+    @property
+    def kept_hints(self) -> dict[str, list[dict[str, str]]]:
+        """The hints, by the identity of the part, as plain data; one is sent when it is taken."""
+        return {
+            part.id: [{"text": text, "cost": str(cost)} for text, cost in hints]
+            for part, hints in zip(self.parts, self.hints, strict=True)
+            if hints
+        }
+
 
 def student_sheet(drawn: DrawnQuestion, marks: Sequence[Fraction]) -> StudentSheet:
     """A question with the values of a draw, as a student sits it; ``marks`` are those of its parts in this place."""
@@ -101,7 +114,11 @@ def student_sheet(drawn: DrawnQuestion, marks: Sequence[Fraction]) -> StudentShe
     parts = [student_part(drawn, k, worth) for k, worth in enumerate(marks)]
     readers = [readers_of(drawn, k) for k in range(len(parts))]
     wording = written(drawn, question.wording, HTML)
-    return StudentSheet(wording, spoken(drawn, question.wording), parts, readers)
+    hints = [
+        [(written(drawn, text, HTML), hint.cost) for text, hint in zip(question.hints[k], part.hints)]
+        for k, part in enumerate(question.document.parts)
+    ]
+    return StudentSheet(wording, spoken(drawn, question.wording), parts, readers, hints)
 
 
 def student_part(drawn: DrawnQuestion, k: int, marks: Fraction) -> StudentPart:
@@ -138,7 +155,13 @@ def student_part(drawn: DrawnQuestion, k: int, marks: Fraction) -> StudentPart:
         places=getattr(specification, "clicks", 0),
         signs=SIGNS["numeric" if numeric else "maths" if maths else "words"] if typed else (),
         numeric=numeric and typed,
+        hints=tuple(hint_words(hint.cost) for hint in part.hints),
     )
+
+
+def hint_words(cost: Fraction) -> str:
+    """What a hint costs."""
+    return f"costs {float(cost * 100):.4g} % of the marks" if cost else "costs nothing"
 
 
 def shape_of(specification: Answer, gaps: Sequence[Gap], has_blank: bool, shape: str) -> str:

@@ -90,8 +90,8 @@ class User(AbstractBaseUser, PermissionsMixin):
 
     @cached_property
     def roles(self) -> list[Membership]:
-        """What roles they have, each with its department."""
-        return list(self.memberships.select_related("department__school"))
+        """What roles they have, each with its department; whoever studies has none."""
+        return [] if self.studies else list(self.memberships.select_related("department__school"))
 
     @property
     def is_staff_here(self) -> bool:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
-from datetime import datetime, time
+from datetime import datetime, time, timedelta
 from fractions import Fraction
 from typing import Any
 
@@ -13,16 +13,22 @@ from django.utils import timezone
 
 from vorlage.core.answers import to_share
 from vorlage.core.sittings import (
+    ENTRIES,
+    GRACE,
+    HAND_IN,
     LATE_STARTS,
     LAYOUTS,
     MOMENTS,
+    MOST_GRACE,
     ROWS,
     TIMES_UP,
+    NetworkError,
     Rules,
     TimeError,
     duration_words,
     read_duration,
     read_moment,
+    read_networks,
 )
 from vorlage.core.sittings.moments import DAYS, MONTHS, clock
 from vorlage.web.classes.models import Class
@@ -33,6 +39,7 @@ from vorlage.web.plans.models import Test
 LINE = {"class": "form-control", "autocomplete": "off"}
 SELECT = {"class": "form-select"}
 TICK = {"class": "form-check-input"}
+MINUTE = timedelta(minutes=1)
 
 
 class GiveForm(forms.Form):
@@ -88,14 +95,15 @@ class MomentField(forms.CharField):
 class DurationField(forms.CharField):
     """A length of time, typed freely."""
 
-    def __init__(self, example: str, **options: Any) -> None:
+    def __init__(self, example: str, least: timedelta = MINUTE, **options: Any) -> None:
+        self.least = least
         widget = forms.TextInput(attrs=LINE | {"placeholder": example, "maxlength": 30})
         super().__init__(required=False, max_length=30, widget=widget, **options)
 
     def clean(self, value: Any) -> Any:
         text = super().clean(value)
         try:
-            return read_duration(text) if text else None
+            return read_duration(text, self.least) if text else None
         except TimeError as problem:
             raise forms.ValidationError(problem.message) from None
 
@@ -105,10 +113,14 @@ class RulesForm(forms.Form):
 
     GROUPS = (
         ("When", "when", ("opens", "due", "closes", "late_cost")),
-        ("How long", "how_long", ("limit", "late_start", "time_up", "hand_in")),
+        ("How long", "how_long", ("limit", "late_start", "time_up", "hand_in", "grace")),
         ("How often", "how_often", ("take_back", "counts")),
-        ("How it looks", "looks", ("layout", "back", "word", "before", "above")),
-    )
+        ("Who comes in", "who", ("come_in", "word", "begin_within", "networks", "one_by_one")),
+        (
+            "How it looks", "looks",
+            ("layout", "back", "signs", "examples", "hints", "working", "questions", "before", "above"),
+        ),
+    )  # fmt: skip
 
     opens = MomentField("now, or Tue 9:40", label="Opens")
     due = MomentField("no due time", label="Due")
@@ -133,6 +145,32 @@ class RulesForm(forms.Form):
     layout = forms.ChoiceField(choices=list(LAYOUTS.items()), label="Shown", widget=forms.Select(attrs=SELECT))
     back = forms.BooleanField(
         required=False, label="One may go back to earlier questions", widget=forms.CheckboxInput(attrs=TICK)
+    )
+    come_in = forms.ChoiceField(choices=list(ENTRIES.items()), label="Let in are", widget=forms.Select(attrs=SELECT))
+    begin_within = DurationField("any time", label="One may begin within")
+    networks = forms.CharField(
+        required=False, max_length=400, label="Only from these networks",
+        widget=forms.TextInput(attrs=LINE | {"placeholder": "from anywhere, or 10.20.0.0/16"}),
+    )  # fmt: skip
+    one_by_one = forms.BooleanField(
+        required=False, label="I let them in one by one", widget=forms.CheckboxInput(attrs=TICK)
+    )
+    grace = DurationField("15 seconds", least=GRACE, label="What is on its way counts for")
+    signs = forms.BooleanField(
+        required=False, label="Signs such as √ and π are offered", widget=forms.CheckboxInput(attrs=TICK)
+    )
+    examples = forms.BooleanField(
+        required=False, label="Examples show how to type", widget=forms.CheckboxInput(attrs=TICK)
+    )
+    hints = forms.BooleanField(required=False, label="Hints may be taken", widget=forms.CheckboxInput(attrs=TICK))
+    working = forms.BooleanField(
+        required=False, label="Working can be written down", widget=forms.CheckboxInput(attrs=TICK)
+    )
+    questions = forms.BooleanField(
+        required=False, label="Students may ask about a question", widget=forms.CheckboxInput(attrs=TICK)
+    )
+    own_pdf = forms.BooleanField(
+        required=False, label="Students may keep what came back as a PDF", widget=forms.CheckboxInput(attrs=TICK)
     )
     word = forms.CharField(
         required=False, max_length=40, label="Entry word",
@@ -160,6 +198,18 @@ class RulesForm(forms.Form):
             if isinstance(each, MomentField):
                 each.school_end = end
 
+    def clean_networks(self) -> tuple[str, ...]:
+        try:
+            return read_networks(self.cleaned_data["networks"])
+        except NetworkError as problem:
+            raise forms.ValidationError(problem.message) from None
+
+    def clean_grace(self) -> Any:
+        grace = self.cleaned_data["grace"]
+        if grace is not None and grace > MOST_GRACE:
+            raise forms.ValidationError(f"At most {duration_words(MOST_GRACE)}.")
+        return grace
+
     def clean_late_cost(self) -> Fraction:
         text = self.cleaned_data["late_cost"].strip()
         try:
@@ -180,8 +230,9 @@ class RulesForm(forms.Form):
         }
         if "opens" in said:
             said["opens"] = said["opens"] or timezone.localtime()
-        if said.get("hand_in", "") is None:
-            said.pop("hand_in")
+        for name, usual in (("hand_in", HAND_IN), ("grace", GRACE)):
+            if said.get(name, usual) is None:
+                said[name] = usual
         seen = {row: self.cleaned_data.get(f"seen_{row}", self.held.seen[row]) for row in ROWS}
         return replace(self.held, **said, seen=seen)
 
@@ -198,10 +249,16 @@ class RulesForm(forms.Form):
 def initial_of(held: Rules) -> dict[str, Any]:
     """What stands in the fields for rules."""
     moments = {name: typed_moment(getattr(held, name)) for name in ("opens", "due", "closes", "results")}
-    plain = ("late_start", "time_up", "take_back", "counts", "layout", "back", "word", "before", "above")
+    plain = (
+        "late_start", "time_up", "take_back", "counts", "layout", "back", "word", "before", "above", "come_in",
+        "one_by_one", "signs", "examples", "hints", "working", "questions", "own_pdf",
+    )  # fmt: skip
     cost = "" if not held.late_cost else f"{float(held.late_cost * 100):g} %"
     lengths = {
         "limit": "" if held.limit is None else duration_words(held.limit),
         "hand_in": duration_words(held.hand_in),
+        "grace": duration_words(held.grace),
+        "begin_within": "" if held.begin_within is None else duration_words(held.begin_within),
+        "networks": ", ".join(held.networks),
     }
     return {**moments, **lengths, "late_cost": cost, **{name: getattr(held, name) for name in plain}}

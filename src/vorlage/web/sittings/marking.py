@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from datetime import datetime
 from fractions import Fraction
 from functools import lru_cache
 from typing import Any
@@ -13,16 +12,20 @@ from django.db import transaction
 from django.utils import timezone
 from django.utils.safestring import SafeString
 
-from vorlage.core.marking import RULES_VERSION, Total, marked, total_of
+from vorlage.core.answers import shown_marks
+from vorlage.core.documents import ReturnedPart, ReturnedWork, returned_pdf
+from vorlage.core.marking import RULES_VERSION, Total, marked, total_of, with_hints
 from vorlage.core.notation import Habits, mathml
+from vorlage.core.notation import typst as typst_equation
 from vorlage.core.questions import CompiledQuestion, DrawnQuestion, QuestionDrawing, thaw, written_solution
 from vorlage.core.sittings import kept_share
 from vorlage.core.text import HTML
 from vorlage.web.bank.markup import safe
 from vorlage.web.bank.models import Revision
+from vorlage.web.files.models import Stored
 from vorlage.web.forms.models import FormItem, ItemKey
 
-from .models import Mark, Taking
+from .models import WORKING_PART, Mark, Taking
 
 # So many questions are kept compiled in a process.
 KEPT = 200
@@ -57,6 +60,7 @@ def mark(taking: Taking) -> None:
     answers, items = locked.answers(), items_of(locked.form_id)
     by_hand = {(each.position, each.part) for each in locked.marks() if each.by_id is not None}
     keys = dict(ItemKey.objects.filter(item__in=items).values_list("item", "parts"))
+    costs = locked.hint_costs()
     rows = []
     for item in items:
         drawn = drawn_item(item)
@@ -66,10 +70,12 @@ def mark(taking: Taking) -> None:
         for part, found in zip(parts, marked(drawn, given, most)):
             if not part.answer.asks or (item.position, part.id) in by_hand:
                 continue
+            found = with_hints(found, costs.get((item.position, part.id), Fraction(0)))
             rows.append(
                 Mark(
                     taking=locked, position=item.position, part=part.id, outcome=found.outcome, share=str(found.share),
-                    marks=str(found.marks), most=str(found.most), beyond=item.place.bonus, code=found.code[:60],
+                    marks=str(found.marks), most=str(found.most), cost=str(found.cost),
+                    beyond=item.place.bonus, code=found.code[:60],
                     because=found.because[:500], certainty=found.certainty, reading=found.reading[:1000],
                     feedback=list(found.feedback), draw=item.draw, revision=item.candidate.revision_id,
                     version=RULES_VERSION,
@@ -97,17 +103,18 @@ class Returned:
     outcome: str = ""
     marks: Fraction | None = None
     most: Fraction | None = None
+    # the share that hints have cost
+    cost: Fraction = Fraction(0)
     feedback: Sequence[str] = ()
     key: SafeString = field(default_factory=SafeString)
     solution: SafeString = field(default_factory=SafeString)
 
 
-def returned(taking: Taking, now: datetime) -> tuple[dict[int, dict[str, Returned]], Total | None]:
-    """What a student gets back, by question (from 0) and part, and their total: exactly what the rules let them see.
+def returned(taking: Taking, rows: frozenset[str]) -> tuple[dict[int, dict[str, Returned]], Total | None]:
+    """What comes back, by question (from 0) and part, and the total: the rows that are seen, and no more.
 
     Nothing of the keys is even looked up that is not to be seen.
     """
-    rows = taking.seen(now)
     found: dict[int, dict[str, Returned]] = {}
     if not rows or taking.form_id is None:
         return found, None
@@ -128,11 +135,58 @@ def returned(taking: Taking, now: datetime) -> tuple[dict[int, dict[str, Returne
                 outcome=held.outcome if held and rows & {"outcome", "marks"} else "",
                 marks=held.held.marks if held and "marks" in rows else None,
                 most=held.held.most if held and "marks" in rows else None,
+                cost=held.held.cost if held and "marks" in rows else Fraction(0),
                 feedback=held.feedback if held and "feedback" in rows else (),
                 key=safe(mathml(tree, drawn.question.style)) if tree is not None else SafeString(),
                 solution=safe(written_solution(drawn, k, HTML)) if "solution" in rows else SafeString(),
             )
     return found, total(taking, list(marks.values())) if "total" in rows else None
+
+
+OUTCOMES = {"blank": "left empty", "unreadable": "cannot be read", "waiting": "waits for a mark"}
+
+
+def as_pdf(taking: Taking, rows: frozenset[str], who: str) -> bytes:
+    """What comes back as a PDF: the rows that are seen, and no more."""
+    back, total_marks = returned(taking, rows)
+    answers = taking.answers() if "own" in rows else {}
+    questions = []
+    for item in items_of(taking.form_id or 0):
+        drawn = drawn_item(item)
+        found = back.get(item.position, {})
+        parts = [
+            part_on_paper(drawn, k, found[part.id], rows) if part.id in found else None
+            for k, part in enumerate(drawn.question.document.parts)
+        ]
+        questions.append((drawn, parts, str(answers.get((item.position, WORKING_PART), "") or "")))
+    above = [f"Handed in {timezone.localtime(taking.handed_in):%-d %B %Y, %H:%M}, receipt {taking.receipt}."]
+    if total_marks is not None:
+        so_far = f", so far: {total_marks.waiting} still wait for a mark" if total_marks.so_far else ""
+        above.append(f"{shown_marks(total_marks.reached)} of {shown_marks(total_marks.most)} marks{so_far}")
+    habits = Habits(**taking.sitting.form_set.habits)
+    return returned_pdf(ReturnedWork(taking.sitting.title, who, above, questions), habits, content_of)
+
+
+def content_of(digest: str) -> bytes:
+    """A picture by its hash."""
+    return Stored.objects.get(digest=digest).read()
+
+
+def part_on_paper(drawn: DrawnQuestion, k: int, back: Returned, rows: frozenset[str]) -> ReturnedPart:
+    """What comes back of a part, in words."""
+    part = drawn.question.document.parts[k]
+    found = [("Your answer", back.typed or "none")] if "own" in rows else []
+    if back.outcome and "outcome" in rows:
+        found.append(("Marked", OUTCOMES.get(back.outcome, back.outcome)))
+    if back.most and back.marks is not None and "marks" in rows:
+        cost = f", hints cost {float(back.cost * 100):.4g} %" if back.cost else ""
+        reached = "waiting" if back.outcome == "waiting" else f"{shown_marks(back.marks)} of {shown_marks(back.most)}"
+        found.append(("Marks", reached + cost))
+    found += [("Said of it", words) for words in back.feedback]
+    tree = drawn.key_tree(k) if "key" in rows else None
+    key = f"{typst_equation(tree, drawn.question.style)}; {part.printed_after}".rstrip("; ") if tree is not None else ""
+    text = drawn.question.solutions[k]
+    return ReturnedPart(found, key, "solution" in rows and bool(text.source.strip()))
 
 
 def said(response: Any) -> str:

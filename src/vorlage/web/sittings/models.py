@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from fractions import Fraction
 from functools import cached_property
@@ -26,12 +26,14 @@ from vorlage.web.classes.models import Allowance, Class, Enrolment, Student
 from vorlage.web.files.models import Stored
 from vorlage.web.forms.models import Form, FormItem, FormSet, FormSetInsert
 from vorlage.web.jobs.models import Job
-from vorlage.web.people.models import User
+from vorlage.web.people.models import Department, User
 from vorlage.web.plans.models import Test
 from vorlage.web.seating.models import Seat
 
 # The kinds of jobs: getting forms and sheets ready, and marking what was handed in.
 READYING, MARKING = "sitting", "marking"
+# What stands as a part for the working at a question.
+WORKING_PART = "~working"
 # Letters and figures that nobody confuses, for a receipt.
 RECEIPT = "ACDEFHJKLMNPRTUVWXY3479"
 
@@ -39,14 +41,19 @@ RECEIPT = "ACDEFHJKLMNPRTUVWXY3479"
 class SittingQuerySet(models.QuerySet["Sitting"]):
     def seen_by(self, user: User) -> SittingQuerySet:
         """The sittings that somebody may open: of departments where they write, and of classes that they teach."""
+        marks = Sitting.objects.filter(markers=user).values("pk")
+        return self.filter(Q(pk__in=Sitting.objects.run_by(user).values("pk")) | Q(pk__in=marks))
+
+    def run_by(self, user: User) -> SittingQuerySet:
+        """The sittings that somebody may change: of departments where they write, and of classes that they teach."""
         writes = [held.department_id for held in user.roles if held.may_write]
         teaches = Sitting.objects.filter(classes__teachings__user=user).values("pk")
         return self.filter(Q(test__department__in=writes) | Q(pk__in=teaches))
 
     def for_student(self, student: Student) -> SittingQuerySet:
-        """What a student has to do, or has done."""
+        """What a student has to do, or has done: given to a class of theirs, to them where it is for some of it."""
         mine = Enrolment.objects.filter(student=student, left=None).values("held")
-        given = Sitting.objects.filter(classes__in=mine).values("pk")
+        given = Sitting.objects.filter(classes__in=mine).filter(Q(chosen=None) | Q(chosen=student)).values("pk")
         taken = Taking.objects.filter(student=student).values("sitting")
         return self.filter(Q(pk__in=given) | Q(pk__in=taken)).filter(archived=None)
 
@@ -59,6 +66,12 @@ class Sitting(models.Model):
     title = models.CharField(max_length=200)
     form_set = models.ForeignKey(FormSet, on_delete=models.PROTECT, related_name="sittings")
     classes: models.ManyToManyField[Class, Any] = models.ManyToManyField(Class, related_name="sittings")
+    # those of the classes who are to sit it; everybody where there are none
+    chosen: models.ManyToManyField[Student, Any] = models.ManyToManyField(Student, related_name="+")
+    # who may look into it and mark it, besides those who run it
+    markers: models.ManyToManyField[User, Any] = models.ManyToManyField(User, related_name="+")
+    # what is typed to come in
+    code = models.CharField(max_length=8, unique=True, null=True)
     # as ``Rules`` has them
     rules = models.JSONField()
     # the work of getting it ready, and when it was: nobody begins before
@@ -86,18 +99,23 @@ class Sitting(models.Model):
     @classmethod
     @transaction.atomic
     def give(
-        cls, test: Test, classes: Sequence[Class], rules: Rules, by: User, form_set: FormSet | None = None
-    ) -> Sitting:
-        """Give a test to classes; without a form set one is made, with a form for everybody."""
+        cls, test: Test, classes: Sequence[Class], rules: Rules, by: User, form_set: FormSet | None = None,
+        chosen: Sequence[Student] = (),
+    ) -> Sitting:  # fmt: skip
+        """Give a test to classes, or to those who are chosen of them; without a form set one is made, with a form for
+        everybody."""
         if form_set is None:
-            everybody = Enrolment.objects.filter(held__in=classes, left=None).values("student").distinct().count()
+            enrolled = Enrolment.objects.filter(held__in=classes, left=None)
+            everybody = len(chosen) or enrolled.values("student").distinct().count()
             form_set = FormSet.order(test, max(1, min(everybody, MAXIMUM_FORMS)), by)
         Test.objects.select_for_update().get(pk=test.pk)
         last = cls.objects.filter(test=test).aggregate(last=Max("number"))["last"] or 0
         made = cls.objects.create(
-            test=test, number=last + 1, title=test.title, form_set=form_set, rules=rules.kept, author=by
-        )
+            test=test, number=last + 1, title=test.title, form_set=form_set, rules=rules.kept, author=by,
+            code=fresh_code(),
+        )  # fmt: skip
         made.classes.set(classes)
+        made.chosen.set(chosen)
         made.job = Job.order(READYING, by, form_set.count, sitting=made.pk)
         made.save(update_fields=["job"])
         made.note("given", by)
@@ -116,13 +134,24 @@ class Sitting(models.Model):
 
     def students(self) -> list[Student]:
         """Who is to sit it, in class order, and who has sat it."""
-        now = Enrolment.objects.filter(held__in=self.classes.all(), left=None).values("student")
-        taken = Taking.objects.filter(sitting=self).values("student")
-        return list(Student.objects.filter(Q(pk__in=now) | Q(pk__in=taken)).select_related("allowance"))
+        if self.held.come_in == "anonymous":
+            return []
+        now = Enrolment.objects.filter(held__in=self.classes.all(), left=None)
+        if chosen := list(self.chosen.values_list("pk", flat=True)):
+            now = now.filter(student__in=chosen)
+        taken = Taking.objects.filter(sitting=self).exclude(student=None).values("student")
+        wanted = Q(pk__in=now.values("student")) | Q(pk__in=taken)
+        return list(Student.objects.filter(wanted).select_related("allowance"))
 
     @property
     def begun(self) -> bool:
-        return self.takings.exclude(begun=None).exists()
+        return self.takings.counted().exclude(begun=None).exists()
+
+    def least_used(self, but: int | None = None) -> int:
+        """The form that fewest have; another one than ``but`` where there is one."""
+        forms = list(self.form_set.forms.order_by("position").values_list("pk", flat=True))
+        given = dict(self.takings.exclude(form=None).order_by().values_list("form").annotate(Count("pk")))
+        return min([each for each in forms if each != but] or forms, key=lambda each: given.get(each, 0))
 
     @transaction.atomic
     def deal(self) -> None:
@@ -131,7 +160,7 @@ class Sitting(models.Model):
         forms = list(self.form_set.forms.order_by("position").values_list("pk", flat=True))
         seats = Seat.objects.filter(plan__form_set=self.form_set, plan__held__in=self.classes.all(), form__isnull=False)
         by_seat = dict(seats.order_by("plan__created").values_list("student", "form"))
-        counts = dict(self.takings.values_list("form").annotate(Count("pk")).values_list("form", "pk__count"))
+        counts = dict(self.takings.order_by().values_list("form").annotate(Count("pk")))
         used = {form: counts.get(form, 0) for form in forms}
         have = set(self.takings.exclude(form=None).values_list("student", flat=True))
         takings = []
@@ -142,6 +171,14 @@ class Sitting(models.Model):
             used[form] = used.get(form, 0) + 1
             takings.append(Taking(sitting=self, student=student, form_id=form))
         Taking.objects.bulk_create(takings, ignore_conflicts=True)
+
+
+def fresh_code() -> str:
+    """A code that no other sitting has, easily told and typed."""
+    while True:
+        code = "".join(secrets.choice(RECEIPT) for _ in range(6))
+        if not Sitting.objects.filter(code=code).exists():
+            return code
 
 
 class StudentItem(models.Model):
@@ -156,6 +193,7 @@ class StudentItem(models.Model):
     # as ``StudentSheet`` has them
     shown = models.JSONField()
     readers = models.JSONField()
+    hints = models.JSONField(default=dict)
 
     class Meta:
         ordering = ["form", "position"]
@@ -179,11 +217,33 @@ class InsertPage(models.Model):
         return f"Page {self.number} of {self.insert}"
 
 
+class TakingQuerySet(models.QuerySet["Taking"]):
+    def counted(self) -> TakingQuerySet:
+        """Those that are of students: what a teacher tries is never counted and nowhere seen."""
+        return self.filter(tried_by=None)
+
+
 class Taking(models.Model):
     """A student in a sitting: their form, their time, and how far they are."""
 
     sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="takings")
-    student = models.ForeignKey(Student, on_delete=models.PROTECT, related_name="takings")
+    # nobody of the lists where somebody came in with a name and a class, or without a name, or tries it
+    student = models.ForeignKey(Student, on_delete=models.PROTECT, null=True, related_name="takings")
+    name = models.CharField(max_length=120, blank=True)
+    group = models.CharField(max_length=60, blank=True)
+    # what the browser of whoever came in without signing in shows, hashed; and how often they came in
+    entry = models.CharField(max_length=64, blank=True)
+    entries = models.PositiveSmallIntegerField(default=0)
+    # the teacher who goes through it, and the student whose allowances hold for that
+    tried_by = models.ForeignKey(User, on_delete=models.CASCADE, null=True, related_name="+")
+    tried_as = models.ForeignKey(Student, on_delete=models.CASCADE, null=True, related_name="+")
+    # what they are allowed in this sitting alone; null where what they are allowed anyway holds
+    percent = models.PositiveSmallIntegerField(null=True)
+    minutes = models.PositiveSmallIntegerField(null=True)
+    later = models.PositiveIntegerField(null=True)
+    let_in = models.DateTimeField(null=True)
+    # answers before it were to another form
+    since = models.BigIntegerField(default=0)
     form = models.ForeignKey(Form, on_delete=models.PROTECT, null=True, related_name="+")
     begun = models.DateTimeField(null=True)
     # until when they have; null when there is no end
@@ -207,42 +267,72 @@ class Taking(models.Model):
     withheld = models.BooleanField(default=False)
     marked = models.DateTimeField(null=True)
 
+    objects = TakingQuerySet.as_manager()
+
     class Meta:
         ordering = ["sitting", "student__search_text", "pk"]
-        constraints = [models.UniqueConstraint(fields=["sitting", "student"], name="one_taking_a_student")]
+        constraints = [
+            models.UniqueConstraint(fields=["sitting", "student"], name="one_taking_a_student"),
+            models.UniqueConstraint(fields=["sitting", "tried_by"], name="one_trial_a_teacher"),
+        ]
         indexes = [
             models.Index(fields=["ends"], name="takings_that_run", condition=Q(handed_in=None, begun__isnull=False))
         ]
 
     def __str__(self) -> str:
-        return f"{self.student} in {self.sitting}"
+        return f"{self.who} in {self.sitting}"
+
+    @property
+    def who(self) -> str:
+        """Whose it is, as lists have it."""
+        if self.student is not None:
+            return str(self.student)
+        return f"{self.name}, {self.group}".rstrip(", ") or "without a name"
+
+    @property
+    def full_name(self) -> str:
+        return self.student.full_name if self.student is not None else self.who
+
+    @property
+    def likeness(self) -> Student | None:
+        """The student whose allowances hold."""
+        return self.student if self.tried_by_id is None else self.tried_as
+
+    @property
+    def allowed(self) -> Allowed:
+        """What they are allowed here: for this sitting where that was said, else as in every other."""
+        usual = allowed_to(self.likeness)
+        here = {name: getattr(self, name) for name in ("percent", "minutes", "later")}
+        return replace(usual, **{name: value for name, value in here.items() if value is not None})
 
     @property
     def record(self) -> Record:
         """What is on record, as the rules ask for it."""
         released = self.released or self.sitting.released is not None
-        return Record(self.begun, self.ends, self.paused, self.handed_in, released, self.withheld)
+        let_in = self.let_in is not None or self.tried_by_id is not None
+        return Record(self.begun, self.ends, self.paused, self.handed_in, let_in, released, self.withheld)
 
-    def phase(self, now: datetime, allowed: Allowed = sittings.USUAL) -> str:
-        return sittings.phase(self.sitting.held, self.record, now, allowed)
+    def phase(self, now: datetime) -> str:
+        return sittings.phase(self.sitting.held, self.record, now, self.allowed)
 
     def seen(self, now: datetime) -> frozenset[str]:
         """What the student sees of it now: nothing of marks and keys is shown but through this."""
-        return sittings.seen(self.sitting.held, self.record, now, allowed_to(self.student))
+        return sittings.seen(self.sitting.held, self.record, now, self.allowed)
 
     @classmethod
     @transaction.atomic
-    def begin(cls, sitting: Sitting, student: Student, now: datetime) -> Taking:
-        """Begin, or go on where one is."""
-        cls.objects.get_or_create(sitting=sitting, student=student)
-        taking = cls.locked(sitting=sitting, student=student)
+    def begin(cls, sitting: Sitting, who: Student | Taking, now: datetime) -> Taking:
+        """Begin, or go on where one is: a student of the lists, or whoever has a place already."""
+        if isinstance(who, Student):
+            cls.objects.get_or_create(sitting=sitting, student=who)
+            taking = cls.locked(sitting=sitting, student=who)
+        else:
+            taking = cls.locked(pk=who.pk)
         if taking.form_id is None:
-            given = dict(sitting.takings.exclude(form=None).values_list("form").annotate(Count("pk")))
-            forms = sitting.form_set.forms.order_by("position").values_list("pk", flat=True)
-            taking.form_id = min(forms, key=lambda each: given.get(each, 0))
+            taking.form_id = sitting.least_used()
         if taking.begun is None:
             taking.begun = now
-            taking.ends = sittings.end_if_begun(sitting.held, now, allowed_to(student))
+            taking.ends = sittings.end_if_begun(sitting.held, now, taking.allowed)
             sitting.note("begun", taking=taking)
         taking.save(update_fields=["form", "begun", "ends"])
         return taking
@@ -250,31 +340,9 @@ class Taking(models.Model):
     @classmethod
     def locked(cls, **lookup: Any) -> Taking:
         """The row, which nobody else changes until the transaction ends."""
-        return cls.objects.select_for_update(of=("self",)).select_related("sitting", "student").get(**lookup)
-
-    @classmethod
-    def of_page(cls, pk: int) -> Taking:
-        """What a page asks for each time: the student's place and the rules. Raises ``Taking.DoesNotExist``."""
-        unread = ("sitting__title", "sitting__created", "student__search_text", "student__email", "student__given")
-        return cls.objects.select_related("sitting", "student").defer(*unread).get(pk=pk)
-
-    @transaction.atomic
-    def keep(self, changes: Sequence[tuple[Change, str]], tab: str, now: datetime) -> bool:
-        """Keep answers as they arrived, each once, with the page that it was typed in; whether they count. What arrives
-        too late, or from a page that another one has taken the place of, is on record and counts for nothing."""
-        fields = ("tab", "begun", "ends", "paused", "handed_in", "released", "withheld")
-        # as it is at this moment, and nobody else changes it until the answers are there
-        now_held = Taking.objects.select_for_update().filter(pk=self.pk).values(*fields).get()
-        for name, value in now_held.items():
-            setattr(self, name, value)
-        counts = self.tab == tab and sittings.takes_answers(self.sitting.held, self.record, now)
-        Response.objects.bulk_create(
-            (Response(taking=self, tab=origin, arrived=now, counts=counts, **each.columns) for each, origin in changes),
-            ignore_conflicts=True,
+        return (
+            cls.objects.select_for_update(of=("self",)).select_related("sitting", "student", "tried_as").get(**lookup)
         )
-        if counts and changes:
-            Taking.objects.filter(pk=self.pk).update(saved=now, place=changes[-1][0].position + 1)
-        return counts
 
     @transaction.atomic
     def hand_in(self, now: datetime, by_time: bool = False, by: User | None = None, reason: str = "") -> bool:
@@ -284,8 +352,7 @@ class Taking(models.Model):
             return False
         taking.handed_in = min(now, taking.ends) if by_time and taking.ends is not None else now
         taking.by_time, taking.paused = by_time, None
-        allowed = allowed_to(taking.student)
-        taking.late = sittings.days_late(taking.sitting.held, taking.handed_in, allowed)
+        taking.late = sittings.days_late(taking.sitting.held, taking.handed_in, taking.allowed)
         taking.receipt = "".join(secrets.choice(RECEIPT) for _ in range(5))
         taking.marked = None
         taking.save(update_fields=["handed_in", "by_time", "paused", "late", "receipt", "marked"])
@@ -296,12 +363,19 @@ class Taking(models.Model):
 
     def answers(self) -> dict[tuple[int, str], Any]:
         """The answers that count, by question (from 0) and part: of each the last that arrived in time."""
-        rows = Response.objects.filter(taking=self, counts=True).order_by("position", "part", "-pk")
+        rows = Response.objects.filter(taking=self, counts=True, pk__gt=self.since).order_by("position", "part", "-pk")
         return {(each.position, each.part): each.response for each in rows.distinct("position", "part")}
 
     def marks(self) -> list[Mark]:
         """The marks that hold now: the last of every part."""
         return list(Mark.objects.filter(taking=self).order_by("position", "part", "-pk").distinct("position", "part"))
+
+    def hint_costs(self) -> dict[tuple[int, str], Fraction]:
+        """The share that hints have cost, by question and part."""
+        found: dict[tuple[int, str], Fraction] = {}
+        for position, part, cost in self.hints.filter(form=self.form_id).values_list("position", "part", "cost"):
+            found[position, part] = found.get((position, part), Fraction(0)) + Fraction(cost)
+        return found
 
 
 def order_marking(sitting: Sitting) -> None:
@@ -311,8 +385,10 @@ def order_marking(sitting: Sitting) -> None:
         Job.order(MARKING, sitting.author, 1, sitting=sitting.pk)
 
 
-def allowed_to(student: Student) -> Allowed:
+def allowed_to(student: Student | None) -> Allowed:
     """What a student is allowed, as the rules ask for it."""
+    if student is None:
+        return sittings.USUAL
     try:
         held = student.allowance
     except Allowance.DoesNotExist:
@@ -356,6 +432,28 @@ class Response(models.Model):
         return f"Answer {self.number} of taking {self.taking_id}"
 
 
+class HintTaken(models.Model):
+    """A hint that a student took, and the share of the marks that it cost."""
+
+    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, related_name="hints")
+    # the form that they had then
+    form = models.ForeignKey(Form, on_delete=models.PROTECT, related_name="+")
+    position = models.PositiveSmallIntegerField()
+    part = models.CharField(max_length=20)
+    # which of the part's hints, from 0
+    number = models.PositiveSmallIntegerField()
+    cost = models.CharField(max_length=40)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["taking", "form", "position", "part", "number"], name="one_hint_once")
+        ]
+
+    def __str__(self) -> str:
+        return f"Hint {self.number + 1} to {self.position + 1} {self.part}"
+
+
 class Mark(models.Model):
     """What a part earned, and by which rule. None is ever changed; the last is the one that holds."""
 
@@ -367,6 +465,8 @@ class Mark(models.Model):
     share = models.CharField(max_length=40)
     marks = models.CharField(max_length=40)
     most = models.CharField(max_length=40)
+    # the share that hints have cost
+    cost = models.CharField(max_length=40, default="0")
     beyond = models.BooleanField(default=False)
     code = models.CharField(max_length=60)
     because = models.CharField(max_length=500)
@@ -394,7 +494,7 @@ class Mark(models.Model):
         share, marks, most = Fraction(self.share), Fraction(self.marks), Fraction(self.most)
         return PartMark(
             self.part, self.outcome, share, marks, most, self.code, self.because, self.certainty, self.reading,
-            tuple(self.feedback),
+            tuple(self.feedback), Fraction(self.cost),
         )  # fmt: skip
 
 
@@ -417,9 +517,10 @@ class Event(models.Model):
 
 
 class Note(models.Model):
-    """What a teacher tells everybody while they sit, or a correction to one question."""
+    """What a teacher tells everybody while they sit, or one of them; or a correction to one question."""
 
     sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="notes")
+    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, null=True, related_name="notes")
     text = models.CharField(max_length=500)
     # where the question stands on every form, counted from 1, where it is about one
     question = models.PositiveSmallIntegerField(null=True)
@@ -431,3 +532,20 @@ class Note(models.Model):
 
     def __str__(self) -> str:
         return self.text
+
+
+class Way(models.Model):
+    """A department's own way of working: rules under a name, which fill those of a sitting."""
+
+    department = models.ForeignKey(Department, on_delete=models.CASCADE, related_name="ways")
+    name = models.CharField(max_length=60)
+    # as ``Rules`` has them; the moments in it are not used
+    rules = models.JSONField()
+    author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["department", "name"], name="one_way_a_name")]
+
+    def __str__(self) -> str:
+        return self.name

@@ -13,6 +13,8 @@ from functools import wraps
 from typing import Any
 
 from django.core import signing
+from django.db import transaction
+from django.db.models import Q
 from django.http import HttpRequest, JsonResponse
 from django.utils import timezone
 from django.views.decorators.csrf import csrf_exempt
@@ -20,10 +22,11 @@ from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.answers import Reader
 from vorlage.core.notation import Style, mathml
-from vorlage.core.sittings import HANDED_IN, moment_words
+from vorlage.core.sittings import TIME_UP, after_pause, moment_words, phase, takes_answers
 from vorlage.web.bank.markup import safe
 
 from .models import Change, Note, StudentItem, Taking
+from .place import Place, keep, readers_of
 from .tasks import settle
 
 HEADER = "X-Sitting"
@@ -32,6 +35,8 @@ SALT = "sitting"
 GOOD_FOR = 14 * 86_400
 # What one sending has at most.
 MOST_CHANGES, LONGEST = 400, 8_000
+# So often one may ask about questions in a sitting.
+MOST_QUESTIONS = 30
 
 
 def token_of(taking: Taking, tab: str) -> str:
@@ -47,7 +52,7 @@ class Refused(Exception):
         self.code, self.status = code, status
 
 
-View = Callable[[HttpRequest, Taking, str, dict[str, Any]], dict[str, Any]]
+View = Callable[[HttpRequest, int, str, dict[str, Any]], dict[str, Any]]
 
 
 def by_token(view: View) -> Callable[[HttpRequest], JsonResponse]:
@@ -63,7 +68,7 @@ def by_token(view: View) -> Callable[[HttpRequest], JsonResponse]:
             if not isinstance(sent, dict):
                 raise Refused("no_object", 400)
             with timezone.override(zone):
-                return JsonResponse(view(request, Taking.of_page(pk), tab, sent))
+                return JsonResponse(view(request, pk, tab, sent))
         except (signing.BadSignature, Taking.DoesNotExist):
             return JsonResponse({"stop": "token"}, status=403)
         except (json.JSONDecodeError, UnicodeDecodeError, RecursionError):
@@ -74,65 +79,160 @@ def by_token(view: View) -> Callable[[HttpRequest], JsonResponse]:
     return guarded
 
 
-def state(taking: Taking, tab: str, now: datetime) -> dict[str, Any]:
-    """How a page stands: how long there is, and whether it may go on."""
-    left = None if taking.ends is None else max(0.0, (taking.ends - now).total_seconds())
-    if taking.paused is not None and taking.ends is not None:
-        left = max(0.0, (taking.ends - taking.paused).total_seconds())
-    phase = taking.phase(now)
-    stop = "handed_in" if phase == HANDED_IN else "elsewhere" if taking.tab != tab else ""
-    return {"left": left, "phase": phase, "stop": stop}
-
-
 @require_POST
 @by_token
-def save(request: HttpRequest, taking: Taking, tab: str, sent: dict[str, Any]) -> dict[str, Any]:
+def save(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict[str, Any]:
     """Keep answers. They are rows before it is said that they are saved; each is said to be read as it was."""
     changes = [(change, origin) for each in listed(sent.get("changes")) for change, origin in [change_of(each, tab)]]
     now = timezone.now()
-    counts = taking.keep(changes, tab, now)
-    readings = read_all(taking, [change for change, _ in changes])
+    place, counts = keep(pk, changes, tab, now)
+    readings = read_all(place.form, [change for change, _ in changes])
     saved = [[origin, change.number] for change, origin in changes]
-    return {"saved": saved, "counts": counts, "readings": readings} | state(taking, tab, now)
+    return {"saved": saved, "counts": counts, "readings": readings} | place.state(tab, now)
 
 
 @require_POST
 @by_token
-def read(request: HttpRequest, taking: Taking, tab: str, sent: dict[str, Any]) -> dict[str, Any]:
+def read(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict[str, Any]:
     """How an answer is read while it is typed; nothing is kept."""
     change, _ = change_of(sent, tab)
-    return {"readings": read_all(taking, [change])}
+    return {"readings": read_all(Place.of(pk).form, [change])}
 
 
 @require_GET
 @by_token
-def changes(request: HttpRequest, taking: Taking, tab: str, sent: dict[str, Any]) -> dict[str, Any]:
+def changes(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict[str, Any]:
     """What has changed: the time, what the teacher told everybody, whether it goes on here."""
     now = timezone.now()
-    if settle(taking):
-        taking.refresh_from_db()
+    place = settled(Place.of(pk), now)
     away = request.GET.get("away", "")
-    noted: dict[str, Any] = {"asked": now}
-    if away.isdecimal() and len(away) < 6:
-        noted |= {"away": taking.away + 1, "away_seconds": taking.away_seconds + int(away)}
-    Taking.objects.filter(pk=taking.pk).update(**noted)
+    place.heard(now, int(away) if away.isdecimal() and len(away) < 6 else None)
+    return {"notes": notes_of(place, now)} | place.state(tab, now)
+
+
+def notes_of(place: Place, now: datetime) -> list[dict[str, Any]]:
+    """What the teacher told everybody."""
+    if not place.notes:
+        return []
     local = timezone.localtime
-    notes = [
+    return [
         {"text": each.text, "question": each.question, "at": moment_words(local(each.at), local(now))}
-        for each in Note.objects.filter(sitting=taking.sitting_id)
+        for each in Note.objects.filter(Q(taking=None) | Q(taking=place.pk), sitting=place.sitting)
     ]
-    return {"notes": notes} | state(taking, tab, now)
+
+
+def settled(place: Place, now: datetime) -> Place:
+    """A place, handed in where its time is up."""
+    if phase(place.rules, place.record, now) != TIME_UP:
+        return place
+    settle(Taking.objects.select_related("sitting", "student").get(pk=place.pk))
+    return Place.of(place.pk)
 
 
 @require_POST
 @by_token
-def hand_in(request: HttpRequest, taking: Taking, tab: str, sent: dict[str, Any]) -> dict[str, Any]:
+def hand_in(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict[str, Any]:
     """Hand in, for a page that had no network when its student wanted to."""
     now = timezone.now()
+    taking = Taking.objects.select_related("sitting", "student").get(pk=pk)
     if not settle(taking):
         taking.hand_in(now)
     taking.refresh_from_db()
-    return {"receipt": taking.receipt} | state(taking, tab, now)
+    return {"receipt": taking.receipt} | Place.held(taking).state(tab, now)
+
+
+@require_POST
+@by_token
+def hint(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict[str, Any]:
+    """Take the next hint of a part; what it costs stands on the page before, and is on record from now on."""
+    now = timezone.now()
+    change, _ = change_of(sent, tab)
+    taking = may_work(pk, tab, now)
+    if not taking.sitting.held.hints:
+        raise Refused("no_hints", 403)
+    item = StudentItem.objects.filter(form=taking.form_id, position=change.position).first()
+    offered = item.hints.get(change.part, []) if item is not None else []
+    with transaction.atomic():
+        Taking.locked(pk=pk)
+        taken = taking.hints.filter(form=taking.form_id, position=change.position, part=change.part).count()
+        # the page says which one it wants, so that pressing twice takes one
+        if taken == change.number and taken < len(offered):
+            taking.hints.create(
+                form_id=taking.form_id or 0, position=change.position, part=change.part, number=taken,
+                cost=offered[taken]["cost"],
+            )  # fmt: skip
+    return {"hints": hints_taken(taking, change.position, change.part)} | Place.of(pk).state(tab, now)
+
+
+def rests(taking: Taking) -> bool:
+    """Whether it was they, and not their teacher, who stopped the clock last."""
+    last = taking.events.filter(kind__in=["pause", "break"]).first()
+    return last is not None and last.kind == "break"
+
+
+def may_work(pk: int, tab: str, now: datetime) -> Taking:
+    """The place of a page that may write now. Raises ``Refused``."""
+    taking = Taking.objects.select_related("sitting", "student", "tried_as").get(pk=pk)
+    if taking.tab != tab or not takes_answers(taking.sitting.held, taking.record, now):
+        raise Refused("not_now", 409)
+    return taking
+
+
+def hints_taken(taking: Taking, *where: Any) -> list[dict[str, Any]]:
+    """The hints that were taken, with what they say; of one part, where one is named."""
+    rows = taking.hints.filter(form=taking.form_id).order_by("position", "part", "number")
+    if where:
+        rows = rows.filter(position=where[0], part=where[1])
+    taken = list(rows)
+    items = StudentItem.objects.filter(form=taking.form_id, position__in={each.position for each in taken})
+    offered = dict(items.values_list("position", "hints"))
+    return [
+        {"q": each.position, "p": each.part, "text": safe(offered[each.position][each.part][each.number]["text"])}
+        for each in taken
+        if each.number < len(offered.get(each.position, {}).get(each.part, []))
+    ]
+
+
+@require_POST
+@by_token
+def ask(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict[str, Any]:
+    """Ask the teacher about a question: they are sent it with the answers so far."""
+    change, _ = change_of(sent, tab)
+    taking = may_work(pk, tab, timezone.now())
+    if not taking.sitting.held.questions:
+        raise Refused("no_questions", 403)
+    text = " ".join(str(change.response or "").split())[:500]
+    if not text:
+        raise Refused("no_text", 400)
+    if taking.events.filter(kind="asked").count() >= MOST_QUESTIONS:
+        raise Refused("too_many", 429)
+    answers = {part: response for (q, part), response in taking.answers().items() if q == change.position}
+    taking.sitting.note(
+        "asked", taking=taking, data={"question": change.position + 1, "text": text, "answers": answers}
+    )
+    return {"asked": True}
+
+
+@require_POST
+@by_token
+def rest(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict[str, Any]:
+    """A break that stops the clock, for whom that is allowed; and its end."""
+    now = timezone.now()
+    with transaction.atomic():
+        taking = Taking.locked(pk=pk)
+        begins = bool(sent.get("begins"))
+        allowed = taking.likeness is not None and getattr(getattr(taking.likeness, "allowance", None), "breaks", False)
+        own = taking.paused is None or rests(taking)
+        if not allowed or taking.tab != tab or taking.handed_in is not None or not own:
+            raise Refused("not_now", 409)
+        if begins and taking.paused is None and takes_answers(taking.sitting.held, taking.record, now):
+            taking.paused = now
+            taking.sitting.note("break", taking=taking)
+        elif not begins and taking.paused is not None:
+            taking.ends, taking.paused = after_pause(taking.record, now), None
+            taking.sitting.note("break over", taking=taking)
+        taking.save(update_fields=["ends", "paused"])
+    return Place.of(pk).state(tab, now)
 
 
 def listed(given: Any) -> list[Any]:
@@ -171,12 +271,13 @@ def without_nulls(response: Any) -> Any:
     return response
 
 
-def read_all(taking: Taking, asked: list[Change]) -> list[dict[str, Any]]:
+def read_all(form: int | None, asked: list[Change]) -> list[dict[str, Any]]:
     """How the answers to some parts are read, by question and part: each shown as it was read, or why it cannot be."""
+    try:
+        rows = readers_of(form or 0)
+    except LookupError:
+        return []
     latest = {(each.position, each.part): each for each in asked}
-    positions = {position for position, _ in latest}
-    items = StudentItem.objects.filter(form=taking.form_id, position__in=positions)
-    rows = dict(items.values_list("position", "readers"))
     found = []
     for (position, part), change in latest.items():
         readings = readings_of(rows.get(position, {}).get(part, []), change.response)

@@ -1,4 +1,5 @@
-"""Who may do what with sittings: whoever writes in the department, and whoever teaches a class that sits it."""
+"""Who may do what with sittings: whoever writes in the department, and whoever teaches a class that sits it, runs it;
+whoever marks it looks into it."""
 
 from __future__ import annotations
 
@@ -19,6 +20,11 @@ def sees(user: User, sitting: Sitting) -> bool:
     return Sitting.objects.seen_by(user).filter(pk=sitting.pk).exists()
 
 
+@rules.predicate
+def runs(user: User, sitting: Sitting) -> bool:
+    return Sitting.objects.run_by(user).filter(pk=sitting.pk).exists()
+
+
 rules.add_perm("sittings.list_sittings", works_here)
 rules.add_perm("sittings.view_sitting", sees)
-rules.add_perm("sittings.change_sitting", sees)
+rules.add_perm("sittings.change_sitting", runs)

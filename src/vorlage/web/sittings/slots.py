@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from django.urls import reverse
 from django.utils import timezone
 
 from vorlage.core.sittings import HANDED_IN, MISSED, NOT_YET, OPEN, PAUSED, Record, moment_words, phase
@@ -43,6 +44,9 @@ def to_sit(request: MemberRequest, students: Sequence[Student]) -> dict[Any, dic
                 taking.sitting = sitting
             record = taking.record if taking is not None else Record()
             where = phase(sitting.held, record, now, allowed)
+            if sitting.held.come_in == "anonymous" and where != NOT_YET and where != OPEN:
+                # nobody knows whether they answered
+                continue
             ends = (taking.ends if taking is not None else None) or sitting.held.due or sitting.held.closes
             row = {
                 "sitting": sitting,
@@ -51,6 +55,7 @@ def to_sit(request: MemberRequest, students: Sequence[Student]) -> dict[Any, dic
                 "until": moment_words(timezone.localtime(ends), now) if ends else "",
                 "results": taking is not None and bool(taking.seen(now) - {"own"}),
                 "paused": where == PAUSED,
+                "address": address_of(sitting),
             }
             if where in {NOT_YET, OPEN}:
                 lists["to_do"].append(row)
@@ -60,6 +65,13 @@ def to_sit(request: MemberRequest, students: Sequence[Student]) -> dict[Any, dic
                 lists["running"].append(row)
         found[student.pk] = lists
     return found
+
+
+def address_of(sitting: Sitting) -> str:
+    """Where a student of its classes goes in: without a name by the door that all go through."""
+    if sitting.held.come_in == "anonymous" and sitting.code:
+        return reverse("sitting-door", args=[sitting.code])
+    return reverse("sit", args=[sitting.pk])
 
 
 @fills("test-actions", "sittings/_to_give.html")

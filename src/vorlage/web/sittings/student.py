@@ -9,6 +9,7 @@ from typing import Any
 
 from django.contrib import messages
 from django.db import transaction
+from django.db.models import Q
 from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
@@ -17,146 +18,147 @@ from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.sittings import (
-    MISSED,
-    NOT_YET,
+    MOMENTS,
     OPEN,
-    Record,
+    ROWS,
     closing,
     duration_words,
     if_begun_now,
     may_take_back,
     moment_words,
-    phase,
-    seen,
     sentences,
 )
-from vorlage.web.classes.models import Student
 from vorlage.web.files.responses import sent
 from vorlage.web.forms.models import FormSetInsert
-from vorlage.web.people.permissions import signed_in
 from vorlage.web.people.requests import MemberRequest
 
-from .limits import TooOften, tried
-from .marking import returned
-from .models import Change, InsertPage, Note, Sitting, StudentItem, Taking, allowed_to
-from .road import read_all, state, token_of
-from .tasks import settle
+from .here import Here, address_of, at_sitting
+from .limits import OF_A_NETWORK, TooOften, tried
+from .marking import as_pdf, returned
+from .models import WORKING_PART, Change, InsertPage, Note, Sitting, StudentItem, Taking
+from .place import Place
+from .road import hints_taken, read_all, rests, token_of
 
 
-def student_of(request: MemberRequest) -> Student:
-    return get_object_or_404(Student.objects.select_related("allowance"), user=request.user)
-
-
-def found_for(request: MemberRequest, pk: int) -> tuple[Sitting, Student, Taking | None]:
-    """A sitting that this student may sit, and their place in it."""
-    student = student_of(request)
-    sitting = get_object_or_404(Sitting.objects.for_student(student).select_related("test__department"), pk=pk)
-    taking = Taking.objects.filter(sitting=sitting, student=student).first()
-    if taking is not None:
-        taking.sitting, taking.student = sitting, student
-        if settle(taking):
-            taking.refresh_from_db()
-            taking.sitting, taking.student = sitting, student
-    return sitting, student, taking
-
-
-@signed_in
+@at_sitting
 @require_GET
-def sit(request: MemberRequest, pk: int) -> HttpResponse:
+def sit(request: MemberRequest, here: Here) -> HttpResponse:
     """What holds, before one begins."""
-    sitting, student, taking = found_for(request, pk)
-    if taking is not None and taking.handed_in is not None:
-        return redirect("sitting-done", pk)
-    return start_page(request, sitting, student, taking)
+    if here.taking is not None and here.taking.handed_in is not None:
+        return redirect("sitting-done", here.sitting.pk)
+    return start_page(request, here)
 
 
-def start_page(
-    request: MemberRequest, sitting: Sitting, student: Student, taking: Taking | None, status: int = 200, **more: Any
-) -> HttpResponse:
+def start_page(request: MemberRequest, here: Here, status: int = 200, **more: Any) -> HttpResponse:
     """The rules in sentences, and until when this student would have; ``more`` says what became of an entry word."""
     now = timezone.localtime()
-    record = taking.record if taking is not None else Record()
-    allowed = allowed_to(student)
-    where = phase(sitting.held, record, now, allowed)
+    sitting, record, allowed, where = here.sitting, here.record, here.allowed, here.phase
     said = sentences(sitting.held, now, allowed)
     context = {
         "sitting": sitting,
-        "student": student,
+        "here": here,
         "begun": record.begun is not None,
         "may_begin": where == OPEN and sitting.ready is not None,
-        "not_yet": where == NOT_YET,
-        "missed": where == MISSED,
+        "where": where,
         "opens": moment_words(timezone.localtime(sitting.held.opens), now),
         "said": [said[name] for name in ("when", "how_long", "how_often", "looks", "seen")],
         "until": if_begun_now(sitting.held, now, allowed) if where == OPEN else "",
         "asks_word": bool(sitting.held.word) and record.begun is None,
+        "outside": not here.tries and not sitting.held.admits(address_of(request)),
     }
     return render(request, "sittings/sit.html", context | more, status=status)
 
 
-@signed_in
+@at_sitting
 @require_POST
-def begin(request: MemberRequest, pk: int) -> HttpResponse:
+def begin(request: MemberRequest, here: Here) -> HttpResponse:
     """Begin: the clock starts with the first question."""
-    sitting, student, taking = found_for(request, pk)
-    now = timezone.now()
-    where = phase(sitting.held, taking.record if taking is not None else Record(), now, allowed_to(student))
-    if where != OPEN:
-        return redirect("sit-work", pk)
+    sitting = here.sitting
+    if here.phase != OPEN:
+        return redirect("sit-work", sitting.pk)
     if sitting.ready is None:
-        return redirect("sit", pk)
+        return redirect("sit", sitting.pk)
+    if not sitting.held.admits(address_of(request)):
+        return start_page(request, here, 403)
     typed = request.POST.get("word", "")[:80]
     right = sitting.held.lets_in(typed)
+    who = here.student or here.taking
+    assert who is not None
     try:
         if sitting.held.word:
-            tried(f"{sitting.pk}-{student.pk}", not right)
+            tried(f"{sitting.pk}-{who._meta.model_name}-{who.pk}", not right)
+            tried(f"{sitting.pk}-{address_of(request)}", not right, OF_A_NETWORK)
     except TooOften:
         often = "This was tried too often. Wait a minute, and ask your teacher for the word."
-        return start_page(request, sitting, student, taking, 429, problem=often, typed=typed)
+        return start_page(request, here, 429, problem=often, typed=typed)
     if not right:
         wrong = "This is not the word that lets you in. Look how it is spelt, or ask your teacher."
-        return start_page(request, sitting, student, taking, 422, problem=wrong, typed=typed)
-    Taking.begin(sitting, student, now)
-    return redirect("sit-work", pk)
+        return start_page(request, here, 422, problem=wrong, typed=typed)
+    Taking.begin(sitting, who, timezone.now())
+    return redirect("sit-work", sitting.pk)
 
 
-@signed_in
+@at_sitting
 @require_GET
-def work(request: MemberRequest, pk: int) -> HttpResponse:
+def work(request: MemberRequest, here: Here) -> HttpResponse:
     """The questions, with the answers that are there; this page is the one that may write from now on."""
-    sitting, student, taking = found_for(request, pk)
+    sitting, taking = here.sitting, here.taking
     if taking is None or taking.begun is None:
-        return redirect("sit", pk)
+        return redirect("sit", sitting.pk)
     if taking.handed_in is not None:
-        return redirect("sitting-done", pk)
+        return redirect("sitting-done", sitting.pk)
+    if not here.tries and not sitting.held.admits(address_of(request)):
+        return start_page(request, here, 403)
     tab, now = secrets.token_urlsafe(12), timezone.now()
     Taking.objects.filter(pk=taking.pk).update(tab=tab, asked=now)
     taking.tab = tab
-    single = allows(student, "one_at_a_time")
+    rules = sitting.held
     answers = taking.answers()
     given = [Change(0, position, part, response) for (position, part), response in answers.items()]
     local = timezone.localtime
+    look = SheetLook(
+        rules.layout, here.has("one_at_a_time"), here.has("spoken_maths"), rules.signs, rules.examples, rules.hints,
+        rules.working, rules.questions,
+    )  # fmt: skip
+    notes = Note.objects.filter(Q(taking=None) | Q(taking=taking), sitting=sitting)
     context: dict[str, Any] = {
         "sitting": sitting,
-        "rules": sitting.held,
-        "student": student,
+        "rules": rules,
+        "here": here,
         "taking": taking,
-        "sheet": sheet_of(taking.form_id or 0, sitting.held.layout, single, allows(student, "spoken_maths")),
-        "one": sitting.held.layout != "all" or single,
+        "sheet": sheet_of(taking.form_id or 0, look),
+        "one": rules.layout != "all" or look.single,
         "inserts": inserts_of(sitting),
-        "larger": allows(student, "larger_letters"),
-        "wider": allows(student, "wider_lines"),
-        "notes": [(each, moment_words(local(each.at), local(now))) for each in Note.objects.filter(sitting=sitting)],
+        "larger": here.has("larger_letters"),
+        "wider": here.has("wider_lines"),
+        "breaks": here.has("breaks") and taking.ends is not None,
+        "notes": [(each, moment_words(local(each.at), local(now))) for each in notes],
         "data": {
             "token": token_of(taking, tab),
             "tab": tab,
             "taking": taking.pk,
-            "state": state(taking, tab, now),
+            "state": Place.held(taking).state(tab, now),
             "answers": [{"q": each.position, "p": each.part, "r": each.response} for each in given],
-            "readings": read_all(taking, given),
+            "readings": read_all(taking.form_id, given),
+            "hints": hints_taken(taking) if rules.hints else [],
+            "resting": taking.paused is not None and rests(taking),
         },
     }
     return render(request, "sittings/work.html", context)
+
+
+@dataclass(frozen=True)
+class SheetLook:
+    """How the questions are shown, and what helps with them."""
+
+    layout: str
+    single: bool
+    aloud: bool
+    signs: bool
+    examples: bool
+    hints: bool
+    working: bool
+    questions: bool
 
 
 @dataclass(frozen=True)
@@ -168,10 +170,11 @@ class Shown:
 
 
 @lru_cache(maxsize=256)
-def sheet_of(form: int, layout: str, single: bool, aloud: bool) -> Shown:
+def sheet_of(form: int, look: SheetLook) -> Shown:
     """The questions of a form, written once in a process: what was laid out for a form never changes."""
     items = list(StudentItem.objects.filter(form=form).order_by("position"))
-    context = {"questions": list(zip(items, groups_of(items, layout, single))), "aloud": aloud}
+    questions = list(zip(items, groups_of(items, look.layout, look.single)))
+    context = {"questions": questions, "look": look, "aloud": look.aloud}
     return Shown(*(render_to_string(f"sittings/_{name}.html", context) for name in ("strip", "questions")))
 
 
@@ -192,37 +195,35 @@ def inserts_of(sitting: Sitting) -> list[tuple[FormSetInsert, range]]:
     return [(each, range(1, each.pages + 1)) for each in found]
 
 
-@signed_in
+@at_sitting
 @require_GET
-def insert_page(request: MemberRequest, pk: int, insert: int, page: int) -> HttpResponseBase:
+def insert_page(request: MemberRequest, here: Here, insert: int, page: int) -> HttpResponseBase:
     """A page of what lies beside the questions, for whoever has begun."""
-    sitting, _, taking = found_for(request, pk)
-    if taking is None or taking.begun is None:
+    if here.taking is None or here.taking.begun is None:
         raise Http404
     found = get_object_or_404(
-        InsertPage.objects.select_related("picture"), insert=insert, insert__form_set=sitting.form_set_id, number=page
+        InsertPage.objects.select_related("picture"),
+        insert=insert,
+        insert__form_set=here.sitting.form_set_id,
+        number=page,
     )
     return sent(request, found.picture, "image/png")
 
 
-def allows(student: Student, name: str) -> bool:
-    return bool(getattr(getattr(student, "allowance", None), name, False))
-
-
-@signed_in
+@at_sitting
 @require_GET
-def before_handing_in(request: MemberRequest, pk: int) -> HttpResponse:
+def before_handing_in(request: MemberRequest, here: Here) -> HttpResponse:
     """What is empty and what cannot be read, with the way to each."""
-    sitting, _, taking = found_for(request, pk)
+    sitting, taking = here.sitting, here.taking
     if taking is None or taking.begun is None:
-        return redirect("sit", pk)
+        return redirect("sit", sitting.pk)
     if taking.handed_in is not None:
-        return redirect("sitting-done", pk)
+        return redirect("sitting-done", sitting.pk)
     answers = taking.answers()
     questions = StudentItem.objects.filter(form=taking.form_id).order_by("position")
     unread = {
         (each["q"], each["p"])
-        for each in read_all(taking, [Change(0, *where, response) for where, response in answers.items()])
+        for each in read_all(taking.form_id, [Change(0, *where, response) for where, response in answers.items()])
         if any("problem" in piece for piece in each["read"])
     }
     rows, empty, count = [], 0, 0
@@ -235,7 +236,9 @@ def before_handing_in(request: MemberRequest, pk: int) -> HttpResponse:
             count, empty = count + 1, empty + bool(state_of)
             if state_of:
                 rows.append((item.position + 1, part, state_of))
-    context = {"sitting": sitting, "taking": taking, "rows": rows, "count": count, "answered": count - empty}
+    context = {
+        "sitting": sitting, "here": here, "taking": taking, "rows": rows, "count": count, "answered": count - empty,
+    }  # fmt: skip
     return render(request, "sittings/before_handing_in.html", context)
 
 
@@ -248,57 +251,92 @@ def is_empty(response: Any) -> bool:
     return response is None or not str(response).strip()
 
 
-@signed_in
+@at_sitting
 @require_POST
-def hand_in(request: MemberRequest, pk: int) -> HttpResponse:
-    _, _, taking = found_for(request, pk)
-    if taking is None or taking.begun is None:
+def hand_in(request: MemberRequest, here: Here) -> HttpResponse:
+    if here.taking is None or here.taking.begun is None:
         raise Http404
-    taking.hand_in(timezone.now())
-    return redirect("sitting-done", pk)
+    here.taking.hand_in(timezone.now())
+    return redirect("sitting-done", here.sitting.pk)
 
 
-@signed_in
+@at_sitting
 @require_GET
-def done(request: MemberRequest, pk: int) -> HttpResponse:
-    """The receipt, and of the results what may be seen now."""
-    sitting, student, taking = found_for(request, pk)
+def done(request: MemberRequest, here: Here) -> HttpResponse:
+    """The receipt, and of the results what may be seen now; whoever tries it looks at each moment."""
+    sitting, taking = here.sitting, here.taking
     if taking is None or taking.handed_in is None:
-        return redirect("sit", pk)
+        return redirect("sit", sitting.pk)
     now = timezone.localtime()
-    rows = seen(sitting.held, taking.record, now, allowed_to(student))
-    back, total = returned(taking, now)
+    rows = rows_seen(request, here)
+    back, total = returned(taking, rows)
     questions = StudentItem.objects.filter(form=taking.form_id).order_by("position") if rows else []
-    answered = sum(not is_empty(each) for each in taking.answers().values())
+    answers = taking.answers()
+    asked = {where: response for where, response in answers.items() if where[1] != WORKING_PART}
     context = {
         "sitting": sitting,
+        "here": here,
         "taking": taking,
         "handed_in": moment_words(timezone.localtime(taking.handed_in), now),
         "took": duration_words(taking.handed_in - taking.begun) if taking.begun else "",
-        "answered": answered,
+        "answered": sum(not is_empty(each) for each in asked.values()),
         "rows": rows,
         "total": total,
-        "questions": [(item, back.get(item.position, {})) for item in questions],
+        "questions": [
+            (item, back.get(item.position, {}), answers.get((item.position, WORKING_PART), "") if "own" in rows else "")
+            for item in questions
+        ],
         "may_take_back": may_take_back(sitting.held, taking.record, now),
-        "said": sentences(sitting.held, now, allowed_to(student))["seen"],
-        "closes": closing(sitting.held, allowed_to(student)),
+        "said": sentences(sitting.held, now, here.allowed)["seen"],
+        "closes": closing(sitting.held, here.allowed),
+        "moments": {name: words for name, words in MOMENTS.items() if name != "never"} if here.tries else {},
+        "at": request.GET.get("at", ""),
+        "as_pdf": bool(rows) and (sitting.held.own_pdf or here.tries),
     }
     return render(request, "sittings/done.html", context)
 
 
-@signed_in
+def rows_seen(request: MemberRequest, here: Here) -> frozenset[str]:
+    """What may be seen now. Whoever tries it sees all that the marker sees, or what a student will see at a moment."""
+    assert here.taking is not None
+    if not here.tries:
+        return here.taking.seen(timezone.now())
+    at = request.GET.get("at", "")
+    order = list(MOMENTS)
+    if at not in order:
+        return frozenset(ROWS)
+    return frozenset(row for row in ROWS if order.index(here.sitting.held.seen[row]) <= order.index(at))
+
+
+@at_sitting
+@require_GET
+def own_work(request: MemberRequest, here: Here) -> HttpResponse:
+    """What comes back, as a PDF: what may be seen now, and no more."""
+    taking = here.taking
+    if taking is None or taking.handed_in is None:
+        return redirect("sit", here.sitting.pk)
+    rows = rows_seen(request, here)
+    if not rows or not (here.sitting.held.own_pdf or here.tries):
+        return redirect("sitting-done", here.sitting.pk)
+    who = here.student.full_name if here.student is not None else taking.who
+    answer = HttpResponse(as_pdf(taking, rows, who), content_type="application/pdf")
+    answer["Content-Disposition"] = 'attachment; filename="my-work.pdf"'
+    return answer
+
+
+@at_sitting
 @require_POST
-def take_back(request: MemberRequest, pk: int) -> HttpResponse:
+def take_back(request: MemberRequest, here: Here) -> HttpResponse:
     """Go on with what was handed in."""
-    sitting, _, taking = found_for(request, pk)
+    sitting, taking = here.sitting, here.taking
     if taking is None:
         raise Http404
     with transaction.atomic():
         locked = Taking.locked(pk=taking.pk)
         if not may_take_back(sitting.held, locked.record, timezone.now()):
             messages.info(request, "Time is up: it stays handed in.")
-            return redirect("sitting-done", pk)
+            return redirect("sitting-done", sitting.pk)
         locked.handed_in, locked.receipt, locked.marked = None, "", None
         locked.save(update_fields=["handed_in", "receipt", "marked"])
         sitting.note("taken back", taking=locked)
-    return redirect("sit-work", pk)
+    return redirect("sit-work", sitting.pk)

@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from django.db.models import Max
+from django.db.models import F, Max
 from django.utils import timezone
 
 from vorlage.core.sittings import HANDED_IN, OVER, PAUSED, WORKING, moment_words
 
-from .models import Response, Sitting, StudentItem, Taking, allowed_to
+from .models import WORKING_PART, Response, Sitting, StudentItem, Taking
 from .student import is_empty
 
 # Who was not heard of for so long has lost the connection.
@@ -45,16 +45,16 @@ class Row:
 
 def rows_of(sitting: Sitting, now: datetime) -> list[Row]:
     """A row for every student, in class order."""
-    own_takings = Taking.objects.filter(sitting=sitting).select_related("student__allowance", "form")
-    takings = list(own_takings.order_by("student__search_text"))
+    own_takings = Taking.objects.filter(sitting=sitting).counted().select_related("student__allowance", "form")
+    # whoever came in without a name stands in no order that tells when
+    takings = list(own_takings.order_by("student__search_text", "name", "group", "entry"))
     counts = dict(
         StudentItem.objects.filter(form__in={each.form_id for each in takings})
         .order_by().values_list("form").annotate(Max("position")).values_list("form", "position__max")
     )  # fmt: skip
     latest: dict[int, dict[int, list[tuple[datetime, bool]]]] = {}
-    responses = Response.objects.filter(taking__in=takings, counts=True).order_by(
-        "taking_id", "position", "part", "-pk"
-    )
+    responses = Response.objects.filter(taking__in=takings, counts=True, pk__gt=F("taking__since"))
+    responses = responses.exclude(part=WORKING_PART).order_by("taking_id", "position", "part", "-pk")
     current = responses.distinct("taking_id", "position", "part")
     for whose, position, response, arrived in current.values_list("taking", "position", "response", "arrived"):
         latest.setdefault(whose, {}).setdefault(position, []).append((arrived, not is_empty(response)))
@@ -73,7 +73,7 @@ def rows_of(sitting: Sitting, now: datetime) -> list[Row]:
 
 
 def row_of(taking: Taking, now: datetime, cells: Sequence[Cell]) -> Row:
-    where = taking.phase(now, allowed_to(taking.student))
+    where = taking.phase(now)
     running = where in {WORKING, OVER}
     silent = running and taking.asked is not None and now - taking.asked > SILENT
     left = ""
@@ -102,8 +102,8 @@ def said(taking: Taking, where: str, silent: bool, now: datetime) -> str:
         late = f", {taking.late} day{'' if taking.late == 1 else 's'} late" if taking.late else ""
         return f"{how} {moment_words(timezone.localtime(taking.handed_in), timezone.localtime(now))}{late}"
     words = {
-        "not_yet": "not open yet", "open": "not here", "missed": "did not begin", "paused": "paused",
-        "only_hand_in": "may only hand in", "over": "over time", "time_up": "time is up",
+        "not_yet": "not open yet", "open": "not here", "at_the_door": "waits to be let in", "missed": "did not begin",
+        "paused": "paused", "only_hand_in": "may only hand in", "over": "over time", "time_up": "time is up",
     }  # fmt: skip
     if where == WORKING:
         place = f"at question {taking.place}" if taking.place else "begun"

@@ -87,6 +87,7 @@ def sheet_row(item: FormItem, marks: list[Fraction]) -> StudentItem:
         section_number=item.place.section.position,
         shown=sheet.shown,
         readers=sheet.kept_readers,
+        hints=sheet.kept_hints,
     )
 
 

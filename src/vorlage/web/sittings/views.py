@@ -2,39 +2,38 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import timedelta
+from types import SimpleNamespace
 from typing import Any
 
-from django.contrib import messages
-from django.db import transaction
+import segno
+from django.db.models import Prefetch, QuerySet
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.utils import timezone
+from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.marking import waits
 from vorlage.core.sittings import (
-    WAYS,
+    USUAL,
     Rules,
-    TimeError,
-    after_pause,
     day_end,
-    duration_words,
     moment_words,
-    objections,
-    read_duration,
     sentences,
-    unequal,
-    with_more_time,
 )
+from vorlage.web.classes.models import Allowance, Class, Enrolment, Student
 from vorlage.web.forms.views import why_not
 from vorlage.web.once.models import once
-from vorlage.web.people.permissions import held, member, personally
+from vorlage.web.people.models import User
+from vorlage.web.people.permissions import held, may, member, personally
 from vorlage.web.people.requests import MemberRequest
 from vorlage.web.plans.views import test_of, test_page
 
-from .forms import GiveForm, RulesForm
-from .models import Mark, Note, Sitting, Taking
+from .forms import GiveForm
+from .models import Mark, Sitting, Taking, allowed_to
 from .table import rows_of
 
 
@@ -49,8 +48,11 @@ def sitting_of(request: MemberRequest, pk: int, permission: str = "sittings.view
 def sittings(request: MemberRequest) -> HttpResponse:
     """The sittings that somebody may open, the newest first."""
     now = timezone.localtime()
-    found = Sitting.objects.seen_by(request.user).filter(archived=None).select_related("test", "job")
-    listed = list(found.prefetch_related("classes", "takings")[:200])
+    put_away = "archived" in request.GET
+    mine = Sitting.objects.seen_by(request.user)
+    found = mine.exclude(archived=None) if put_away else mine.filter(archived=None)
+    counted = Prefetch("takings", queryset=Taking.objects.counted().order_by())
+    listed = list(found.select_related("test", "job").prefetch_related("classes", counted)[:200])
     rows = []
     for each in listed:
         takings = list(each.takings.all())
@@ -64,7 +66,9 @@ def sittings(request: MemberRequest) -> HttpResponse:
                 "count": len(takings),
             }
         )
-    return render(request, "sittings/sittings.html", {"rows": rows, "station": "sittings"})
+    others = mine.filter(archived=None).exists() if put_away else mine.exclude(archived=None).exists()
+    context = {"rows": rows, "station": "sittings", "put_away": put_away, "others": others}
+    return render(request, "sittings/sittings.html", context)
 
 
 def state_of(sitting: Sitting, now: Any) -> str:
@@ -96,19 +100,69 @@ def give(request: MemberRequest, pk: int) -> HttpResponse:
         form.add_error("form_set", reason)
     if not form.is_valid():
         return test_page(request, test, status=422, give_form=form)
+    classes, form_set = list(form.cleaned_data["classes"]), form.cleaned_data["form_set"]
+    chosen: list[Student] = []
+    if "some" in request.POST:
+        among = students_of(classes)
+        picked = set(request.POST.getlist("student"))
+        chosen = [each for each in among if str(each.pk) in picked]
+        if not chosen:
+            context = {
+                "test": test, "classes": classes, "form_set": form_set, "students": among, "station": "tests",
+                "nobody": "student" in request.POST or "chosen" in request.POST,
+            }  # fmt: skip
+            return render(request, "sittings/give_some.html", context, status=422 if context["nobody"] else 200)
     now = timezone.localtime().replace(second=0, microsecond=0)
     ends = test.department.school.day_ends
     closes = day_end(now, timedelta(hours=ends.hour, minutes=ends.minute))
     rules = Rules(now, closes=closes, before=test.before, above=test.instructions)
-    made = Sitting.give(test, list(form.cleaned_data["classes"]), rules, request.user, form.cleaned_data["form_set"])
+    made = Sitting.give(test, classes, rules, request.user, form_set, chosen)
     return redirect("sitting", made.pk)
+
+
+def students_of(classes: Sequence[Class]) -> list[Student]:
+    """The students of classes, in class order."""
+    enrolled = Enrolment.objects.filter(held__in=classes, left=None).values("student")
+    return list(Student.objects.filter(pk__in=enrolled))
 
 
 @personally("sittings.list_sittings")
 @require_GET
 def sitting(request: MemberRequest, pk: int) -> HttpResponse:
     """Who is where, and what can be done for them."""
-    return render(request, "sittings/sitting.html", context_of(request, sitting_of(request, pk)))
+    found = sitting_of(request, pk)
+    runs = may(request.user, "sittings.change_sitting", found)
+    more: dict[str, Any] = {"runs": runs}
+    if runs:
+        forms = list(found.form_set.forms.order_by("position").only("code")[:40])
+        more |= {
+            "link": request.build_absolute_uri(reverse("sitting-door", args=[found.code])) if found.code else "",
+            "staff": colleagues(found),
+            "markers": list(found.markers.order_by("name")),
+            "forms": forms,
+            "alike": [each for each in found.students() if allowed_to(each) != USUAL or flags_of(each)],
+            "to": next((row.taking for row in rows_to(found, request.GET.get("to", ""))), None),
+        }
+    return render(request, "sittings/sitting.html", context_of(request, found, **more))
+
+
+def rows_to(found: Sitting, pk: str) -> list[Any]:
+    """Whom a note is for, where it is for one."""
+    taking = found.takings.counted().select_related("student").filter(pk=int(pk)).first() if pk.isdecimal() else None
+    return [] if taking is None else [SimpleNamespace(taking=taking)]
+
+
+def flags_of(student: Student) -> bool:
+    """Whether a student is allowed something that shows on the page."""
+    allowance = getattr(student, "allowance", None)
+    return allowance is not None and any(getattr(allowance, name) for name in Allowance.WORDS)
+
+
+def colleagues(found: Sitting) -> QuerySet[User]:
+    """Who may be asked to mark: whoever works at the school and does not mark it yet."""
+    school = found.test.department.school_id
+    there = User.objects.filter(is_active=True, studies=False, memberships__department__school=school)
+    return there.exclude(pk__in=found.markers.values("pk")).distinct().order_by("name")
 
 
 def context_of(request: MemberRequest, found: Sitting, **more: Any) -> dict[str, Any]:
@@ -127,7 +181,14 @@ def context_of(request: MemberRequest, found: Sitting, **more: Any) -> dict[str,
         "counts": counts_of(rows),
         "getting_ready": found.ready is None and (job is None or job.open),
         "failed": job.reason if job is not None and found.ready is None and not job.open else "",
-        "notes": [(each, moment_words(timezone.localtime(each.at), now)) for each in found.notes.select_related("by")],
+        "notes": [
+            (each, moment_words(timezone.localtime(each.at), now))
+            for each in found.notes.select_related("by", "taking__student")
+        ],
+        "asked": [
+            (each, moment_words(timezone.localtime(each.at), now))
+            for each in found.events.filter(kind="asked").select_related("taking__student")[:20]
+        ],
         "said": sentences(found.held, now),
         "release": release_check(found, [row.taking for row in rows]),
     } | more
@@ -144,7 +205,8 @@ def counts_of(rows: Any) -> dict[str, int]:
 
 def release_check(found: Sitting, takings: list[Taking]) -> dict[str, int]:
     """What is missing before results can be released: who sits still, who never began, what waits for a mark."""
-    latest = Mark.objects.filter(taking__sitting=found).order_by("taking_id", "position", "part", "-pk")
+    own = Taking.objects.counted().filter(sitting=found).order_by()
+    latest = Mark.objects.filter(taking__in=own).order_by("taking_id", "position", "part", "-pk")
     marks = latest.distinct("taking_id", "position", "part").values_list("outcome", "certainty", "by")
     waiting, unreadable = 0, 0
     for outcome, certainty, by in marks:
@@ -163,172 +225,20 @@ def release_check(found: Sitting, takings: list[Taking]) -> dict[str, int]:
 @require_GET
 def table(request: MemberRequest, pk: int) -> HttpResponse:
     """The table by itself, for the page that shows it."""
-    return render(request, "sittings/_table.html", context_of(request, sitting_of(request, pk), renewed=True))
+    found = sitting_of(request, pk)
+    runs = may(request.user, "sittings.change_sitting", found)
+    return render(request, "sittings/_table.html", context_of(request, found, renewed=True, runs=runs))
 
 
 @personally("sittings.list_sittings")
 @require_GET
-def sitting_rules(request: MemberRequest, pk: int) -> HttpResponse:
+def wall(request: MemberRequest, pk: int) -> HttpResponse:
+    """How to come in, large enough for the back row."""
     found = sitting_of(request, pk, "sittings.change_sitting")
-    return rules_page(request, found, rules_form(found))
-
-
-def rules_form(found: Sitting, data: Any = None) -> RulesForm:
-    return RulesForm(found.held, found.test.department.school.day_ends, data)
-
-
-def rules_page(request: MemberRequest, found: Sitting, form: RulesForm, status: int = 200) -> HttpResponse:
-    said = form.is_bound and form.is_valid()
-    context = said_of(found, form.rules if said else found.held)
-    earlier = Sitting.objects.seen_by(request.user).exclude(pk=found.pk)[:20]
-    more = {
-        "sitting": found, "station": "sittings", "form": form, "ways": list(WAYS.items()), "earlier": earlier,
-        "begun": found.begun,
+    link = request.build_absolute_uri(reverse("sitting-door", args=[found.code])) if found.code else ""
+    code = segno.make(link, error="m").svg_inline(border=2, scale=1, omitsize=True) if link else ""
+    context = {
+        "sitting": found, "station": "sittings", "link": link, "qr": mark_safe(code),
+        "typed_at": request.build_absolute_uri(reverse("come-in")),
     }  # fmt: skip
-    return render(request, "sittings/rules.html", context | more, status=status)
-
-
-def said_of(found: Sitting, rules: Rules) -> dict[str, Any]:
-    """What rules mean, and what in them contradicts itself."""
-    now = timezone.localtime()
-    refused = changed_too_late(found, rules)
-    return {"said": sentences(rules, now), "objections": objections(rules, now), "too_late": refused}
-
-
-def changed_too_late(found: Sitting, rules: Rules) -> list[str]:
-    """What cannot be changed any more since somebody has begun, in words."""
-    return unequal(found.held, rules) if found.begun else []
-
-
-@personally("sittings.list_sittings")
-@require_POST
-def say_rules(request: MemberRequest, pk: int) -> HttpResponse:
-    """What the rules that are being typed mean; nothing is kept."""
-    found = sitting_of(request, pk, "sittings.change_sitting")
-    form = rules_form(found, request.POST)
-    context = said_of(found, form.rules) if form.is_valid() else {"said": {}, "objections": [], "too_late": []}
-    return render(request, "sittings/_said.html", context | {"form": form, "sitting": found})
-
-
-@personally("sittings.list_sittings")
-@require_POST
-def keep_rules(request: MemberRequest, pk: int) -> HttpResponse:
-    found = sitting_of(request, pk, "sittings.change_sitting")
-    form = rules_form(found, request.POST)
-    if not form.is_valid():
-        return rules_page(request, found, form, 422)
-    rules = form.rules
-    if changed_too_late(found, rules) or any(each.stands for each in objections(rules, timezone.localtime())):
-        return rules_page(request, found, form, 422)
-    found.keep_rules(rules, request.user)
-    messages.success(request, "These rules hold from now on.")
-    return redirect("sitting", pk)
-
-
-@personally("sittings.list_sittings")
-@require_POST
-def take_rules(request: MemberRequest, pk: int) -> HttpResponse:
-    """Fill the rules by a way of working, or as an earlier sitting had them; its moments stay as they are here."""
-    found = sitting_of(request, pk, "sittings.change_sitting")
-    if found.begun:
-        messages.warning(request, "Somebody has begun: the rules cannot be filled anew.")
-        return redirect("sitting-rules", pk)
-    chosen = request.POST.get("way", "")
-    kept = found.held
-    if chosen in WAYS:
-        changes = dict(WAYS[chosen][1])
-        found.keep_rules(Rules.of({**kept.kept, **Rules(kept.opens, **changes).kept, **moments_of(kept)}), request.user)
-    elif chosen.isdecimal():
-        other = sitting_of(request, int(chosen))
-        found.keep_rules(Rules.of({**other.rules, **moments_of(kept)}), request.user)
-    return redirect("sitting-rules", pk)
-
-
-def moments_of(rules: Rules) -> dict[str, Any]:
-    kept = rules.kept
-    return {name: kept[name] for name in ("opens", "due", "closes", "results")}
-
-
-@personally("sittings.list_sittings")
-@require_POST
-def act(request: MemberRequest, pk: int) -> HttpResponse:
-    """More time, a pause, handing in, reopening: for those who are chosen, with a reason, on record."""
-    found = sitting_of(request, pk, "sittings.change_sitting")
-    what, reason = request.POST.get("what", ""), request.POST.get("reason", "").strip()[:300]
-    chosen = [int(each) for each in request.POST.getlist("who") if each.isdecimal()]
-    now = timezone.now()
-    if not chosen:
-        messages.warning(request, "Nobody is chosen: tick students in the table first.")
-        return redirect("sitting", pk)
-    length = timedelta(0)
-    if what == "more":
-        try:
-            length = read_duration(request.POST.get("length", ""))
-        except TimeError as problem:
-            messages.warning(request, problem.message)
-            return redirect("sitting", pk)
-    done = sum(carried_out(found, each, what, length, request, reason, now) for each in chosen[:1000])
-    words = {
-        "more": f"{duration_words(length)} more", "pause": "paused", "go-on": "going on", "hand-in": "handed in",
-        "reopen": "reopened",
-    }.get(what, "")  # fmt: skip
-    skipped = len(chosen) - done
-    messages.success(request, f"{done} student{'' if done == 1 else 's'}: {words}." if words else "Nothing was done.")
-    if skipped and words:
-        messages.warning(request, f"For {skipped} it could not be done where they are now.")
-    return redirect("sitting", pk)
-
-
-@transaction.atomic
-def carried_out(
-    found: Sitting, pk: int, what: str, length: timedelta, request: MemberRequest, reason: str, now: Any
-) -> bool:
-    """Do it for one student; False where it cannot be done where they are."""
-    taking = Taking.objects.select_for_update(of=("self",)).filter(pk=pk, sitting=found).first()
-    if taking is None or taking.begun is None:
-        return False
-    taking.sitting = found
-    if what == "more" and taking.ends is not None and taking.handed_in is None:
-        taking.ends = with_more_time(taking.record, length, now)
-    elif what == "pause" and taking.paused is None and taking.handed_in is None:
-        taking.paused = now
-    elif what == "go-on" and taking.paused is not None:
-        taking.ends, taking.paused = after_pause(taking.record, now), None
-    elif what == "hand-in" and taking.handed_in is None:
-        return taking.hand_in(now, by=request.user, reason=reason)
-    elif what == "reopen" and taking.handed_in is not None:
-        taking.handed_in, taking.receipt, taking.marked, taking.by_time = None, "", None, False
-        if taking.ends is not None and taking.ends <= now:
-            taking.ends = now + timedelta(minutes=10)
-    else:
-        return False
-    taking.save(update_fields=["ends", "paused", "handed_in", "receipt", "marked", "by_time"])
-    found.note(what, request.user, taking, reason=reason, data={"seconds": length.total_seconds()})
-    return True
-
-
-@personally("sittings.list_sittings")
-@require_POST
-def tell(request: MemberRequest, pk: int) -> HttpResponse:
-    """A note to all, or a correction to one question; it appears on every page."""
-    found = sitting_of(request, pk, "sittings.change_sitting")
-    text, question = request.POST.get("text", "").strip()[:500], request.POST.get("question", "").strip()
-    if text:
-        number = int(question) if question.isdecimal() and 0 < int(question[:4]) < 1000 else None
-        Note.objects.create(sitting=found, text=text, question=number, by=request.user)
-        messages.success(request, "It is on every page within ten seconds.")
-    return redirect("sitting", pk)
-
-
-@personally("sittings.list_sittings")
-@require_POST
-@transaction.atomic
-def release(request: MemberRequest, pk: int) -> HttpResponse:
-    """Release results, or take them back."""
-    found = sitting_of(request, pk, "sittings.change_sitting")
-    out = request.POST.get("what") != "withdraw"
-    found.released = timezone.now() if out else None
-    found.save(update_fields=["released"])
-    found.note("released" if out else "withdrawn", request.user)
-    messages.success(request, "Results are released." if out else "Results are withdrawn: students see them no more.")
-    return redirect("sitting", pk)
+    return render(request, "sittings/wall.html", context)

@@ -570,3 +570,26 @@
 }
 
 #let solution(number, body) = block(width: 100%, below: 4mm, entries((box(width: 15mm, strong(number)),), (body,)))
+
+// What came back to a student: above it who, when and how much, and of each part a few rows.
+#let returned(title, who, said, body) = {
+  set page(footer: foot)
+  form-begins(title, [#who])
+  heading(level: 1, outlined: false, text(size: 17pt, title))
+  block(above: 3mm, strong(who))
+  for line in said { block(above: 2mm, line) }
+  v(4mm, weak: true)
+  body
+  form-ends
+}
+#let returned-part(label, body) = if label == [] { block(width: 100%, above: 4mm, body) } else {
+  block(width: 100%, above: 5mm, entries((box(width: 8mm, label),), (body,)))
+}
+#let came-back(rows, key, solution) = {
+  let more = if key == none { () } else { (([Key], key),) }
+  block(above: 3mm, below: 2mm, inset: (left: 3mm), stroke: (left: 0.8pt + luma(55%)), {
+    set text(size: small)
+    grid(columns: (26mm, 1fr), row-gutter: 2mm, ..(rows + more).map(row => (text(fill: luma(30%), row.at(0)), row.at(1))).flatten())
+  })
+  if solution != none { block(above: 2mm, inset: (left: 3mm), solution) }
+}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from fractions import Fraction
 from typing import Any
 
 from django import template
@@ -54,6 +55,14 @@ def after_space(part: Mapping[str, Any]) -> SafeString:
     return unit_set(part["after"])
 
 
+@register.simple_tag
+def how_to_type(part: Mapping[str, Any]) -> str:
+    """How answers of this kind are typed, in a line."""
+    if part["numeric"]:
+        return "You can type 0.25, 1/4, 2.5*10^3 or sqrt(2); a unit after a space, such as 12.5 m/s."
+    return "You can type x^2 for a square, sqrt(x) for a root, 3*x or 3x, (a+b)/2 for a fraction."
+
+
 @register.filter
 def right_sides(part: Mapping[str, Any]) -> list[Any]:
     return list(part["offers"][part["lefts"] :])
@@ -62,6 +71,12 @@ def right_sides(part: Mapping[str, Any]) -> list[Any]:
 @register.filter
 def from_one(count: int) -> range:
     return range(1, count + 1)
+
+
+@register.filter
+def as_percent(share: Fraction) -> str:
+    """A share in words."""
+    return f"{float(share * 100):.4g} %"
 
 
 @register.filter

@@ -11,6 +11,8 @@ const ASK_EVERY = 10_000;
 const page = document.getElementById("work");
 const data = JSON.parse(document.getElementById("sitting-data").textContent);
 const parts = [...page.querySelectorAll("[data-part]")];
+// what is asked, and not the working beside it
+const askedParts = parts.filter((part) => !("unasked" in part.dataset));
 const articles = [...page.querySelectorAll("article[data-position]")];
 const links = [...document.querySelectorAll("#numbers a")];
 const saved = document.getElementById("saved");
@@ -18,6 +20,7 @@ const one = Boolean(page.dataset.one);
 const mayGoBack = Boolean(page.dataset.back);
 let phase = data.state.phase;
 let reachable = true;
+let resting = data.resting;
 let leaving = false;
 
 async function ask(address, sent) {
@@ -131,7 +134,7 @@ function changed(part, after = 0) {
 page.addEventListener("input", (event) => {
   const part = event.target.closest("[data-part]");
   if (!part) return;
-  if (isRead(part)) readSoon(part);
+  if (isRead(part) && !("unasked" in part.dataset)) readSoon(part);
   changed(part, isRead(part) ? SAVE_AFTER : 0);
 });
 page.addEventListener("focusout", (event) => {
@@ -182,7 +185,7 @@ const flagged = new Set(JSON.parse(sessionStorage.getItem(`again-${data.taking}`
 function showStates() {
   let done = 0;
   for (const [k, article] of articles.entries()) {
-    const own = parts.filter((part) => article.contains(part));
+    const own = askedParts.filter((part) => article.contains(part));
     const filled = own.filter((part) => !isEmpty(answerIn(part))).length;
     const answered = own.length > 0 && filled === own.length;
     const state = flagged.has(k) ? "to look at again" : answered ? "answered" : filled ? "begun" : "empty";
@@ -233,7 +236,7 @@ function showGroup(group, focus = true) {
 /** The questions that are shown and in which something is empty, by their numbers. */
 function emptyHere() {
   return articles.flatMap((article, k) => {
-    const own = parts.filter((part) => article.contains(part));
+    const own = askedParts.filter((part) => article.contains(part));
     return groups[k] === current && own.some((part) => isEmpty(answerIn(part))) ? [k + 1] : [];
   });
 }
@@ -317,7 +320,7 @@ function take(answer) {
   if (answer.phase && answer.phase !== phase) {
     phase = answer.phase;
     const words = {
-      paused: "Your teacher has paused the clock. You can go on when it runs again.",
+      paused: resting ? "" : "Your teacher has paused the clock. You can go on when it runs again.",
       only_hand_in: "Time is up. What was saved counts: hand in now.",
       over: "Time is up. You may go on; the minutes over are noted.",
       time_up: "Time is up. It is being handed in.",
@@ -326,13 +329,15 @@ function take(answer) {
     lock(phase !== "working" && phase !== "over");
   }
   if (answer.stop === "handed_in" && !leaving) goTo(page.dataset.done);
-  if (answer.stop === "elsewhere" || answer.stop === "token") {
+  const words = {
+    elsewhere: "You went on in another window or on another device. Nothing is lost.",
+    token: "This page was open for too long. Nothing is lost.",
+    another_form: "Your teacher has given you another form. What you wrote here is kept and does not count any more.",
+  }[answer.stop];
+  if (words) {
     lock(true);
     phase = "elsewhere";
-    stopped("You went on in another window or on another device. Nothing is lost.", {
-      words: "Go on here",
-      does: () => location.reload(),
-    });
+    stopped(words, { words: "Go on here", does: () => location.reload() });
   }
 }
 
@@ -386,6 +391,79 @@ document.addEventListener("visibilitychange", () => {
 window.addEventListener("online", () => askNow());
 window.addEventListener("pagehide", () => outbox.flush());
 
+// hints, questions to the teacher, and breaks
+
+function showHints(hints) {
+  for (const part of page.querySelectorAll(".answer")) {
+    const list = part.querySelector(".hints-taken");
+    const own = hints.filter(({ q, p }) => q === Number(part.dataset.question) && p === part.dataset.part);
+    if (!list || own.length <= list.children.length) continue;
+    list.replaceChildren(
+      ...own.map(({ text }) => {
+        const line = document.createElement("li");
+        line.innerHTML = text;
+        return line;
+      }),
+    );
+    for (const button of part.querySelectorAll("[data-hint]")) button.hidden = Number(button.dataset.hint) !== own.length;
+  }
+}
+
+page.addEventListener("click", async (event) => {
+  const button = event.target.closest("[data-hint]");
+  if (!button) return;
+  const part = button.closest("[data-part]");
+  button.disabled = true;
+  try {
+    const sent = { n: Number(button.dataset.hint), q: Number(part.dataset.question), p: part.dataset.part };
+    const answer = await ask(page.dataset.hintAt, sent);
+    showHints(answer.hints ?? []);
+    take(answer);
+  } catch {
+    reachable = false;
+    showSaved();
+  }
+  button.disabled = false;
+});
+
+page.addEventListener("click", async (event) => {
+  const button = event.target.closest("[data-ask]");
+  if (!button) return;
+  const about = button.closest(".ask-about");
+  const field = about.querySelector("textarea");
+  const told = about.querySelector("[role=status]");
+  if (!field.value.trim()) return;
+  try {
+    const answer = await ask(page.dataset.askAt, { q: Number(about.dataset.question), p: "asked", r: field.value });
+    told.textContent = answer.asked ? "Sent. An answer appears at the top of this page." : "It could not be sent.";
+    if (answer.asked) field.value = "";
+  } catch {
+    told.textContent = "There is no network: send it again when there is.";
+  }
+});
+
+document.getElementById("break")?.addEventListener("click", async () => {
+  const begins = phase !== "paused";
+  try {
+    await outbox.flush();
+    resting = begins;
+    take(await ask(page.dataset.breakAt, { begins }));
+    showBreak();
+  } catch {
+    reachable = false;
+    showSaved();
+  }
+});
+
+function showBreak() {
+  const button = document.getElementById("break");
+  if (!button) return;
+  const rests = phase === "paused" && resting;
+  button.textContent = rests ? "Go on" : "Take a break";
+  button.setAttribute("aria-pressed", String(rests));
+  if (rests) stopped("You take a break: the clock stands still. Press Go on when you are ready.");
+}
+
 // handing in
 
 let wantsToHandIn = false;
@@ -426,10 +504,13 @@ for (const { q, p, r } of outbox.earlier) {
 }
 for (const part of parts) if (part.dataset.shape === "places") pointable(part, changed);
 showReadings(data.readings);
+showHints(data.hints);
 take(data.state);
 lock(phase !== "working" && phase !== "over");
 showStates();
 showSaved();
+showBreak();
+for (const each of page.querySelectorAll(".working")) each.open = each.querySelector("textarea").value !== "";
 outbox.flush();
 asking = setTimeout(askNow, ASK_EVERY);
 if (location.hash) {

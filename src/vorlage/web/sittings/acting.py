@@ -1,0 +1,183 @@
+"""What a teacher does while a sitting runs and after it: for students, for those who mark, for all."""
+
+from __future__ import annotations
+
+import dataclasses
+from datetime import timedelta
+
+from django.contrib import messages
+from django.db import transaction
+from django.http import HttpResponse
+from django.shortcuts import redirect
+from django.utils import timezone
+from django.views.decorators.http import require_POST
+
+from vorlage.core.sittings import (
+    TimeError,
+    duration_words,
+    end_if_begun,
+    read_duration,
+)
+from vorlage.web.people.permissions import personally
+from vorlage.web.people.requests import MemberRequest
+
+from .deeds import Order, carried_out
+from .models import Note, Taking
+from .views import colleagues, rows_to, sitting_of
+
+
+@personally("sittings.list_sittings")
+@require_POST
+def act(request: MemberRequest, pk: int) -> HttpResponse:
+    """More time, a pause, handing in, reopening: for those who are chosen, with a reason, on record."""
+    found = sitting_of(request, pk, "sittings.change_sitting")
+    what, reason = request.POST.get("what", ""), request.POST.get("reason", "").strip()[:300]
+    chosen = [int(each) for each in request.POST.getlist("who") if each.isdecimal()]
+    if "everybody" in request.POST:
+        chosen = list(found.takings.counted().order_by("pk").values_list("pk", flat=True))
+    now = timezone.now()
+    if not chosen:
+        messages.warning(request, "Nobody is chosen: tick students in the table first.")
+        return redirect("sitting", pk)
+    length, allowed = timedelta(0), dict[str, int | None]()
+    try:
+        if what == "more":
+            length = read_duration(request.POST.get("length", ""))
+        if what == "allow":
+            allowed = allowed_here(request)
+            if not reason:
+                raise TimeError("no_reason", "Say why it is different here: the reason is kept on record.")
+    except TimeError as problem:
+        messages.warning(request, problem.message)
+        return redirect("sitting", pk)
+    order = Order(what, request.user, reason, now, length, allowed)
+    done = sum(carried_out(found, each, order) for each in chosen[:1000])
+    words = {
+        "more": f"{duration_words(length)} more", "pause": "paused", "go-on": "going on", "hand-in": "handed in",
+        "reopen": "reopened", "let-in": "let in", "form": "given another form", "withhold": "results withheld",
+        "give-back": "results no longer withheld", "release": "results released",
+        "allow": "allowed something else here",
+    }.get(what, "")  # fmt: skip
+    skipped = len(chosen) - done
+    messages.success(request, f"{done} student{'' if done == 1 else 's'}: {words}." if words else "Nothing was done.")
+    if skipped and words:
+        messages.warning(request, f"For {skipped} it could not be done where they are now.")
+    return redirect("sitting", pk)
+
+
+def allowed_here(request: MemberRequest) -> dict[str, int | None]:
+    """What is allowed in this sitting in place of what is allowed anyway; nothing typed is as anyway. Raises
+    ``TimeError``."""
+    found: dict[str, int | None] = {}
+    for name, words, most in (
+        ("percent", "More time", 200), ("minutes", "Minutes more", 240), ("later", "Closing later", 20_160),
+    ):  # fmt: skip
+        typed = request.POST.get(f"allow_{name}", "").strip().removesuffix("%").removesuffix("min").strip()
+        if typed and not (typed.isdecimal() and len(typed) < 7 and int(typed) <= most):
+            raise TimeError("no_allowance", f"{words}: type a whole number up to {most}.")
+        found[name] = int(typed) if typed else None
+    return found
+
+
+@personally("sittings.list_sittings")
+@require_POST
+def tell(request: MemberRequest, pk: int) -> HttpResponse:
+    """A note to all, or a correction to one question; it appears on every page."""
+    found = sitting_of(request, pk, "sittings.change_sitting")
+    text, question = request.POST.get("text", "").strip()[:500], request.POST.get("question", "").strip()
+    if text:
+        number = int(question) if question.isdecimal() and 0 < int(question[:4]) < 1000 else None
+        to = next((row.taking for row in rows_to(found, request.POST.get("to", ""))), None)
+        Note.objects.create(sitting=found, taking=to, text=text, question=number, by=request.user)
+        where = f"the page of {to.full_name}" if to is not None else "every page"
+        messages.success(request, f"It is on {where} within ten seconds.")
+    return redirect("sitting", pk)
+
+
+@personally("sittings.list_sittings")
+@require_POST
+@transaction.atomic
+def release(request: MemberRequest, pk: int) -> HttpResponse:
+    """Release results, or take them back."""
+    found = sitting_of(request, pk, "sittings.change_sitting")
+    out = request.POST.get("what") != "withdraw"
+    found.released = timezone.now() if out else None
+    found.save(update_fields=["released"])
+    found.note("released" if out else "withdrawn", request.user)
+    messages.success(request, "Results are released." if out else "Results are withdrawn: students see them no more.")
+    return redirect("sitting", pk)
+
+
+@personally("sittings.list_sittings")
+@require_POST
+def change_word(request: MemberRequest, pk: int) -> HttpResponse:
+    """Another entry word: those inside notice nothing, those outside need the new one."""
+    found = sitting_of(request, pk, "sittings.change_sitting")
+    word = " ".join(request.POST.get("word", "").split())[:40]
+    found.keep_rules(dataclasses.replace(found.held, word=word), request.user)
+    now = f"The entry word is “{word}” now." if word else "No entry word is needed now."
+    messages.success(request, f"{now} Those inside notice nothing.")
+    return redirect("sitting", pk)
+
+
+@personally("sittings.list_sittings")
+@require_POST
+@transaction.atomic
+def set_marker(request: MemberRequest, pk: int) -> HttpResponse:
+    """Ask somebody to mark, or no more."""
+    found = sitting_of(request, pk, "sittings.change_sitting")
+    who = request.POST.get("who", "")
+    if "remove" in request.POST:
+        gone = found.markers.filter(pk=int(who)).first() if who.isdecimal() else None
+        if gone is not None:
+            found.markers.remove(gone)
+            found.note("marker removed", request.user, data={"who": gone.pk})
+            messages.success(request, f"{gone.name} does not mark it any more.")
+        return redirect("sitting", pk)
+    asked = colleagues(found).filter(pk=int(who)).first() if who.isdecimal() else None
+    if asked is None:
+        messages.warning(request, "Choose a colleague who is to mark it.")
+        return redirect("sitting", pk)
+    found.markers.add(asked)
+    found.note("marker", request.user, data={"who": asked.pk})
+    messages.success(request, f"{asked.name} finds it under Sittings and can look into it.")
+    return redirect("sitting", pk)
+
+
+@personally("sittings.list_sittings")
+@require_POST
+@transaction.atomic
+def try_it(request: MemberRequest, pk: int) -> HttpResponse:
+    """Go through it as a student would, on any form and with what a student is allowed; nothing of it is counted."""
+    found = sitting_of(request, pk, "sittings.change_sitting")
+    form, like = request.POST.get("form", ""), request.POST.get("like", "")
+    if found.ready is None:
+        messages.warning(request, "It is being got ready. Try it in some seconds.")
+        return redirect("sitting", pk)
+    forms = found.form_set.forms.order_by("position")
+    chosen = (forms.filter(pk=int(form)).first() if form.isdecimal() else None) or forms.first()
+    alike = next((each for each in found.students() if str(each.pk) == like), None)
+    Taking.objects.filter(sitting=found, tried_by=request.user).delete()
+    now = timezone.now()
+    made = Taking.objects.create(sitting=found, tried_by=request.user, tried_as=alike, form=chosen)
+    # as if it were open now, whatever its moments are
+    rules = dataclasses.replace(found.held, opens=now, closes=None)
+    made.begun, made.ends = now, end_if_begun(rules, now, made.allowed)
+    made.save()
+    return redirect("sit-work", pk)
+
+
+@personally("sittings.list_sittings")
+@require_POST
+def archive(request: MemberRequest, pk: int) -> HttpResponse:
+    """Put a sitting away, or bring it back; nothing of it is deleted."""
+    found = sitting_of(request, pk, "sittings.change_sitting")
+    away = request.POST.get("what") != "restore"
+    found.archived = timezone.now() if away else None
+    found.save(update_fields=["archived"])
+    found.note("archived" if away else "restored", request.user)
+    if away:
+        messages.success(request, "It is in the archive. Students see it no more.")
+        return redirect("sittings")
+    messages.success(request, "It is back from the archive.")
+    return redirect("sitting", pk)

@@ -1,0 +1,119 @@
+"""A student's place in a sitting as their page asks for it, again and again, by the thousand.
+
+What a save and a question for changes need is asked in statements that are written out: they are few, and having a
+query put together anew each time takes longer than all the rest of the answer.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from functools import lru_cache
+from typing import Any
+
+from django.db import connection, transaction
+
+from vorlage.core import sittings
+from vorlage.core.sittings import HANDED_IN, Record, Rules
+
+from .models import Change, Note, Response, Sitting, StudentItem, Taking
+
+# The tables by their names.
+TAKING, SITTING, RESPONSE, NOTE = (each._meta.db_table for each in (Taking, Sitting, Response, Note))
+ASKED = f"""
+    SELECT t.id, t.sitting_id, t.form_id, t.tab, t.begun, t.ends, t.paused, t.handed_in,
+        t.let_in IS NOT NULL OR t.tried_by_id IS NOT NULL, t.released OR s.released IS NOT NULL, t.withheld,
+        s.rules::text,
+        (SELECT count(*) FROM "{NOTE}" n WHERE n.sitting_id = s.id AND (n.taking_id IS NULL OR n.taking_id = t.id))
+    FROM "{TAKING}" t JOIN "{SITTING}" s ON s.id = t.sitting_id WHERE t.id = %s"""
+ADDED = f"""
+    INSERT INTO "{RESPONSE}" (taking_id, position, part, response, tab, number, arrived, counts)
+    SELECT * FROM unnest(%s::bigint[], %s::smallint[], %s::text[], %s::text[]::jsonb[], %s::text[], %s::int[],
+        %s::timestamptz[], %s::boolean[])
+    ON CONFLICT DO NOTHING"""
+SAVED = f'UPDATE "{TAKING}" SET saved = %s, place = %s WHERE id = %s'
+HEARD = f"""
+    UPDATE "{TAKING}" SET asked = %s, away = away + %s, away_seconds = away_seconds + %s WHERE id = %s"""
+
+
+@lru_cache(maxsize=256)
+def rules_of(text: str) -> Rules:
+    """The rules as they are kept, read once in a process."""
+    return Rules.of(json.loads(text))
+
+
+@lru_cache(maxsize=1024)
+def readers_of(form: int) -> dict[int, dict[str, list[Any]]]:
+    """What reads the answers to the questions of a form, by question (from 0) and part: laid out once, and the same
+    ever after. Raises ``LookupError`` while it is not laid out."""
+    found = dict(StudentItem.objects.filter(form=form).order_by().values_list("position", "readers"))
+    if not found:
+        # not kept: a moment later it would be missed for good
+        raise LookupError
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Whose page asks, and what holds for it at this moment."""
+
+    pk: int
+    sitting: int
+    form: int | None
+    tab: str
+    record: Record
+    rules: Rules
+    # how many notes there are for them
+    notes: int
+
+    @classmethod
+    def of(cls, pk: int, lock: bool = False) -> Place:
+        """Raises ``Taking.DoesNotExist``; when it is locked nobody else changes it until the transaction ends."""
+        with connection.cursor() as cursor:
+            cursor.execute(ASKED + (" FOR UPDATE OF t" if lock else ""), [pk])
+            row = cursor.fetchone()
+        if row is None:
+            raise Taking.DoesNotExist
+        found, sitting, form, tab, begun, ends, paused, handed_in, *flags, rules, notes = row
+        record = Record(begun, ends, paused, handed_in, *flags)
+        return cls(found, sitting, form, tab, record, rules_of(rules), notes)
+
+    @classmethod
+    def held(cls, taking: Taking) -> Place:
+        """The place of somebody whose row is at hand."""
+        return cls(taking.pk, taking.sitting_id, taking.form_id, taking.tab, taking.record, taking.sitting.held, 0)
+
+    def state(self, tab: str, now: datetime) -> dict[str, Any]:
+        """How a page stands: how long there is, and whether it may go on."""
+        ends, paused = self.record.ends, self.record.paused
+        left = None if ends is None else max(0.0, (ends - (paused or now)).total_seconds())
+        phase = sittings.phase(self.rules, self.record, now)
+        # another page has taken the place of this one, or another form was given
+        elsewhere = "elsewhere" if self.tab else "another_form"
+        stop = "handed_in" if phase == HANDED_IN else elsewhere if self.tab != tab else ""
+        return {"left": left, "phase": phase, "stop": stop}
+
+    def heard(self, now: datetime, away: int | None) -> None:
+        """Note that a page has asked, and for how many seconds it was left meanwhile."""
+        with connection.cursor() as cursor:
+            cursor.execute(HEARD, [now, int(away is not None), away or 0, self.pk])
+
+
+@transaction.atomic
+def keep(pk: int, changes: Sequence[tuple[Change, str]], tab: str, now: datetime) -> tuple[Place, bool]:
+    """Keep answers as they arrived, each once, with the page that it was typed in; whether they count. What arrives too
+    late, or from a page that another one has taken the place of, is on record and counts for nothing."""
+    place = Place.of(pk, lock=True)
+    counts = place.tab == tab and sittings.takes_answers(place.rules, place.record, now)
+    if changes:
+        rows = [
+            (pk, each.position, each.part, json.dumps(each.response), origin, each.number, now, counts)
+            for each, origin in changes
+        ]
+        with connection.cursor() as cursor:
+            cursor.execute(ADDED, [list(column) for column in zip(*rows)])
+            if counts:
+                cursor.execute(SAVED, [now, changes[-1][0].position + 1, pk])
+    return place, counts
