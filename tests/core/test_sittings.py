@@ -14,9 +14,11 @@ from hypothesis import strategies as st
 from vorlage.core.algebra import EvaluationError
 from vorlage.core.answers import Reader, chapters, reader_of
 from vorlage.core.answers.check import batch_checker, case_settings, case_values
-from vorlage.core.marking import PartMark, marked, total_of
+from vorlage.core.marking import PartMark, marked, total_of, with_hints
 from vorlage.core.questions import CompiledQuestion, QuestionDrawing
 from vorlage.core.sittings import (
+    AT_THE_DOOR,
+    ENTRIES,
     GRACE,
     HANDED_IN,
     LATE_STARTS,
@@ -34,6 +36,7 @@ from vorlage.core.sittings import (
     WAYS,
     WORKING,
     Allowed,
+    NetworkError,
     Record,
     Rules,
     TimeError,
@@ -45,6 +48,7 @@ from vorlage.core.sittings import (
     end_if_begun,
     if_begun_now,
     kept_share,
+    last_begin,
     last_hand_in,
     may_take_back,
     moment_words,
@@ -52,8 +56,10 @@ from vorlage.core.sittings import (
     phase,
     read_duration,
     read_moment,
+    read_networks,
     seen,
     sentences,
+    shared_by_neighbours,
     student_sheet,
     takes_answers,
     unequal,
@@ -215,6 +221,22 @@ class Contradictions(TestCase):
         rules = replace(Rules(NOW, closes=NOW + HOUR), **changes)
         return {each.code: each.stands for each in objections(rules, NOW)}
 
+    def test_who_comes_in(self) -> None:
+        self.assertEqual(self.codes(come_in="named", word="heron").get("word_with_link"), False)
+        self.assertEqual(self.codes(come_in="anonymous").get("counts_for_nobody"), True)
+        self.assertIn("door_without_names", self.codes(come_in="anonymous", one_by_one=True, counts=False))
+        late = self.codes(begin_within=3 * HOUR, closes=NOW + 2 * HOUR)
+        self.assertEqual(late.get("within_after_closing"), False)
+        self.assertNotIn("word_with_link", self.codes(word="heron"))
+        told = shared_by_neighbours(["A and B", "C and D", "E and F", "G and H"]).message
+        self.assertTrue(told.endswith("A and B; C and D; E and F; and 1 more."))
+        self.assertEqual(unequal(Rules(NOW), Rules(NOW, come_in="named")), [])
+        self.assertEqual(unequal(Rules(NOW), Rules(NOW, come_in="anonymous")), ["whether there are names"])
+        within = Rules(NOW, begin_within=10 * MINUTE, closes=NOW + HOUR)
+        self.assertEqual(last_begin(within), NOW + 10 * MINUTE)
+        self.assertEqual(phase(within, Record(), NOW + 11 * MINUTE), MISSED)
+        self.assertEqual(phase(within, Record(begun=NOW), NOW + 11 * MINUTE), WORKING)
+
     def test_each_is_told_with_what_it_means(self) -> None:
         self.assertEqual(self.codes(), {})
         self.assertEqual(self.codes(closes=NOW - HOUR), {"never_open": True})
@@ -252,6 +274,14 @@ anyones_rules = st.builds(
     seen=st.fixed_dictionaries({row: st.sampled_from(list(MOMENTS)) for row in ROWS}),
     counts=st.booleans(),
     word=st.sampled_from(["", "Anchor"]),
+    come_in=st.sampled_from(list(ENTRIES)),
+    begin_within=st.none() | st.integers(1, 300).map(lambda count: count * MINUTE),
+    one_by_one=st.booleans(),
+    networks=st.sampled_from([(), ("10.20.0.0/16", "fd00::/8")]),
+    grace=st.integers(15, 600).map(lambda count: timedelta(seconds=count)),
+    hints=st.booleans(),
+    working=st.booleans(),
+    questions=st.booleans(),
 )
 allowances = st.one_of(
     st.builds(Allowed, percent=st.integers(0, 200), later=st.integers(0, 600)),
@@ -269,6 +299,11 @@ class Anything(TestCase):
         self, rules: Rules, allowed: Allowed, at: list[datetime]
     ) -> None:
         order = [NOT_YET, OPEN, MISSED]
+        at_the_door = [phase(rules, Record(let_in=False), moment, allowed) for moment in at]
+        inside = [phase(rules, Record(), moment, allowed) for moment in at]
+        # who waits at the door is where all others are, but for that
+        stands = AT_THE_DOOR if rules.one_by_one else OPEN
+        self.assertEqual([OPEN if each == stands else each for each in at_the_door], inside)
         before = [order.index(phase(rules, Record(), moment, allowed)) for moment in at]
         self.assertEqual(before, sorted(before))
         began = at[0]
@@ -291,6 +326,7 @@ class Anything(TestCase):
         for usual, own in (
             (end_if_begun(rules, at), end_if_begun(rules, at, allowed)),
             (closing(rules), closing(rules, allowed)),
+            (last_begin(rules), last_begin(rules, allowed)),
         ):
             self.assertEqual(usual is None, own is None)
             if usual is not None and own is not None:
@@ -324,6 +360,20 @@ class Anything(TestCase):
             self.assertIn("does not count", said["how_often"])
         for each in objections(rules, NOW):
             self.assertTrue(each.message.endswith("."))
+
+    def test_networks(self) -> None:
+        rules = Rules(NOW, networks=read_networks("10.20.0.0/16; 192.168.7.9, 2001:db8::/32"))
+        self.assertEqual(rules.networks, ("10.20.0.0/16", "192.168.7.9/32", "2001:db8::/32"))
+        inside = ("10.20.3.4", "::ffff:10.20.3.4", "192.168.7.9", "2001:db8::7")
+        self.assertEqual([rules.admits(each) for each in inside], [True] * 4)
+        outside = ("10.21.3.4", "192.168.7.8", "2001:db9::7", "", "somewhere")
+        self.assertEqual([rules.admits(each) for each in outside], [False] * 5)
+        self.assertTrue(Rules(NOW).admits(""))
+        # what is typed with bits beyond its mask is meant as the network that it is in
+        self.assertEqual(read_networks("10.20.3.4/16"), ("10.20.0.0/16",))
+        for wrong in ("school", "10.20.0.0/40", "10.20"):
+            with self.assertRaisesRegex(NetworkError, wrong):
+                read_networks(wrong)
 
     def test_entry_words_and_ways(self) -> None:
         rules = Rules(NOW, word="Blue anchor")
@@ -384,6 +434,19 @@ class Sheets(TestCase):
                 for part, described in zip(sheets[0].parts, document.parts, strict=True):
                     self.assertEqual(part.asks, described.answer.asks)
 
+    def test_what_a_hint_says_is_not_on_the_sheet_and_what_it_costs_is(self) -> None:
+        document = samples()["harbour-crane"][0]
+        drawn = QuestionDrawing(CompiledQuestion(document), "hint", 1).draw(1)
+        sheet = student_sheet(drawn, [Fraction(part.marks) for part in document.parts])
+        part = sheet.parts[1]
+        self.assertEqual(part.hints, ("costs nothing", "costs 25 % of the marks"))
+        kept = sheet.kept_hints[part.id]
+        self.assertEqual([each["cost"] for each in kept], ["0", "1/4"])
+        self.assertIn("<math", kept[1]["text"])
+        shown = json.dumps(sheet.shown)
+        self.assertNotIn("Power is the energy", shown)
+        self.assertNotIn("Divide", shown)
+
     def test_right_answers_earn_all_and_blank_ones_nothing(self) -> None:
         for document, _ in (*samples().values(), *bank().values()):
             drawn = QuestionDrawing(CompiledQuestion(document), "key", 1).draw(3)
@@ -412,6 +475,15 @@ class Totals(TestCase):
         self.assertEqual((found.reached, found.most), (Fraction(20, 3), 10))
         self.assertEqual(total_of([(self.mark("4"), False)], kept=Fraction(1, 2)).reached, 2)
         self.assertEqual(total_of([(self.mark("-4"), False)]).reached, 0)
+
+    def test_a_hint_costs_a_share_and_never_more_than_was_earned(self) -> None:
+        quarter, half = Fraction(1, 4), Fraction(1, 2)
+        self.assertEqual(with_hints(self.mark("5"), quarter).marks, Fraction(15, 4))
+        self.assertEqual(with_hints(self.mark("5"), quarter).share, 1)
+        small = with_hints(self.mark("1"), half)
+        self.assertEqual((small.marks, small.cost), (0, Fraction(1, 5)))
+        for unearned in (self.mark("0"), self.mark("-1")):
+            self.assertEqual(with_hints(unearned, half), unearned)
 
     def test_what_waits_is_so_far(self) -> None:
         waits = self.mark("0", outcome="waiting")

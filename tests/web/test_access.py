@@ -28,21 +28,23 @@ from .samples import department, frozen, person, question, test_of
 
 ROLES = [
     "nobody", "stranger", "homeless", "reader", "author", "lead",
-    "administrator", "elsewhere", "teacher", "other", "student",
+    "administrator", "elsewhere", "teacher", "other", "student", "marker",
 ]  # fmt: skip
 # Whom each of the others is like where classes and people are not concerned: administrators and students have no
-# department, elsewhere is head of one at another school, the teacher of the class writes, that of another one reads.
+# department, elsewhere is head of one at another school, the teacher of the class writes, that of another one reads, and
+# who marks a sitting is head of another department.
 LIKE = {
     "administrator": "homeless",
     "elsewhere": "stranger",
     "teacher": "author",
     "other": "reader",
     "student": "homeless",
+    "marker": "stranger",
 }
 
 # address: the method, and the answer to each role: nobody (not signed in, as a technician is, who has commands and no
 # screens), stranger (head of another department), homeless (no department), reader, author, lead; where more of them
-# are told apart, also to administrator, elsewhere, teacher, other and student
+# are told apart, also to administrator, elsewhere, teacher, other, student and the marker of a sitting
 SIGN_IN = 302
 ANSWERS: dict[str, tuple[str, list[int]]] = {
     "home": ("get", [302, 302, 302, 302, 302, 302]),
@@ -213,15 +215,27 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "sittings": ("get", [SIGN_IN, 200, 403, 200, 200, 200, 200, 200, 200, 200, 403]),
     "give-test": ("post", [SIGN_IN, 404, 403, 403, 422, 422]),
     # whoever writes in the department, and whoever teaches a class that sits it
-    "sitting": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403]),
-    "sitting-table": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403]),
-    "sitting-rules": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403]),
-    "say-sitting-rules": ("post", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403]),
-    "keep-sitting-rules": ("post", [SIGN_IN, 404, 403, 404, 422, 422, 404, 404, 422, 404, 403]),
-    "take-sitting-rules": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403]),
-    "act-in-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403]),
-    "tell-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403]),
-    "release-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403]),
+    "sitting": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
+    "sitting-table": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
+    "sitting-rules": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 403]),
+    "say-sitting-rules": ("post", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 403]),
+    "keep-sitting-rules": ("post", [SIGN_IN, 404, 403, 404, 422, 422, 404, 404, 422, 404, 403, 403]),
+    "take-sitting-rules": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    "act-in-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    "tell-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    "release-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    "change-entry-word": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    "sitting-wall": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 403]),
+    "sitting-markers": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    "sitting-students": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    "try-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    "archive-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    "keep-way": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    # whoever has the code; this one is for students who sign in
+    "come-in": ("get", [200, 200, 200, 200, 200, 200]),
+    "enter-code": ("post", [422, 422, 422, 422, 422, 422]),
+    "sitting-door": ("get", [SIGN_IN, 302, 302, 302, 302, 302]),
+    "enter-sitting": ("post", [302, 302, 302, 302, 302, 302]),
     # a student of a class that sits it, and nobody else
     "sit": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
     "begin-sitting": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
@@ -230,10 +244,14 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "before-handing-in": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
     "hand-in": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
     "sitting-done": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
+    "own-work": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
     "take-sitting-back": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
     # by the token of a page alone, whoever is signed in
     "save-answers": ("post", [403, 403, 403, 403, 403, 403]),
     "read-answer": ("post", [403, 403, 403, 403, 403, 403]),
+    "take-hint": ("post", [403, 403, 403, 403, 403, 403]),
+    "ask-about-question": ("post", [403, 403, 403, 403, 403, 403]),
+    "take-break": ("post", [403, 403, 403, 403, 403, 403]),
     "what-changed": ("get", [403, 403, 403, 403, 403, 403]),
     "hand-in-late": ("post", [403, 403, 403, 403, 403, 403]),
 }
@@ -254,8 +272,9 @@ QUERIES = {
     "paper-beside": 4, "paper-page": 6, "insert-file": 6, "insert-of-set": 6, "key-table": 11, "form-key": 12, "school-mark": 3,
     "rooms": 4, "room": 4, "seat-plan": 8, "seat-plan-progress": 5, "class-papers": 6,
     "settings-of-department": 4, "people": 8, "person": 15, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
-    "students": 6, "student": 8, "mine": 4, "sittings": 6, "sitting": 11, "sitting-table": 10, "sitting-rules": 8,
-    "sit": 4, "sit-work": 4, "sit-insert": 4, "before-handing-in": 4, "sitting-done": 4, "what-changed": 0,
+    "students": 6, "student": 8, "mine": 4, "sittings": 7, "sitting": 20, "sitting-table": 12, "sitting-rules": 13,
+    "sit": 5, "sit-work": 5, "sit-insert": 5, "before-handing-in": 5, "sitting-done": 5, "what-changed": 0,
+    "own-work": 5, "sitting-wall": 5, "come-in": 3, "sitting-door": 5,
 }  # fmt: skip
 
 
@@ -269,7 +288,8 @@ def addresses(patterns: list[Any]) -> Iterator[URLPattern]:
 
 # of a student, in the order of what they do
 OF_STUDENTS = (
-    "sit", "begin-sitting", "sit-work", "sit-insert", "before-handing-in", "hand-in", "sitting-done", "take-sitting-back",
+    "sit", "begin-sitting", "sit-work", "sit-insert", "before-handing-in", "hand-in", "sitting-done", "own-work",
+    "take-sitting-back",
 )  # fmt: skip
 
 
@@ -287,6 +307,7 @@ class Access(TestCase):
             "elsewhere": person("elsewhere", department("Physics", "Lighthouse School"), "lead"),
             "teacher": person("teacher", physics, "author"),
             "other": person("other", physics, "reader"),
+            "marker": person("marker", chemistry, "lead"),
         }
         administrator = cls.people["administrator"]
         administrator.administers, administrator.school = True, physics.school
@@ -405,9 +426,12 @@ class Access(TestCase):
         sitting = self.sitting(name)
         for each in (
             "sitting", "sitting-table", "sitting-rules", "say-sitting-rules", "keep-sitting-rules",
-            "take-sitting-rules", "act-in-sitting", "tell-sitting", "release-sitting", *OF_STUDENTS,
+            "take-sitting-rules", "act-in-sitting", "tell-sitting", "release-sitting", "change-entry-word",
+            "sitting-wall", "sitting-markers", "sitting-students", "try-sitting", "archive-sitting", "keep-way",
+            *OF_STUDENTS,
         ):  # fmt: skip
             arguments[each] = {"pk": sitting.pk}
+        arguments["sitting-door"] = arguments["enter-sitting"] = {"code": sitting.code}
         InsertPage.objects.get_or_create(insert=frozen_with, number=1, defaults={"picture": insert["file"]})
         arguments["sit-insert"] |= {"insert": frozen_with.pk, "page": 1}
         return reverse(name, kwargs=arguments.get(name))
@@ -419,6 +443,10 @@ class Access(TestCase):
             rules = Rules(timezone.localtime() - timedelta(hours=1))
             found = Sitting.give(self.test, [self.held], rules, self.people["author"], self.form_set)
             perform(found.job_id)
+            found.markers.add(self.people["marker"])
+        # what was put away by the role before is back
+        Sitting.objects.filter(pk=found.pk).update(archived=None)
+        Taking.objects.exclude(tried_by=None).delete()
         begun = timezone.now() if name in OF_STUDENTS[2:] else None
         handed_in = begun if name in OF_STUDENTS[6:] else None
         Taking.objects.filter(sitting=found).update(begun=begun, handed_in=handed_in)
@@ -443,7 +471,11 @@ class Access(TestCase):
                     if method == "post" and status < 400:
                         # what it was asked of may be gone
                         address = self.address(name)
-                    if role == "nobody" and status == SIGN_IN and name not in {"home", "account_logout"}:
+                    if (
+                        role == "nobody"
+                        and status == SIGN_IN
+                        and name not in {"home", "account_logout", "enter-sitting"}
+                    ):
                         self.assertIn("/sign-in/", response["Location"])
 
     maxDiff = None

@@ -69,7 +69,7 @@ def objections(rules: Rules, now: datetime) -> list[Objection]:
 
 def shared_by_neighbours(pairs: Sequence[str]) -> Objection:
     """That neighbours have the same form; each pair by its names."""
-    shown = "; ".join(pairs[:3]) + (f"; and {len(pairs) - 3} more pairs" if len(pairs) > 3 else "")
+    shown = "; ".join(pairs[:3]) + (f"; and {len(pairs) - 3} more" if len(pairs) > 3 else "")
     message = f"Neighbours of the seat plan have the same form and can help each other: {shown}."
     return Objection("neighbours_share", "forms", message)
 

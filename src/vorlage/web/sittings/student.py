@@ -40,8 +40,8 @@ from .place import Place
 from .road import hints_taken, read_all, rests, token_of
 
 
-@at_sitting
 @require_GET
+@at_sitting
 def sit(request: MemberRequest, here: Here) -> HttpResponse:
     """What holds, before one begins."""
     if here.taking is not None and here.taking.handed_in is not None:
@@ -69,8 +69,8 @@ def start_page(request: MemberRequest, here: Here, status: int = 200, **more: An
     return render(request, "sittings/sit.html", context | more, status=status)
 
 
-@at_sitting
 @require_POST
+@at_sitting
 def begin(request: MemberRequest, here: Here) -> HttpResponse:
     """Begin: the clock starts with the first question."""
     sitting = here.sitting
@@ -98,8 +98,8 @@ def begin(request: MemberRequest, here: Here) -> HttpResponse:
     return redirect("sit-work", sitting.pk)
 
 
-@at_sitting
 @require_GET
+@at_sitting
 def work(request: MemberRequest, here: Here) -> HttpResponse:
     """The questions, with the answers that are there; this page is the one that may write from now on."""
     sitting, taking = here.sitting, here.taking
@@ -195,8 +195,8 @@ def inserts_of(sitting: Sitting) -> list[tuple[FormSetInsert, range]]:
     return [(each, range(1, each.pages + 1)) for each in found]
 
 
-@at_sitting
 @require_GET
+@at_sitting
 def insert_page(request: MemberRequest, here: Here, insert: int, page: int) -> HttpResponseBase:
     """A page of what lies beside the questions, for whoever has begun."""
     if here.taking is None or here.taking.begun is None:
@@ -210,8 +210,8 @@ def insert_page(request: MemberRequest, here: Here, insert: int, page: int) -> H
     return sent(request, found.picture, "image/png")
 
 
-@at_sitting
 @require_GET
+@at_sitting
 def before_handing_in(request: MemberRequest, here: Here) -> HttpResponse:
     """What is empty and what cannot be read, with the way to each."""
     sitting, taking = here.sitting, here.taking
@@ -251,8 +251,8 @@ def is_empty(response: Any) -> bool:
     return response is None or not str(response).strip()
 
 
-@at_sitting
 @require_POST
+@at_sitting
 def hand_in(request: MemberRequest, here: Here) -> HttpResponse:
     if here.taking is None or here.taking.begun is None:
         raise Http404
@@ -260,8 +260,8 @@ def hand_in(request: MemberRequest, here: Here) -> HttpResponse:
     return redirect("sitting-done", here.sitting.pk)
 
 
-@at_sitting
 @require_GET
+@at_sitting
 def done(request: MemberRequest, here: Here) -> HttpResponse:
     """The receipt, and of the results what may be seen now; whoever tries it looks at each moment."""
     sitting, taking = here.sitting, here.taking
@@ -308,8 +308,8 @@ def rows_seen(request: MemberRequest, here: Here) -> frozenset[str]:
     return frozenset(row for row in ROWS if order.index(here.sitting.held.seen[row]) <= order.index(at))
 
 
-@at_sitting
 @require_GET
+@at_sitting
 def own_work(request: MemberRequest, here: Here) -> HttpResponse:
     """What comes back, as a PDF: what may be seen now, and no more."""
     taking = here.taking
@@ -324,8 +324,8 @@ def own_work(request: MemberRequest, here: Here) -> HttpResponse:
     return answer
 
 
-@at_sitting
 @require_POST
+@at_sitting
 def take_back(request: MemberRequest, here: Here) -> HttpResponse:
     """Go on with what was handed in."""
     sitting, taking = here.sitting, here.taking
