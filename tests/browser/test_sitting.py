@@ -8,7 +8,7 @@ from typing import Any
 from django.utils import timezone
 from playwright.sync_api import Page, expect
 
-from tests.web.samples import frozen, person, test_of
+from tests.web.samples import frozen, person, question, test_of
 from tests.web.test_sittings import do_jobs
 from vorlage.core.documents import typeset_insert
 from vorlage.core.sittings import Rules
@@ -264,6 +264,94 @@ class SittingTest(BrowserTest):
         expect(page.locator("#question-1")).to_be_hidden()
         self.assertEqual(page.locator("#question-0").evaluate("x => getComputedStyle(x).fontSize"), "21.6px")
         self.assert_accessible(page, "with allowances")
+
+    def test_an_order_is_dragged(self) -> None:
+        page = self.begin(self.give())
+        items = page.locator(f"#question-{self.of_kind('order')} [data-letter]")
+        items.first.scroll_into_view_if_needed()
+        first, last = items.first.locator("b").first, items.last
+        start, end = first.bounding_box(), last.bounding_box()
+        assert start is not None and end is not None
+        page.mouse.move(start["x"] + 8, start["y"] + start["height"] / 2)
+        page.mouse.down()
+        page.mouse.move(start["x"] + 8, end["y"] + end["height"] - 2, steps=6)
+        page.mouse.up()
+        expect(items.last).to_have_attribute("data-letter", "A")
+        expect(page.locator("#saved")).to_have_text("saved")
+        (found,) = self.answers().values()
+        self.assertTrue(found.startswith("B, ") and found.endswith(", A"), found)
+
+    def test_hints_working_and_a_question_to_the_teacher(self) -> None:
+        crane = question(self.physics, self.author, "harbour-crane")
+        self.test = test_of(self.physics, self.author, crane)
+        self.form_set = frozen(self.test, 1)
+        Allowance.objects.create(student=self.student, breaks=True)
+        sitting = self.give(hints=True, working=True, questions=True, examples=True, limit=40 * MINUTE)
+        page = self.begin(sitting)
+        self.assert_accessible(page, "with all that helps")
+        page.get_by_role("button", name="Hint 1 of 2, costs nothing").click()
+        expect(page.get_by_text("Power is the energy divided")).to_be_visible()
+        page.get_by_role("button", name="Hint 2 of 2, costs 25 %").click()
+        expect(page.locator(".hints-taken li")).to_have_count(2)
+        page.get_by_text("Working", exact=True).click()
+        page.get_by_label("Your working for question 1").fill("E = m g h")
+        page.get_by_text("Ask about this question").click()
+        page.get_by_label("What do you want to know?").fill("Which g?")
+        page.get_by_role("button", name="Send to your teacher").click()
+        expect(page.get_by_text("An answer appears at the top")).to_be_visible()
+        expect(page.locator("#saved")).to_have_text("saved")
+        page.get_by_role("button", name="Take a break").click()
+        expect(page.get_by_text("the clock stands still")).to_be_visible()
+        expect(page.get_by_label("Your working for question 1")).to_be_disabled()
+        page.reload()
+        self.is_ready(page)
+        page.get_by_role("button", name="Go on", exact=True).click()
+        expect(page.get_by_label("Your working for question 1")).to_be_enabled()
+        expect(page.get_by_label("Your working for question 1")).to_have_value("E = m g h")
+        expect(page.locator(".hints-taken li")).to_have_count(2)
+        teacher = self.sign_in()
+        teacher.goto(self.address(f"/sittings/{sitting.pk}/"))
+        teacher.get_by_role("link", name="Answer").click()
+        teacher.get_by_label("Note, on this page alone").fill("9.81 N/kg.")
+        teacher.get_by_role("button", name="Tell them").click()
+        page.evaluate("window.dispatchEvent(new Event('online'))")
+        expect(page.get_by_text("9.81 N/kg.")).to_be_visible()
+
+    def test_a_guest_comes_in_by_the_code_on_a_phone(self) -> None:
+        sitting = self.give(come_in="named", word="heron")
+        page = self.open(PHONE)
+        page.goto(self.address("/sit/"))
+        self.assert_accessible(page, "where a code is typed")
+        page.get_by_label("Code").fill(str(sitting.code).lower())
+        page.get_by_role("button", name="Go on").click()
+        self.assert_accessible(page, "where a name is typed")
+        page.get_by_role("button", name="Go in").click()
+        expect(page.get_by_text("Type your name, given name and family name.")).to_be_visible()
+        page.get_by_label("Your name").fill("Kai Berg")
+        page.get_by_label("Your class").fill("10 B")
+        page.get_by_role("button", name="Go in").click()
+        page.get_by_label("Entry word").fill("Heron")
+        page.get_by_role("button", name="Begin").click()
+        self.is_ready(page)
+        page.locator("#question-0 [data-answer]").fill("7")
+        page.locator("#to-hand-in").click()
+        page.get_by_role("button", name="Hand in now").click()
+        expect(page.get_by_text("Receipt")).to_be_visible()
+        self.assert_accessible(page, "a guest's receipt")
+        self.assertEqual(list(Taking.objects.get(name="Kai Berg").answers().values()), ["7"])
+        teacher = self.sign_in()
+        teacher.goto(self.address(f"/sittings/{sitting.pk}/wall/"))
+        expect(teacher.get_by_text(str(sitting.code))).to_be_visible()
+        self.assert_accessible(teacher, "how to come in")
+        teacher.goto(self.address(f"/sittings/{sitting.pk}/"))
+        expect(teacher.get_by_text("Kai Berg, 10 B")).to_be_visible()
+        teacher.get_by_role("button", name="Go through it").click()
+        self.is_ready(teacher)
+        expect(teacher.get_by_text("Nothing of it is counted").first).to_be_visible()
+        teacher.locator("#to-hand-in").click()
+        teacher.get_by_role("button", name="Hand in now").click()
+        expect(teacher.get_by_text("a marker sees")).to_be_visible()
+        self.assert_accessible(teacher, "what a teacher sees who tried it")
 
     def test_time_runs_out_and_it_is_handed_in(self) -> None:
         page = self.begin(self.give(limit=30 * MINUTE))

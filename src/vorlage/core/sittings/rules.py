@@ -100,9 +100,10 @@ class Rules:
     questions: bool = False
     # whether what came back may be kept as a PDF
     own_pdf: bool = True
-    # what students read before they begin, and above the questions
+    # what students read before they begin, above the questions, and once they have handed in
     before: str = ""
     above: str = ""
+    after: str = ""
 
     @property
     def kept(self) -> dict[str, Any]:

@@ -118,7 +118,7 @@ class RulesForm(forms.Form):
         ("Who comes in", "who", ("come_in", "word", "begin_within", "networks", "one_by_one")),
         (
             "How it looks", "looks",
-            ("layout", "back", "signs", "examples", "hints", "working", "questions", "before", "above"),
+            ("layout", "back", "signs", "examples", "hints", "working", "questions", "before", "above", "after"),
         ),
     )  # fmt: skip
 
@@ -182,6 +182,10 @@ class RulesForm(forms.Form):
     )  # fmt: skip
     above = forms.CharField(
         required=False, max_length=1000, label="Above the questions stands",
+        widget=forms.Textarea(attrs=LINE | {"rows": 2}),
+    )  # fmt: skip
+    after = forms.CharField(
+        required=False, max_length=1000, label="Once they have handed in, they read",
         widget=forms.Textarea(attrs=LINE | {"rows": 2}),
     )  # fmt: skip
     results = MomentField("when you release them", label="Results are released by themselves")
@@ -250,7 +254,7 @@ def initial_of(held: Rules) -> dict[str, Any]:
     """What stands in the fields for rules."""
     moments = {name: typed_moment(getattr(held, name)) for name in ("opens", "due", "closes", "results")}
     plain = (
-        "late_start", "time_up", "take_back", "counts", "layout", "back", "word", "before", "above", "come_in",
+        "late_start", "time_up", "take_back", "counts", "layout", "back", "word", "before", "above", "after", "come_in",
         "one_by_one", "signs", "examples", "hints", "working", "questions", "own_pdf",
     )  # fmt: skip
     cost = "" if not held.late_cost else f"{float(held.late_cost * 100):g} %"

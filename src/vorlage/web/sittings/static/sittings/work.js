@@ -1,6 +1,7 @@
 // The page of a student who sits: everything that is written is saved, shown as it was read, and never lost.
 import { answerIn, isEmpty, isRead, putAnswer } from "./scripts/answers.js";
 import { Clock } from "./scripts/clock.js";
+import { draggable } from "./scripts/order.js";
 import { Outbox } from "./scripts/outbox.js";
 import { pointable } from "./scripts/places.js";
 
@@ -149,10 +150,15 @@ page.addEventListener("click", (event) => {
   const other = mover.dataset.move === "1" ? item.nextElementSibling : item.previousElementSibling;
   if (other) mover.dataset.move === "1" ? other.after(item) : other.before(item);
   mover.focus();
-  const part = item.closest("[data-part]");
+  ordered(item.closest("[data-part]"));
+});
+
+function ordered(part) {
   part.querySelector("[data-ordered]").checked = true;
   changed(part);
-});
+}
+
+for (const list of page.querySelectorAll(".to-order")) draggable(list, () => ordered(list.closest("[data-part]")));
 
 // signs for the answer in hand, only while it is
 page.addEventListener("focusin", (event) => {
