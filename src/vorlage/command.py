@@ -176,8 +176,15 @@ def rehearse(arguments: argparse.Namespace) -> int:
 
     if arguments.students:
         folder = STATE / f"rehearsal-{os.getpid()}"
-        kills = arguments.kill or 0
-        outcome = sitting_rehearsal.rehearse(folder, arguments.students, arguments.seconds, kills, arguments.seed)
+        faults = sitting_rehearsal.Faults(
+            arguments.kill or 0,
+            arguments.of.split(","),
+            arguments.slow_network,
+            arguments.offline,
+            arguments.moves,
+            arguments.tables,
+        )
+        outcome = sitting_rehearsal.rehearse(folder, arguments.students, arguments.seconds, faults, arguments.seed)
         if arguments.json:
             print(json.dumps(sitting_rehearsal.figures(outcome)))
             return 0
@@ -240,6 +247,11 @@ def parser() -> argparse.ArgumentParser:
         "rehearse", rehearse, "let people work or students sit, kill processes meanwhile, and see that nothing is lost"
     )
     found.add_argument("--kill", type=int, default=None, help="how many; 100 where nobody sits, none where students do")
+    found.add_argument("--of", default="web,worker,database", help="what is killed while students sit")
+    found.add_argument("--slow-network", action="store_true", help="requests take long, and answers get lost")
+    found.add_argument("--offline", action="store_true", help="students have no network for a while")
+    found.add_argument("--moves", action="store_true", help="browsers are killed, and students go on elsewhere")
+    found.add_argument("--tables", action="store_true", help="every class has its table open at its teacher's")
     found.add_argument("--students", type=int, default=0, help="let so many students sit a test through HTTP instead")
     found.add_argument("--seconds", type=float, default=60, help="for how long they sit")
     found.add_argument("--json", action="store_true", help="the figures of the budgets as one JSON object, last")

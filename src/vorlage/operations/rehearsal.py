@@ -15,7 +15,7 @@ import signal
 import threading
 import time
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -126,11 +126,17 @@ def families(root: int) -> dict[int, list[int]]:
     return found
 
 
-def victim(demo: Demo, chance: random.Random) -> tuple[str, int]:
+# What may be killed, by what it belongs to.
+VICTIMS = {
+    "web": ("web process", "web server"), "worker": ("worker", "job"), "database": ("database process", "database"),
+}  # fmt: skip
+
+
+def victim(demo: Demo, chance: random.Random, among: Sequence[str] = tuple(VICTIMS)) -> tuple[str, int]:
     """A process to be killed, and what it is."""
     web, worker = (part.process.pid for part in demo.parts)
     database = int((demo.cluster.data / "postmaster.pid").read_text().split()[0])
-    choice = chance.choice(["web process", "web server", "worker", "job", "database process", "database"])
+    choice = chance.choice([each for kind in among for each in VICTIMS[kind]])
     root = {"web": web, "worker": worker, "job": worker, "database": database}[choice.split()[0]]
     below = [pid for pid in families(root) if pid != root]
     if choice in {"web process", "job", "database process"} and below:

@@ -1,7 +1,10 @@
 """A rehearsal of a sitting: so many simulated students sit it through HTTP, each saving and asking what has changed as
-a page does, while processes are killed if that is asked for: ``./vorlage rehearse --students 1000 --seconds 60``.
+a page does: ``./vorlage rehearse --students 1000 --seconds 60``. Where that is asked for, processes are killed, the
+network is slow and loses answers, students are without one for a while, and their browsers are killed so that they go
+on at another device.
 
-What a page was told to be saved is looked for afterwards, answer by answer, and so is what was marked twice.
+What a page was told to be saved is looked for afterwards, answer by answer; what a device was not given of it when its
+student went on there is counted; and so is what was marked twice.
 """
 
 from __future__ import annotations
@@ -22,15 +25,21 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from .rehearsal import Person, answers, minded, victim
+from .rehearsal import VICTIMS, Person, answers, minded, victim
 from .running import Demo, usable_port
 
 # How often a page saves and asks, in seconds, and within how many all begin.
 SAVES, ASKS, STARTS = 20.0, 10.0, 10.0
 # So many requests are under way at a time, at most.
 LINES = 32
-TITLE, QUESTIONS, FORMS = "Rehearsed sitting", 10, 30
+TITLE, QUESTIONS, FORMS, CLASS = "Rehearsed sitting", 10, 30, 25
+# How often the table of a teacher asks, in seconds.
+TABLES = 3.0
 DATA = re.compile(r'<script id="sitting-data" type="application/json">(.*?)</script>')
+# Of a slow network: how long a request is on its way, in seconds, and which share of the answers gets lost.
+DELAY, DROPPED = (0.2, 1.2), 0.05
+# How often somebody loses the network after a save, and for how long; and how often their browser is killed.
+FALLS, AWAY, MOVES = 0.08, (5.0, 40.0), 0.15
 PLACE = re.compile(r'data-part="([^"]+)" data-question="(\d+)"')
 
 
@@ -40,6 +49,7 @@ class Simulated:
 
     number: int
     cookies: str
+    sitting: int
     chance: random.Random
     token: str = ""
     tab: str = ""
@@ -48,6 +58,11 @@ class Simulated:
     # what waits to be saved, and what was said to be
     waiting: list[dict[str, Any]] = field(default_factory=list)
     confirmed: dict[tuple[str, int], Any] = field(default_factory=dict)
+    # the last answer to each part that was said to be saved
+    last: dict[tuple[int, str], Any] = field(default_factory=dict)
+    # until when there is no network, and whether it was handed in
+    away: float = 0.0
+    handed_in: bool = False
 
 
 @dataclass
@@ -70,22 +85,44 @@ class Measured:
 
 
 @dataclass(frozen=True)
+class Faults:
+    """What goes wrong, or goes on, meanwhile."""
+
+    # so many processes of these kinds are killed
+    kills: int = 0
+    kinds: Sequence[str] = tuple(VICTIMS)
+    slow_network: bool = False
+    offline: bool = False
+    # browsers are killed, and their students go on elsewhere
+    moves: bool = False
+    # not a fault: every class has its table open at its teacher's
+    tables: bool = False
+
+
+@dataclass(frozen=True)
 class Outcome:
-    """What a rehearsal came to."""
+    """What a rehearsal came to; ``forgotten`` is what a page did not show when its student went on there."""
 
     measured: Measured
     rate: float
     confirmed: int
     lost: int
     doubled: int
+    forgotten: int = 0
+    moved: int = 0
 
 
 class Sitters:
     """Students who sit at a server."""
 
-    def __init__(self, port: int, sitting: int, students: Sequence[Simulated]) -> None:
-        self.port, self.sitting, self.students = port, sitting, students
+    def __init__(
+        self, port: int, students: Sequence[Simulated], faults: Faults | None = None, teacher: str = ""
+    ) -> None:
+        self.port, self.students, self.faults = port, students, faults or Faults()
+        # the cookies of a teacher who has the table of every sitting open; nobody where there are none
+        self.teacher = teacher
         self.measured = Measured()
+        self.forgotten, self.moved = 0, 0
         self.due: queue.PriorityQueue[tuple[float, int, str]] = queue.PriorityQueue()
         self.ended = threading.Event()
 
@@ -95,7 +132,18 @@ class Sitters:
         within = STARTS * max(1.0, len(self.students) / 300)
         for student in self.students:
             self.due.put((began + within * student.number / len(self.students), student.number, "start"))
-        threads = [threading.Thread(target=self.line, daemon=True) for _ in range(LINES)]
+        if self.teacher:
+            firsts = {student.sitting: student.number for student in reversed(self.students)}
+            for k, number in enumerate(firsts.values()):
+                self.due.put((began + TABLES * k / len(firsts), number, "table"))
+        if self.faults.kills:
+            # work is handed in and marked while processes are killed
+            for student in self.students:
+                at = began + within + seconds * student.chance.uniform(0.6, 1.0)
+                self.due.put((at, student.number, "hand_in"))
+        # who waits for a slow network keeps nobody else waiting
+        lines = LINES * (4 if self.faults.slow_network else 1)
+        threads = [threading.Thread(target=self.line, daemon=True) for _ in range(lines)]
         for thread in threads:
             thread.start()
         time.sleep(within + seconds)
@@ -119,9 +167,16 @@ class Sitters:
     def later(self, student: Simulated, kind: str, seconds: float) -> None:
         self.due.put((time.monotonic() + seconds, student.number, kind))
 
-    def ask(self, student: Simulated, kind: str, method: str, path: str, sent: Any = None) -> tuple[int, str]:
+    def table(self, student: Simulated) -> None:
+        """The live table of a student's class, as a teacher has it open."""
+        self.ask(student, "table", "GET", f"/sittings/{student.sitting}/table/", cookies=self.teacher)
+        self.later(student, "table", TABLES)
+
+    def ask(
+        self, student: Simulated, kind: str, method: str, path: str, sent: Any = None, cookies: str = ""
+    ) -> tuple[int, str]:
         """Status and page; status 0 where nothing answered."""
-        headers = {"Cookie": student.cookies}
+        headers = {"Cookie": cookies or student.cookies}
         body = None
         if student.token and path.startswith("/s/"):
             headers = {"X-Sitting": student.token}
@@ -129,83 +184,137 @@ class Sitters:
         elif method == "POST":
             body = b"csrfmiddlewaretoken=" + b"r" * 32
             headers["Content-Type"] = "application/x-www-form-urlencoded"
+        dropped = False
+        if self.faults.slow_network:
+            time.sleep(student.chance.uniform(*DELAY))
+            dropped = student.chance.random() < DROPPED
         began = time.perf_counter()
         line = http.client.HTTPConnection("127.0.0.1", self.port, timeout=30)
         try:
             line.request(method, path, body, headers)
             answer = line.getresponse()
             page = answer.read().decode("utf-8", "replace")
-            status = answer.status
+            # what was done is done, and the page never hears of it
+            status, page = (0, "") if dropped else (answer.status, page)
         except (OSError, http.client.HTTPException):
             status, page = 0, ""
         finally:
             line.close()
-        self.measured.note(kind, time.perf_counter() - began, 0 < status < 500)
+        self.measured.note(kind, time.perf_counter() - began, 0 < status < 500 or dropped)
         return status, page
 
     def start(self, student: Simulated) -> None:
-        status, _ = self.ask(student, "start", "POST", f"/sit/{self.sitting}/begin/")
-        status, page = self.ask(student, "page", "GET", f"/sit/{self.sitting}/sheet/") if status == 302 else (0, "")
-        found = DATA.search(page)
-        if status != 200 or found is None:
+        status, _ = self.ask(student, "start", "POST", f"/sit/{student.sitting}/begin/")
+        if status != 302 or self.opened(student) is None:
             return self.later(student, "start", 1.0)
-        data = json.loads(found[1])
-        student.token, student.tab = data["token"], data["tab"]
-        student.places = [(int(q), html.unescape(p)) for p, q in PLACE.findall(page)]
         # nobody begins to write at the same moment
         self.later(student, "save", student.chance.uniform(0, SAVES))
         self.later(student, "changes", student.chance.uniform(0, ASKS))
 
+    def opened(self, student: Simulated) -> list[dict[str, Any]] | None:
+        """Open the page, with what it has of the answers; None where it did not come."""
+        status, page = self.ask(student, "page", "GET", f"/sit/{student.sitting}/sheet/")
+        found = DATA.search(page)
+        if status != 200 or found is None:
+            return None
+        data = json.loads(found[1])
+        student.token, student.tab, student.sent = data["token"], data["tab"], 0
+        student.places = [(int(q), html.unescape(p)) for p, q in PLACE.findall(page)]
+        return list(data["answers"])
+
+    def move(self, student: Simulated) -> None:
+        """The browser is killed, and its student goes on elsewhere: all that was said to be saved is there."""
+        if student.handed_in:
+            return
+        before, unsure = dict(student.last), [each["r"] for each in student.waiting]
+        shown = self.opened(student)
+        if shown is None:
+            return self.later(student, "move", 1.0)
+        there = {(each["q"], each["p"]): each["r"] for each in shown}
+        self.moved += 1
+        # what waits may have arrived without the page having heard of it
+        self.forgotten += sum(there.get(where) not in {answer, *unsure} for where, answer in before.items())
+
+    def hand_in(self, student: Simulated) -> None:
+        if not student.token:
+            return
+        if self.faults.offline:
+            student.away = 0.0
+        self.send(student)
+        status, page = self.ask(student, "hand in", "POST", "/s/hand-in/", {})
+        if status == 200 and json.loads(page).get("receipt"):
+            student.handed_in = True
+        else:
+            self.later(student, "hand_in", 1.0)
+
     def save(self, student: Simulated) -> None:
+        if student.handed_in:
+            return
         q, p = student.chance.choice(student.places)
         student.sent += 1
         answer = f"{student.chance.randint(1, 999_999)}"
         student.waiting.append({"t": student.tab, "n": student.sent, "q": q, "p": p, "r": answer})
         self.send(student)
         self.later(student, "save", SAVES)
+        if self.faults.offline and student.chance.random() < FALLS:
+            student.away = time.monotonic() + student.chance.uniform(*AWAY)
+        if self.faults.moves and student.chance.random() < MOVES:
+            self.later(student, "move", student.chance.uniform(0, SAVES / 2))
 
     def send(self, student: Simulated) -> None:
+        if time.monotonic() < student.away or not student.waiting:
+            return
         status, page = self.ask(student, "save", "POST", "/s/save/", {"changes": student.waiting})
         if status == 200:
-            saved = {(tab, number) for tab, number in json.loads(page)["saved"]}
+            answer = json.loads(page)
+            saved = {(tab, number) for tab, number in answer["saved"]}
             sent = {(each["t"], each["n"]): each for each in student.waiting}
             student.confirmed |= {key: each["r"] for key, each in sent.items() if key in saved}
+            if answer["counts"]:
+                student.last |= {(each["q"], each["p"]): each["r"] for key, each in sent.items() if key in saved}
             student.waiting = [each for key, each in sent.items() if key not in saved]
 
     def changes(self, student: Simulated) -> None:
+        if student.handed_in:
+            return
+        if time.monotonic() < student.away:
+            return self.later(student, "changes", ASKS)
         self.ask(student, "changes", "GET", "/s/changes/")
         self.later(student, "changes", ASKS)
 
 
 def rehearse(
-    folder: Path, students: int, seconds: float, kills: int = 0, seed: int = 1, say: Callable[[str], None] = print
-) -> Outcome:
-    """Let so many students sit for so long at a server of their own, while so many processes are killed."""
+    folder: Path, students: int, seconds: float, faults: Faults | None = None, seed: int = 1,
+    say: Callable[[str], None] = print,
+) -> Outcome:  # fmt: skip
+    """Let so many students sit for so long at a server of their own, while what is asked for goes wrong."""
+    faults = faults or Faults()
     chance, over = random.Random(seed), threading.Event()
     shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir(parents=True)
     demo = Demo(folder)
     try:
         demo.prepare()
-        sitting, sitters = seated(students, seed)
+        sitters, teacher = seated(students, seed)
         port = usable_port(8850)
         demo.start(port)
-        if kills:
+        if faults.kills:
             threading.Thread(target=minded, args=(demo, over), daemon=True).start()
-            threading.Thread(target=killing, args=(demo, kills, seconds, chance, over, say), daemon=True).start()
-        room = Sitters(port, sitting, sitters)
+            threading.Thread(target=killing, args=(demo, faults, seconds, chance, over, say), daemon=True).start()
+        room = Sitters(port, sitters, faults, teacher if faults.tables else "")
         rate = room.run(seconds)
         over.set()
-        if kills:
+        if faults.kills:
             # what was killed last is up again
             over.clear()
             threading.Thread(target=minded, args=(demo, over), daemon=True).start()
             answers(Person(port, {}))
+        room.faults = Faults()
         for student in sitters:
-            if student.waiting:
-                room.send(student)
-        confirmed, lost, doubled = what_became(sitting, sitters)
-        return Outcome(room.measured, rate, confirmed, lost, doubled)
+            student.away = 0.0
+            room.send(student)
+        confirmed, lost, doubled = what_became(sitters)
+        return Outcome(room.measured, rate, confirmed, lost, doubled, room.forgotten, room.moved)
     finally:
         over.set()
         demo.stop()
@@ -213,22 +322,23 @@ def rehearse(
 
 
 def killing(
-    demo: Demo, kills: int, seconds: float, chance: random.Random, over: threading.Event, say: Callable[[str], None]
+    demo: Demo, faults: Faults, seconds: float, chance: random.Random, over: threading.Event, say: Callable[[str], None]
 ) -> None:
     """Kill processes at random moments."""
-    for number in range(1, kills + 1):
-        if over.wait(chance.uniform(0.5, 1.5) * seconds / kills):
+    for number in range(1, faults.kills + 1):
+        if over.wait(chance.uniform(0.5, 1.5) * seconds / faults.kills):
             return
         try:
-            what, pid = victim(demo, chance)
+            what, pid = victim(demo, chance, faults.kinds)
             os.kill(pid, signal.SIGKILL)
             say(f"{number:4}  {what}")
         except (OSError, ValueError, IndexError):
             say(f"{number:4}  nothing was there")
 
 
-def seated(count: int, seed: int) -> tuple[int, list[Simulated]]:
-    """A class of so many students, all signed in, and a sitting that is open for them."""
+def seated(count: int, seed: int) -> tuple[list[Simulated], str]:
+    """So many students in their classes, all signed in, with a sitting of each class that is open; and the cookies of
+    the teacher."""
     from django.conf import settings
     from django.test import Client
     from django.utils import timezone
@@ -261,21 +371,28 @@ def seated(count: int, seed: int) -> tuple[int, list[Simulated]]:
         )
         for k, user in enumerate(people)
     )  # fmt: skip
-    held = Class.objects.create(department=department, name=TITLE, year="now")
-    held.enrol([each.pk for each in made])
-    sitting = Sitting.give(test, [held], Rules(timezone.localtime()), lead, form_set)
-    perform(sitting.job_id or 0)
-    found = []
-    for number, user in enumerate(people):
+    sittings = []
+    for start in range(0, count, CLASS):
+        held = Class.objects.create(department=department, name=f"Class {start // CLASS + 1}", year="now")
+        held.enrol([each.pk for each in made[start : start + CLASS]])
+        sitting = Sitting.give(test, [held], Rules(timezone.localtime()), lead, form_set)
+        perform(sitting.job_id or 0)
+        sittings.append(sitting.pk)
+
+    def cookies_of(user: User) -> str:
         client = Client()
         client.force_login(user)
         session = client.cookies[settings.SESSION_COOKIE_NAME].value
-        cookies = f"{settings.SESSION_COOKIE_NAME}={session}; {settings.CSRF_COOKIE_NAME}={'r' * 32}"
-        found.append(Simulated(number, cookies, random.Random(f"{seed} {number}")))
-    return sitting.pk, found
+        return f"{settings.SESSION_COOKIE_NAME}={session}; {settings.CSRF_COOKIE_NAME}={'r' * 32}"
+
+    found = [
+        Simulated(number, cookies_of(user), sittings[number // CLASS], random.Random(f"{seed} {number}"))
+        for number, user in enumerate(people)
+    ]
+    return found, cookies_of(lead)
 
 
-def what_became(sitting: int, students: Sequence[Simulated]) -> tuple[int, int, int]:
+def what_became(students: Sequence[Simulated]) -> tuple[int, int, int]:
     """How many saves were confirmed, how many of them are not there, and how many parts were marked twice."""
     from django.db import connection
     from django.db.models import Count
@@ -285,18 +402,19 @@ def what_became(sitting: int, students: Sequence[Simulated]) -> tuple[int, int, 
     from vorlage.web.sittings.models import Mark, Response, Taking
 
     connection.close()
-    rows = Response.objects.filter(taking__sitting=sitting).values_list("tab", "number", "response")
+    own = {student.sitting for student in students}
+    rows = Response.objects.filter(taking__sitting__in=own).values_list("tab", "number", "response")
     there = {(tab, number): response for tab, number, response in rows}
     confirmed, lost = 0, 0
     for student in students:
         confirmed += len(student.confirmed)
         lost += sum(there.get(key) != answer for key, answer in student.confirmed.items())
-    for taking in Taking.objects.filter(sitting=sitting).exclude(begun=None).select_related("sitting")[:100]:
+    for taking in Taking.objects.filter(sitting__in=own).exclude(begun=None).select_related("sitting")[:200]:
         taking.hand_in(timezone.now())
         mark(taking)
         mark(taking)
-    own = Mark.objects.filter(taking__sitting=sitting).values("taking", "position", "part")
-    doubled = own.annotate(count=Count("pk")).filter(count__gt=1).count()
+    marks = Mark.objects.filter(taking__sitting__in=own).values("taking", "position", "part")
+    doubled = marks.annotate(count=Count("pk")).filter(count__gt=1).count()
     return confirmed, lost, doubled
 
 
@@ -306,7 +424,7 @@ def figures(outcome: Outcome) -> dict[str, float]:
     return {
         "sitting_save_p95_ms": measured.at("save", 0.95),
         "sitting_start_p95_ms": measured.at("start", 0.95),
-        "sitting_lost": outcome.lost + outcome.doubled,
+        "sitting_lost": outcome.lost + outcome.doubled + outcome.forgotten,
         "confirmed": outcome.confirmed,
     }
 
@@ -314,9 +432,12 @@ def figures(outcome: Outcome) -> dict[str, float]:
 def told(outcome: Outcome, students: int, say: Callable[[str], None] = print) -> int:
     """Say what a rehearsal came to; exit status 1 when anything was lost or marked twice."""
     say(f"{students} students, {outcome.rate:.0f} requests a second, {outcome.measured.failed} not answered")
-    for kind in ("start", "page", "save", "changes"):
+    for kind in outcome.measured.took:
         at = [f"{outcome.measured.at(kind, share):.0f}" for share in (0.5, 0.95, 0.99)]
         count = len(outcome.measured.took.get(kind, []))
         say(f"  {kind:8} {count:6} times, p50 {at[0]} ms, p95 {at[1]} ms, p99 {at[2]} ms")
+    if outcome.moved:
+        say(f"{outcome.moved} went on at another device, where {outcome.forgotten} of their saved answers were missing")
     say(f"{outcome.confirmed} saves confirmed, {outcome.lost} lost, {outcome.doubled} parts marked twice")
-    return 1 if outcome.lost or outcome.doubled or not outcome.confirmed else 0
+    wrong = outcome.lost or outcome.doubled or outcome.forgotten
+    return 1 if wrong or not outcome.confirmed else 0

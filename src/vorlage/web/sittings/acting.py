@@ -23,7 +23,7 @@ from vorlage.web.people.requests import MemberRequest
 
 from .deeds import Order, carried_out
 from .models import Note, Taking
-from .views import colleagues, rows_to, sitting_of
+from .views import colleagues, one_of, sitting_of
 
 
 @personally("sittings.list_sittings")
@@ -87,7 +87,7 @@ def tell(request: MemberRequest, pk: int) -> HttpResponse:
     text, question = request.POST.get("text", "").strip()[:500], request.POST.get("question", "").strip()
     if text:
         number = int(question) if question.isdecimal() and 0 < int(question[:4]) < 1000 else None
-        to = next((row.taking for row in rows_to(found, request.POST.get("to", ""))), None)
+        to = one_of(found, request.POST.get("to", ""))
         Note.objects.create(sitting=found, taking=to, text=text, question=number, by=request.user)
         where = f"the page of {to.full_name}" if to is not None else "every page"
         messages.success(request, f"It is on {where} within ten seconds.")

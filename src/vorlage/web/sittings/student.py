@@ -35,7 +35,7 @@ from vorlage.web.people.requests import MemberRequest
 from .here import Here, address_of, at_sitting
 from .limits import OF_A_NETWORK, TooOften, tried
 from .marking import as_pdf, returned
-from .models import WORKING_PART, Change, InsertPage, Note, Sitting, StudentItem, Taking
+from .models import WORKING_PART, Change, InsertPage, Note, StudentItem, Taking
 from .place import Place
 from .road import hints_taken, read_all, rests, token_of
 
@@ -82,7 +82,7 @@ def begin(request: MemberRequest, here: Here) -> HttpResponse:
         return start_page(request, here, 403)
     typed = request.POST.get("word", "")[:80]
     right = sitting.held.lets_in(typed)
-    who = here.student or here.taking
+    who = here.taking or here.student
     assert who is not None
     try:
         if sitting.held.word:
@@ -128,7 +128,7 @@ def work(request: MemberRequest, here: Here) -> HttpResponse:
         "taking": taking,
         "sheet": sheet_of(taking.form_id or 0, look),
         "one": rules.layout != "all" or look.single,
-        "inserts": inserts_of(sitting),
+        "inserts": inserts_of(sitting.form_set_id),
         "larger": here.has("larger_letters"),
         "wider": here.has("wider_lines"),
         "breaks": here.has("breaks") and taking.ends is not None,
@@ -189,9 +189,10 @@ def groups_of(questions: list[StudentItem], layout: str, single: bool) -> list[i
     return found
 
 
-def inserts_of(sitting: Sitting) -> list[tuple[FormSetInsert, range]]:
-    """What lies beside the questions, with its pages."""
-    found = FormSetInsert.objects.filter(form_set=sitting.form_set_id)
+@lru_cache(maxsize=256)
+def inserts_of(form_set: int) -> list[tuple[FormSetInsert, range]]:
+    """What lies beside the questions, with its pages; it is frozen with the forms."""
+    found = FormSetInsert.objects.filter(form_set=form_set).order_by("position")
     return [(each, range(1, each.pages + 1)) for each in found]
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import timedelta
-from types import SimpleNamespace
 from typing import Any
 
 import segno
@@ -131,25 +130,41 @@ def students_of(classes: Sequence[Class]) -> list[Student]:
 def sitting(request: MemberRequest, pk: int) -> HttpResponse:
     """Who is where, and what can be done for them."""
     found = sitting_of(request, pk)
-    runs = may(request.user, "sittings.change_sitting", found)
-    more: dict[str, Any] = {"runs": runs}
-    if runs:
-        forms = list(found.form_set.forms.order_by("position").only("code")[:40])
-        more |= {
-            "link": request.build_absolute_uri(reverse("sitting-door", args=[found.code])) if found.code else "",
-            "staff": colleagues(found),
-            "markers": list(found.markers.order_by("name")),
-            "forms": forms,
-            "alike": [each for each in found.students() if allowed_to(each) != USUAL or flags_of(each)],
-            "to": next((row.taking for row in rows_to(found, request.GET.get("to", ""))), None),
-        }
-    return render(request, "sittings/sitting.html", context_of(request, found, **more))
+    now = timezone.localtime()
+    job = found.job
+    context = table_of(request, found) | {
+        "station": "sittings",
+        "state": state_of(found, now),
+        "classes": found.classes.all(),
+        "getting_ready": found.ready is None and (job is None or job.open),
+        "failed": job.reason if job is not None and found.ready is None and not job.open else "",
+        "said": sentences(found.held, now),
+    }
+    return render(
+        request, "sittings/sitting.html", context | (for_running_it(request, found) if context["runs"] else {})
+    )
 
 
-def rows_to(found: Sitting, pk: str) -> list[Any]:
-    """Whom a note is for, where it is for one."""
-    taking = found.takings.counted().select_related("student").filter(pk=int(pk)).first() if pk.isdecimal() else None
-    return [] if taking is None else [SimpleNamespace(taking=taking)]
+def for_running_it(request: MemberRequest, found: Sitting) -> dict[str, Any]:
+    """What whoever runs a sitting has beside its table."""
+    now = timezone.localtime()
+    return {
+        "link": request.build_absolute_uri(reverse("sitting-door", args=[found.code])) if found.code else "",
+        "staff": colleagues(found),
+        "markers": list(found.markers.order_by("name")),
+        "forms": list(found.form_set.forms.order_by("position").only("code")[:40]),
+        "alike": [each for each in found.students() if allowed_to(each) != USUAL or flags_of(each)],
+        "to": one_of(found, request.GET.get("to", "")),
+        "notes": [
+            (each, moment_words(timezone.localtime(each.at), now))
+            for each in found.notes.select_related("by", "taking__student")
+        ],
+    }
+
+
+def one_of(found: Sitting, pk: str) -> Taking | None:
+    """Somebody who sits it, by the number of their place."""
+    return found.takings.counted().select_related("student").filter(pk=int(pk)).first() if pk.isdecimal() else None
 
 
 def flags_of(student: Student) -> bool:
@@ -165,33 +180,23 @@ def colleagues(found: Sitting) -> QuerySet[User]:
     return there.exclude(pk__in=found.markers.values("pk")).distinct().order_by("name")
 
 
-def context_of(request: MemberRequest, found: Sitting, **more: Any) -> dict[str, Any]:
+def table_of(request: MemberRequest, found: Sitting) -> dict[str, Any]:
+    """What the table shows, and what is renewed with it."""
     now = timezone.localtime()
     rows = rows_of(found, now)
-    covered = "covered" in request.GET
-    job = found.job
     return {
         "sitting": found,
-        "station": "sittings",
-        "state": state_of(found, now),
-        "classes": found.classes.all(),
+        "runs": may(request.user, "sittings.change_sitting", found),
         "rows": rows,
-        "covered": covered,
+        "covered": "covered" in request.GET,
         "need": [row for row in rows if row.silent],
         "counts": counts_of(rows),
-        "getting_ready": found.ready is None and (job is None or job.open),
-        "failed": job.reason if job is not None and found.ready is None and not job.open else "",
-        "notes": [
-            (each, moment_words(timezone.localtime(each.at), now))
-            for each in found.notes.select_related("by", "taking__student")
-        ],
         "asked": [
             (each, moment_words(timezone.localtime(each.at), now))
             for each in found.events.filter(kind="asked").select_related("taking__student")[:20]
         ],
-        "said": sentences(found.held, now),
-        "release": release_check(found, [row.taking for row in rows]),
-    } | more
+        "release": release_check([row.taking for row in rows]),
+    }
 
 
 def counts_of(rows: Any) -> dict[str, int]:
@@ -203,10 +208,10 @@ def counts_of(rows: Any) -> dict[str, int]:
     }
 
 
-def release_check(found: Sitting, takings: list[Taking]) -> dict[str, int]:
+def release_check(takings: list[Taking]) -> dict[str, int]:
     """What is missing before results can be released: who sits still, who never began, what waits for a mark."""
-    own = Taking.objects.counted().filter(sitting=found).order_by()
-    latest = Mark.objects.filter(taking__in=own).order_by("taking_id", "position", "part", "-pk")
+    marked = [each for each in takings if each.handed_in is not None]
+    latest = Mark.objects.filter(taking__in=marked).order_by("taking_id", "position", "part", "-pk")
     marks = latest.distinct("taking_id", "position", "part").values_list("outcome", "certainty", "by")
     waiting, unreadable = 0, 0
     for outcome, certainty, by in marks:
@@ -226,8 +231,7 @@ def release_check(found: Sitting, takings: list[Taking]) -> dict[str, int]:
 def table(request: MemberRequest, pk: int) -> HttpResponse:
     """The table by itself, for the page that shows it."""
     found = sitting_of(request, pk)
-    runs = may(request.user, "sittings.change_sitting", found)
-    return render(request, "sittings/_table.html", context_of(request, found, renewed=True, runs=runs))
+    return render(request, "sittings/_table.html", table_of(request, found) | {"renewed": True})
 
 
 @personally("sittings.list_sittings")

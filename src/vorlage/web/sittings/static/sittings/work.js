@@ -411,7 +411,8 @@ function showHints(hints) {
         return line;
       }),
     );
-    for (const button of part.querySelectorAll("[data-hint]")) button.hidden = Number(button.dataset.hint) !== own.length;
+    for (const button of part.querySelectorAll("[data-hint]"))
+      button.hidden = Number(button.dataset.hint) !== own.length;
   }
 }
 
