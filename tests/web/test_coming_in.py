@@ -153,6 +153,16 @@ class Doors(Sat):
         self.assertContains(page, "without a name")
         self.assertNotContains(page, "Fam0")
 
+    def test_a_sitting_that_becomes_one_without_names_has_none(self) -> None:
+        sitting = self.give()
+        self.assertEqual(sitting.takings.count(), 4)
+        self.client.force_login(self.author)
+        self.client.post(reverse("take-sitting-rules", args=[sitting.pk]), {"way": "survey"})
+        self.assertEqual(sitting.takings.count(), 0)
+        self.assertNotContains(self.client.get(reverse("sitting", args=[sitting.pk])), "Fam0")
+        self.client.post(reverse("take-sitting-rules", args=[sitting.pk]), {"way": "test"})
+        self.assertEqual(sitting.takings.exclude(student=None).count(), 4)
+
     def test_networks_the_door_and_late_beginners(self) -> None:
         sitting = self.give(networks=("10.20.0.0/16",))
         client = self.as_student(0)
@@ -460,6 +470,22 @@ class Given(Sat):
         self.assertEqual((rules.opens, rules.closes), moments)
         self.client.post(reverse("keep-way", args=[first.pk]), {"remove": str(way.pk)})
         self.assertFalse(Way.objects.exists())
+
+    def test_it_is_given_again_on_a_later_day(self) -> None:
+        sitting = self.give(limit=20 * MINUTE, word="heron")
+        sitting.chosen.set([self.students[2]])
+        self.client.force_login(self.author)
+        answer = self.client.post(reverse("give-again", args=[sitting.pk]))
+        made = Sitting.objects.exclude(pk=sitting.pk).get()
+        self.assertRedirects(answer, reverse("sitting-rules", args=[made.pk]))
+        rules, earlier = made.held, sitting.held
+        self.assertGreater(rules.opens, timezone.now())
+        assert rules.closes is not None and earlier.closes is not None
+        self.assertEqual(rules.closes - rules.opens, earlier.closes - earlier.opens)
+        self.assertEqual((rules.limit, rules.word), (20 * MINUTE, "heron"))
+        do_jobs()
+        self.assertEqual(list(made.takings.values_list("student", flat=True)), [self.students[2].pk])
+        self.assertNotEqual(made.form_set_id, sitting.form_set_id)
 
     def test_an_archived_sitting_is_there_and_in_nobodys_way(self) -> None:
         sitting = self.give()

@@ -199,7 +199,8 @@ def rehearse(folder: Path, kills: int, seed: int, say: Callable[[str], None] = p
 
 def answers(person: Person) -> None:
     """Wait until the server answers again, with its database, so that something can be confirmed between two kills."""
-    for _ in range(300):
+    until = time.monotonic() + REST
+    while time.monotonic() < until:
         if person.ask("GET", "/health/")[0] == 200:
             return
         time.sleep(0.1)

@@ -30,6 +30,8 @@ from .running import Demo, usable_port
 
 # How often a page saves and asks, in seconds, and within how many all begin.
 SAVES, ASKS, STARTS = 20.0, 10.0, 10.0
+# How long a server has been up before anybody begins, in seconds.
+WARMING = 15.0
 # So many requests are under way at a time, at most.
 LINES = 32
 TITLE, QUESTIONS, FORMS, CLASS = "Rehearsed sitting", 10, 30, 25
@@ -289,7 +291,7 @@ def rehearse(
 ) -> Outcome:  # fmt: skip
     """Let so many students sit for so long at a server of their own, while what is asked for goes wrong."""
     faults = faults or Faults()
-    chance, over = random.Random(seed), threading.Event()
+    chance, over, spared = random.Random(seed), threading.Event(), threading.Event()
     shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir(parents=True)
     demo = Demo(folder)
@@ -298,16 +300,19 @@ def rehearse(
         sitters, teacher = seated(students, seed)
         port = usable_port(8850)
         demo.start(port)
+        # a server in use is long past loading its fonts and its algebra, which takes each of its processes seconds
+        time.sleep(WARMING)
         if faults.kills:
             threading.Thread(target=minded, args=(demo, over), daemon=True).start()
-            threading.Thread(target=killing, args=(demo, faults, seconds, chance, over, say), daemon=True).start()
+        kills = threading.Thread(target=killing, args=(demo, faults, seconds, chance, spared, say), daemon=True)
+        if faults.kills:
+            kills.start()
         room = Sitters(port, sitters, faults, teacher if faults.tables else "")
         rate = room.run(seconds)
-        over.set()
+        spared.set()
         if faults.kills:
+            kills.join()
             # what was killed last is up again
-            over.clear()
-            threading.Thread(target=minded, args=(demo, over), daemon=True).start()
             answers(Person(port, {}))
         room.faults = Faults()
         for student in sitters:
@@ -340,7 +345,8 @@ def seated(count: int, seed: int) -> tuple[list[Simulated], str]:
     """So many students in their classes, all signed in, with a sitting of each class that is open; and the cookies of
     the teacher."""
     from django.conf import settings
-    from django.test import Client
+    from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
+    from django.contrib.sessions.backends.db import SessionStore
     from django.utils import timezone
 
     from vorlage.core.sittings import Rules
@@ -380,10 +386,11 @@ def seated(count: int, seed: int) -> tuple[list[Simulated], str]:
         sittings.append(sitting.pk)
 
     def cookies_of(user: User) -> str:
-        client = Client()
-        client.force_login(user)
-        session = client.cookies[settings.SESSION_COOKIE_NAME].value
-        return f"{settings.SESSION_COOKIE_NAME}={session}; {settings.CSRF_COOKIE_NAME}={'r' * 32}"
+        session = SessionStore()
+        session[SESSION_KEY], session[HASH_SESSION_KEY] = str(user.pk), user.get_session_auth_hash()
+        session[BACKEND_SESSION_KEY] = settings.AUTHENTICATION_BACKENDS[0]
+        session.create()
+        return f"{settings.SESSION_COOKIE_NAME}={session.session_key}; {settings.CSRF_COOKIE_NAME}={'r' * 32}"
 
     found = [
         Simulated(number, cookies_of(user), sittings[number // CLASS], random.Random(f"{seed} {number}"))

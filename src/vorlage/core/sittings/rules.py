@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field, fields, replace
 from datetime import datetime, timedelta
 from fractions import Fraction
 from ipaddress import ip_address, ip_network
@@ -127,6 +127,16 @@ class Rules:
         if "seen" in given:
             given["seen"] = RELEASED | {row: moment for row, moment in given["seen"].items() if row in ROWS}
         return cls(**given)
+
+    def later(self, now: datetime) -> Rules:
+        """The same on a later day: every moment so many whole days on that it opens after ``now``."""
+        days = timedelta(days=max(1, (now - self.opens) // timedelta(days=1) + 1))
+        moved = {
+            name: moment + days
+            for name in ("opens", "due", "closes", "results")
+            if (moment := getattr(self, name)) is not None
+        }
+        return replace(self, **moved)
 
     def admits(self, address: str) -> bool:
         """Whether one may come in from an address on the network; from any where no networks are given."""

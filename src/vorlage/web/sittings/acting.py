@@ -18,11 +18,13 @@ from vorlage.core.sittings import (
     end_if_begun,
     read_duration,
 )
+from vorlage.web.forms.views import why_not
+from vorlage.web.once.models import once
 from vorlage.web.people.permissions import personally
 from vorlage.web.people.requests import MemberRequest
 
 from .deeds import Order, carried_out
-from .models import Note, Taking
+from .models import Note, Sitting, Taking
 from .views import colleagues, one_of, sitting_of
 
 
@@ -165,6 +167,21 @@ def try_it(request: MemberRequest, pk: int) -> HttpResponse:
     made.begun, made.ends = now, end_if_begun(rules, now, made.allowed)
     made.save()
     return redirect("sit-work", pk)
+
+
+@personally("sittings.list_sittings")
+@require_POST
+@once
+def give_again(request: MemberRequest, pk: int) -> HttpResponse:
+    """The same test to the same students by the same rules on a later day, with forms of its own."""
+    found = sitting_of(request, pk, "sittings.change_sitting")
+    if reason := why_not(found.test):
+        messages.warning(request, reason)
+        return redirect("sitting", pk)
+    rules = found.held.later(timezone.localtime())
+    made = Sitting.give(found.test, list(found.classes.all()), rules, request.user, chosen=list(found.chosen.all()))
+    messages.success(request, "It is given again on a later day. Change here what is to be different.")
+    return redirect("sitting-rules", made.pk)
 
 
 @personally("sittings.list_sittings")

@@ -125,9 +125,16 @@ class Sitting(models.Model):
     def keep_rules(self, rules: Rules, by: User, reason: str = "") -> None:
         """Other rules from now on; what they were stays on record."""
         Event.objects.create(sitting=self, kind="rules", by=by, reason=reason, data={"before": self.rules})
+        named = self.held.come_in != "anonymous"
         self.rules = rules.kept
         self.__dict__.pop("held", None)
         self.save(update_fields=["rules"])
+        if named and rules.come_in == "anonymous":
+            # nobody's name stands beside a place any more
+            self.takings.counted().filter(begun=None).delete()
+        elif not named and rules.come_in != "anonymous" and self.ready is not None:
+            self.takings.counted().filter(begun=None).delete()
+            self.deal()
 
     def note(self, kind: str, by: User | None = None, taking: Taking | None = None, **more: Any) -> None:
         Event.objects.create(sitting=self, taking=taking, kind=kind, by=by, **more)

@@ -184,6 +184,8 @@ def hints_taken(taking: Taking, *where: Any) -> list[dict[str, Any]]:
     if where:
         rows = rows.filter(position=where[0], part=where[1])
     taken = list(rows)
+    if not taken:
+        return []
     items = StudentItem.objects.filter(form=taking.form_id, position__in={each.position for each in taken})
     offered = dict(items.values_list("position", "hints"))
     return [

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import lru_cache
 
 from django.db.models import F, Max
 from django.utils import timezone
+from django.utils.safestring import SafeString, mark_safe
 
 from vorlage.core.sittings import HANDED_IN, OVER, PAUSED, WORKING, moment_words
 
@@ -19,28 +21,41 @@ SILENT = timedelta(seconds=40)
 
 
 @dataclass(frozen=True)
-class Cell:
-    """A question of a student: whether something stands in it, and since when."""
-
-    number: int
-    answered: bool
-    at: str = ""
-
-
-@dataclass(frozen=True)
 class Row:
     """A student of a sitting."""
 
     taking: Taking
     words: str
-    cells: Sequence[Cell]
+    # whether something stands in each question, and since when
+    answers: Sequence[datetime | None]
     left: str
     silent: bool
     saved: str
 
     @property
     def answered(self) -> int:
-        return sum(cell.answered for cell in self.cells)
+        return sum(at is not None for at in self.answers)
+
+    @property
+    def ruler(self) -> SafeString:
+        """The questions as cells of a ruler, filled where something stands; hundreds are shown at a time, so no
+        template is gone through for each."""
+        cells = "".join(
+            f"<span>{number}</span>" if at is None else
+            f'<span class="is-answered" title="{timezone.localtime(at):%H:%M:%S}">{number}</span>'
+            for number, at in enumerate(self.answers, start=1)
+        )  # fmt: skip
+        return mark_safe(cells)
+
+
+@lru_cache(maxsize=256)
+def questions_in(form_set: int) -> dict[int, int]:
+    """How many questions each form of a set has; it is frozen. Raises ``LookupError`` while they are not laid out."""
+    laid = StudentItem.objects.filter(form__form_set=form_set).order_by().values_list("form")
+    found = dict(laid.annotate(Max("position")).values_list("form", "position__max"))
+    if not found:
+        raise LookupError
+    return {form: last + 1 for form, last in found.items()}
 
 
 def rows_of(sitting: Sitting, now: datetime) -> list[Row]:
@@ -48,10 +63,10 @@ def rows_of(sitting: Sitting, now: datetime) -> list[Row]:
     own_takings = Taking.objects.filter(sitting=sitting).counted().select_related("student__allowance", "form")
     # whoever came in without a name stands in no order that tells when
     takings = list(own_takings.order_by("student__search_text", "name", "group", "entry"))
-    counts = dict(
-        StudentItem.objects.filter(form__in={each.form_id for each in takings})
-        .order_by().values_list("form").annotate(Max("position")).values_list("form", "position__max")
-    )  # fmt: skip
+    try:
+        counts = questions_in(sitting.form_set_id)
+    except LookupError:
+        counts = {}
     latest: dict[int, dict[int, list[tuple[datetime, bool]]]] = {}
     responses = Response.objects.filter(taking__in=takings, counts=True, pk__gt=F("taking__since"))
     responses = responses.exclude(part=WORKING_PART).order_by("taking_id", "position", "part", "-pk")
@@ -62,17 +77,17 @@ def rows_of(sitting: Sitting, now: datetime) -> list[Row]:
     for taking in takings:
         taking.sitting = sitting
         own = latest.get(taking.pk, {})
-        cells = []
-        for position in range(counts.get(taking.form_id or 0, -1) + 1):
-            given = own.get(position, [])
-            at = max((arrived for arrived, _ in given), default=None)
-            shown = timezone.localtime(at).strftime("%H:%M:%S") if at else ""
-            cells.append(Cell(position + 1, any(full for _, full in given), shown))
-        found.append(row_of(taking, now, cells))
+        answers = [last_of(own.get(position, [])) for position in range(counts.get(taking.form_id or 0, 0))]
+        found.append(row_of(taking, now, answers))
     return found
 
 
-def row_of(taking: Taking, now: datetime, cells: Sequence[Cell]) -> Row:
+def last_of(given: Sequence[tuple[datetime, bool]]) -> datetime | None:
+    """When a question was answered last; None where nothing stands in it."""
+    return max(at for at, _ in given) if any(full for _, full in given) else None
+
+
+def row_of(taking: Taking, now: datetime, answers: Sequence[datetime | None]) -> Row:
     where = taking.phase(now)
     running = where in {WORKING, OVER}
     silent = running and taking.asked is not None and now - taking.asked > SILENT
@@ -82,7 +97,7 @@ def row_of(taking: Taking, now: datetime, cells: Sequence[Cell]) -> Row:
     if where == PAUSED and taking.ends is not None and taking.paused is not None:
         left = short(taking.ends - taking.paused)
     saved = timezone.localtime(taking.saved).strftime("%H:%M:%S") if taking.saved else ""
-    return Row(taking, said(taking, where, silent, now), cells, left, silent, saved)
+    return Row(taking, said(taking, where, silent, now), answers, left, silent, saved)
 
 
 def short(length: timedelta) -> str:

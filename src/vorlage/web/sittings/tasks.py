@@ -19,8 +19,8 @@ from .models import MARKING, READYING, InsertPage, Sitting, StudentItem, Taking
 
 # How often it is looked whether the forms are made, in seconds, and for how many altogether.
 LOOK, PATIENCE = 0.3, 900
-# So many sheets are written at a time.
-SHEETS = 100
+# The pixels an inch of what is read beside the questions, on screens that show it large.
+SHARP = 150
 
 
 @does(READYING)
@@ -69,7 +69,9 @@ def picture_inserts(form_set: FormSet) -> None:
     """Make pictures of the pages of what lies beside the questions, where there are none yet."""
     for insert in form_set.inserts.filter(pictures=None).select_related("file"):
         content = insert.file.read()
-        pictures = [Stored.keep(page_picture(content, number)) for number in range(1, insert.pages + 1)]
+        pictures = [
+            Stored.keep(page_picture(content, number, SHARP, trimmed=True)) for number in range(1, insert.pages + 1)
+        ]
         InsertPage.objects.bulk_create(
             (InsertPage(insert=insert, number=number, picture=each) for number, each in enumerate(pictures, start=1)),
             ignore_conflicts=True,

@@ -19,6 +19,7 @@ urlpatterns = [
     path("sittings/<int:pk>/markers/", acting.set_marker, name="sitting-markers"),
     path("sittings/<int:pk>/students/", ruling.choose_students, name="sitting-students"),
     path("sittings/<int:pk>/try/", acting.try_it, name="try-sitting"),
+    path("sittings/<int:pk>/again/", acting.give_again, name="give-again"),
     path("sittings/<int:pk>/archive/", acting.archive, name="archive-sitting"),
     path("sittings/<int:pk>/ways/", ruling.keep_way, name="keep-way"),
     path("sit/", guests.come_in, name="come-in"),

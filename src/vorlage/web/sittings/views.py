@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 import segno
-from django.db.models import Prefetch, QuerySet
+from django.db.models import Exists, OuterRef, Prefetch, QuerySet
 from django.http import HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
 from django.utils.safestring import mark_safe
@@ -32,7 +32,7 @@ from vorlage.web.people.requests import MemberRequest
 from vorlage.web.plans.views import test_of, test_page
 
 from .forms import GiveForm
-from .models import Mark, Sitting, Taking, allowed_to
+from .models import Event, Mark, Sitting, Taking, allowed_to
 from .table import rows_of
 
 
@@ -132,7 +132,7 @@ def sitting(request: MemberRequest, pk: int) -> HttpResponse:
     found = sitting_of(request, pk)
     now = timezone.localtime()
     job = found.job
-    context = table_of(request, found) | {
+    context = table_of(request, found, may(request.user, "sittings.change_sitting", found)) | {
         "station": "sittings",
         "state": state_of(found, now),
         "classes": found.classes.all(),
@@ -180,23 +180,26 @@ def colleagues(found: Sitting) -> QuerySet[User]:
     return there.exclude(pk__in=found.markers.values("pk")).distinct().order_by("name")
 
 
-def table_of(request: MemberRequest, found: Sitting) -> dict[str, Any]:
+def table_of(request: MemberRequest, found: Sitting, runs: bool) -> dict[str, Any]:
     """What the table shows, and what is renewed with it."""
     now = timezone.localtime()
     rows = rows_of(found, now)
     return {
         "sitting": found,
-        "runs": may(request.user, "sittings.change_sitting", found),
+        "runs": runs,
         "rows": rows,
         "covered": "covered" in request.GET,
         "need": [row for row in rows if row.silent],
         "counts": counts_of(rows),
-        "asked": [
-            (each, moment_words(timezone.localtime(each.at), now))
-            for each in found.events.filter(kind="asked").select_related("taking__student")[:20]
-        ],
+        "asked": asked_in(found, now) if found.held.questions else [],
         "release": release_check([row.taking for row in rows]),
     }
+
+
+def asked_in(found: Sitting, now: datetime) -> list[tuple[Event, str]]:
+    """What students have asked about questions, the newest first."""
+    events = found.events.filter(kind="asked").select_related("taking__student")[:20]
+    return [(each, moment_words(timezone.localtime(each.at), now)) for each in events]
 
 
 def counts_of(rows: Any) -> dict[str, int]:
@@ -230,8 +233,12 @@ def release_check(takings: list[Taking]) -> dict[str, int]:
 @require_GET
 def table(request: MemberRequest, pk: int) -> HttpResponse:
     """The table by itself, for the page that shows it."""
-    found = sitting_of(request, pk)
-    return render(request, "sittings/_table.html", table_of(request, found) | {"renewed": True})
+    # it is asked every three seconds by everybody who has it open: all that has to be known first in one query
+    runs = Exists(Sitting.objects.run_by(request.user).filter(pk=OuterRef("pk")).order_by())
+    among = Sitting.objects.seen_by(request.user).annotate(runs=runs).order_by()
+    found = get_object_or_404(among, pk=pk)
+    context = table_of(request, found, bool(vars(found)["runs"])) | {"renewed": True}
+    return render(request, "sittings/_table.html", context)
 
 
 @personally("sittings.list_sittings")
