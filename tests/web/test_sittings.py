@@ -186,6 +186,26 @@ class Working(Sat):
         self.assertIn("<mfrac>", told["read"][0]["shown"])
         self.assertEqual(Response.objects.count(), 1)
 
+    def test_the_last_words_of_a_closed_page_count_when_the_next_one_sends_them_too(self) -> None:
+        """The browser kept them, since the page was gone before it heard that they were saved."""
+        sitting = self.give()
+        old = self.work(sitting)
+        (q, p), *_ = self.parts(self.taking(sitting))
+        new = self.work(sitting)
+        self.assertFalse(self.save(old, (1, q, p, "41"))["counts"])
+        self.assertEqual(self.taking(sitting).answers(), {})
+        again = {"changes": [{"t": old["tab"], "n": 1, "q": q, "p": p, "r": "41"}]}
+        for _ in range(2):
+            self.assertTrue(self.road("save-answers", new, again)["counts"])
+            self.assertEqual(self.taking(sitting).answers(), {(q, p): "41"})
+        # and the other way round nothing is taken away
+        self.save(new, (1, q, p, "42"))
+        self.save(old, (1, q, p, "41"))
+        self.assertEqual(self.taking(sitting).answers(), {(q, p): "42"})
+        self.assertEqual(Response.objects.filter(taking__sitting=sitting).count(), 2)
+        self.save(new, (5, q, p, "43"), (5, q, p, "43"))
+        self.assertEqual(Response.objects.filter(taking__sitting=sitting).count(), 3)
+
     def test_saving_takes_few_queries_and_reads_no_key(self) -> None:
         sitting = self.give()
         data = self.work(sitting)

@@ -32,7 +32,8 @@ ADDED = f"""
     INSERT INTO "{RESPONSE}" (taking_id, position, part, response, tab, number, arrived, counts)
     SELECT * FROM unnest(%s::bigint[], %s::smallint[], %s::text[], %s::text[]::jsonb[], %s::text[], %s::int[],
         %s::timestamptz[], %s::boolean[])
-    ON CONFLICT DO NOTHING"""
+    ON CONFLICT (taking_id, tab, number) DO UPDATE SET counts = TRUE, arrived = EXCLUDED.arrived
+    WHERE EXCLUDED.counts AND NOT "{RESPONSE}".counts"""
 SAVED = f'UPDATE "{TAKING}" SET saved = %s, place = %s WHERE id = %s'
 HEARD = f"""
     UPDATE "{TAKING}" SET asked = %s, away = away + %s, away_seconds = away_seconds + %s WHERE id = %s"""
@@ -103,14 +104,19 @@ class Place:
 
 @transaction.atomic
 def keep(pk: int, changes: Sequence[tuple[Change, str]], tab: str, now: datetime) -> tuple[Place, bool]:
-    """Keep answers as they arrived, each once, with the page that it was typed in; whether they count. What arrives too
-    late, or from a page that another one has taken the place of, is on record and counts for nothing."""
+    """Keep answers as they arrived, each once, with the page that it was typed in; whether they count. What arrives
+    too late, or from a page that another one has taken the place of, is on record and counts for nothing.
+
+    The last words of a page that was closed may come after another one has taken its place, which sends what the
+    browser kept of them once more: then they count.
+    """
     place = Place.of(pk, lock=True)
     counts = place.tab == tab and sittings.takes_answers(place.rules, place.record, now)
     if changes:
         rows = [
             (pk, each.position, each.part, json.dumps(each.response), origin, each.number, now, counts)
-            for each, origin in changes
+            # the same number twice in one sending is one answer
+            for (origin, _), each in {(origin, each.number): each for each, origin in changes}.items()
         ]
         with connection.cursor() as cursor:
             cursor.execute(ADDED, [list(column) for column in zip(*rows)])

@@ -137,6 +137,7 @@ def work(request: MemberRequest, here: Here) -> HttpResponse:
             "token": token_of(taking, tab),
             "tab": tab,
             "taking": taking.pk,
+            "form": taking.form_id,
             "state": Place.held(taking).state(tab, now),
             "answers": [{"q": each.position, "p": each.part, "r": each.response} for each in given],
             "readings": read_all(taking.form_id, given),

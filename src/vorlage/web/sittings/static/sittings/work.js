@@ -54,7 +54,8 @@ function told(answer) {
 }
 
 const outbox = new Outbox({
-  taking: data.taking,
+  // what was written on another form is not for this one
+  taking: `${data.taking}-${data.form}`,
   tab: data.tab,
   send: (changes) => ask(page.dataset.save, { changes }),
   told,
