@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Container
 from fractions import Fraction
 
 from ..answers import shown_marks
@@ -50,12 +50,17 @@ class Drawings:
         return told(str(shown_marks(marks)), self.plan.habits)
 
     def document(self, title: str, body: str) -> str:
-        return f"\n#setup({quoted(title)}, [\n{UPLOADED.sub(self.content, body)}\n])\n"
+        return f"\n#setup({quoted(title)}, [\n{with_pictures(body, self.known, self.picture)}\n])\n"
 
-    def content(self, found: re.Match[str]) -> str:
-        """An uploaded picture in place of its hash, as a data address."""
-        if found[1] not in self.known or self.picture is None:
+
+def with_pictures(body: str, known: Container[str], picture: Callable[[str], bytes] | None) -> str:
+    """Markup with the uploaded pictures that are known in place of their hashes, as data addresses."""
+
+    def content(found: re.Match[str]) -> str:
+        if found[1] not in known or picture is None:
             return found[0]
-        raw = self.picture(found[1])
+        raw = picture(found[1])
         kind = "png" if raw.startswith(b"\x89PNG") else "jpeg"
         return f"data:image/{kind};base64,{base64.b64encode(raw).decode()}"
+
+    return UPLOADED.sub(content, body)

@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-import base64
-import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from ..notation import Habits, quoted, told
 from ..questions import DrawnQuestion, written, written_part, written_solution
 from ..text import TYPST
+from .drawings import with_pictures
 from .markup import content
 from .typesetting import compiled
-
-UPLOADED = re.compile(r"picture:([0-9a-f]{64})")
 
 
 @dataclass(frozen=True)
@@ -45,15 +42,7 @@ def returned_pdf(work: ReturnedWork, habits: Habits, picture: Callable[[str], by
     above = "".join(f"{content(each)}, " for each in work.said)
     markup = f"#returned({content(work.title)}, {content(work.who)}, ({above}), [\n{body}\n])"
     known = {source.digest for drawn, _, _ in work.questions for source in drawn.question.document.pictures}
-
-    def uploaded(found: re.Match[str]) -> str:
-        if picture is None or found[1] not in known:
-            return found[0]
-        raw = picture(found[1])
-        kind = "png" if raw.startswith(b"\x89PNG") else "jpeg"
-        return f"data:image/{kind};base64,{base64.b64encode(raw).decode()}"
-
-    return compiled(f"\n#setup({quoted(work.title)}, [\n{UPLOADED.sub(uploaded, markup)}\n])\n")
+    return compiled(f"\n#setup({quoted(work.title)}, [\n{with_pictures(markup, known, picture)}\n])\n")
 
 
 def question_markup(
