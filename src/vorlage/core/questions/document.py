@@ -139,6 +139,8 @@ class Part(Strict):
     gives: str = Field(default="", max_length=40)
     # stands under the lettered part before it, as (i), (ii) and so on
     under: bool = False
+    # whether it has to be answered before a student may hand in, while there is time
+    required: bool = False
     hints: tuple[Hint, ...] = Field(default=(), max_length=5)
     feedback: Feedback = Feedback()
     # the author's own tests, with line maths in them that may use parameters between dollar signs
@@ -203,6 +205,8 @@ class QuestionDocument(Strict):
     angle: Literal["radians", "degrees"] = "degrees"
     # whether i is the imaginary unit
     complex: bool = False
+    # whether signs to type are offered to students
+    signs: bool = True
 
     @property
     def marks(self) -> Decimal:

@@ -121,6 +121,11 @@ def takes_answers(rules: Rules, record: Record, now: datetime) -> bool:
     return last is None or now < last
 
 
+def asks_for_all(rules: Rules, record: Record, now: datetime) -> bool:
+    """Whether parts that have to be answered are asked for on handing in: never of those whose time is up."""
+    return phase(rules, record, now) == WORKING
+
+
 def may_take_back(rules: Rules, record: Record, now: datetime) -> bool:
     """Whether what was handed in can be taken back, to go on."""
     in_time = record.ends is None or now < record.ends

@@ -64,10 +64,14 @@ class StudentPart:
     figure: str = ""
     places: int = 0
     signs: tuple[str, ...] = ()
+    # whether they are offered; how to type is said anyway
+    palette: bool = True
     # whether what is typed is a number, for the keyboard of a phone
     numeric: bool = False
     # what each hint costs, in words; what it says is not here
     hints: tuple[str, ...] = ()
+    # whether it has to be answered before one may hand in
+    required: bool = False
 
     @property
     def asks(self) -> bool:
@@ -154,8 +158,10 @@ def student_part(drawn: DrawnQuestion, k: int, marks: Fraction) -> StudentPart:
         figure=next((name for _, name in specification.figures), ""),
         places=getattr(specification, "clicks", 0),
         signs=SIGNS["numeric" if numeric else "maths" if maths else "words"] if typed else (),
+        palette=question.document.signs,
         numeric=numeric and typed,
         hints=tuple(hint_words(hint.cost) for hint in part.hints),
+        required=part.required and specification.asks,
     )
 
 

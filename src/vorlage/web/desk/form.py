@@ -85,6 +85,7 @@ class Desk:
     wording: str = ""
     angle: str = "degrees"
     complex: bool = False
+    signs: bool = True
     parameters: list[ParameterRow] = field(default_factory=list)
     conditions: list[ConditionRow] = field(default_factory=list)
     tables: list[TableRow] = field(default_factory=list)
@@ -99,7 +100,7 @@ class Desk:
 
     @staticmethod
     def from_post(post: QueryDict, habits: Habits = USUAL) -> Desk:
-        desk = Desk(calculator="calculator" in post, complex="complex" in post, habits=habits)
+        desk = Desk(calculator="calculator" in post, complex="complex" in post, signs="signs" in post, habits=habits)
         for name in (*TEXT_FIELDS, "filed_before"):
             setattr(desk, name, post.get(name, ""))
         for uid in post.getlist("parameter")[:200]:
@@ -138,6 +139,7 @@ class Desk:
             wording=document.wording,
             angle=document.angle,
             complex=document.complex,
+            signs=document.signs,
             parameters=[
                 ParameterRow(
                     row.name, row.definition, row.unit, "" if row.shown == "exact" else row.shown, row.note, row.id
@@ -204,6 +206,7 @@ class Desk:
             "wording": unix(self.wording),
             "angle": self.angle,
             "complex": self.complex,
+            "signs": self.signs,
             "parameters": [
                 {
                     "id": identity_of(row.uid),

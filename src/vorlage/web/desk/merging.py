@@ -20,10 +20,12 @@ WORDS = {
     "topics": "the topics", "level": "the level", "demand": "the demand", "calculator": "the calculator",
     "minutes": "the minutes", "tags": "the tags", "references": "the references", "source": "the source",
     "licence": "the licence",
-    "complex": "the imaginary unit", "name": "the name", "definition": "the definition", "unit": "the unit",
+    "complex": "the imaginary unit", "signs": "the signs to type", "name": "the name",
+    "definition": "the definition", "unit": "the unit",
     "shown": "how it is shown", "kind": "the kind of answer", "marks": "the marks", "after": "what stands after it",
     "before": "what stands before it",
     "solution": "the solution", "gives": "the error carried forward", "under": "the letter it stands under",
+    "required": "whether it has to be answered",
     "hints": "the hints", "trials": "the sample answers", "said_right": "what is said if right",
     "said_partly": "what is said if partly right", "said_wrong": "what is said if wrong", "lines": "the lines",
     "text": "the data",
@@ -73,7 +75,7 @@ def merged(base: Desk, mine: Desk, theirs: Desk) -> Merged:
     """The draft ``mine`` of a revision ``base``, and a revision that was saved meanwhile."""
     found = Merged(deepcopy(mine))
     desk = found.desk
-    for name in (*TEXT_FIELDS, "calculator", "complex"):
+    for name in (*TEXT_FIELDS, "calculator", "complex", "signs"):
         sides = [getattr(each, name) for each in (base, mine, theirs)]
         setattr(desk, name, found.settle(WORDS[name], sides, name))
     desk.parameters = rows(found, "parameter", [base.parameters, mine.parameters, theirs.parameters], by_uid)

@@ -137,6 +137,7 @@ class PartRow:
     solution: str = ""
     gives: str = ""
     under: str = ""
+    required: str = ""
     said_right: str = ""
     said_partly: str = ""
     said_wrong: str = ""
@@ -178,6 +179,7 @@ class PartRow:
             "after": self.after if beside else "",
             "solution": unix(self.solution),
             "under": bool(self.under),
+            "required": bool(self.required),
             "gives": self.gives if document is not None and document.gives else "",
             "hints": [{"text": unix(row["text"]), "cost": row["cost"].strip() or "0"} for row in used_rows(self.hints)],
             "feedback": {"right": self.said_right, "partly": self.said_partly, "wrong": self.said_wrong},
@@ -204,6 +206,7 @@ class PartRow:
             solution=part.solution,
             gives=part.gives,
             under=ticked(part.under),
+            required=ticked(part.required),
             hints=[
                 {"id": new_uid(), "text": hint["text"], "cost": "" if hint["cost"] == "0" else hint["cost"]}
                 for hint in raw["hints"]

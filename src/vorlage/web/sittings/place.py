@@ -56,6 +56,13 @@ def readers_of(form: int) -> dict[int, dict[str, list[Any]]]:
     return found
 
 
+@lru_cache(maxsize=1024)
+def required_of(form: int) -> tuple[tuple[int, str], ...]:
+    """The parts of a form that have to be answered, by question (from 0) and identity."""
+    shown = StudentItem.objects.filter(form=form).order_by("position").values_list("position", "shown")
+    return tuple((position, part["id"]) for position, sheet in shown for part in sheet["parts"] if part.get("required"))
+
+
 @dataclass(frozen=True, slots=True)
 class Place:
     """Whose page asks, and what holds for it at this moment."""

@@ -22,11 +22,11 @@ from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.answers import Reader
 from vorlage.core.notation import Style, mathml
-from vorlage.core.sittings import TIME_UP, after_pause, moment_words, phase, takes_answers
+from vorlage.core.sittings import TIME_UP, after_pause, asks_for_all, moment_words, phase, takes_answers
 from vorlage.web.bank.markup import safe
 
 from .models import Change, Note, StudentItem, Taking
-from .place import Place, keep, readers_of
+from .place import Place, keep, readers_of, required_of
 from .tasks import settle
 
 HEADER = "X-Sitting"
@@ -136,9 +136,29 @@ def hand_in(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> di
     now = timezone.now()
     taking = Taking.objects.select_related("sitting", "student").get(pk=pk)
     if not settle(taking):
+        if lacking(taking, now):
+            return {"lacking": True} | Place.held(taking).state(tab, now)
         taking.hand_in(now)
     taking.refresh_from_db()
     return {"receipt": taking.receipt} | Place.held(taking).state(tab, now)
+
+
+def lacking(taking: Taking, now: datetime) -> list[tuple[int, str]]:
+    """The parts that have to be answered before a student may hand in now, and are empty."""
+    required = required_of(taking.form_id or 0)
+    if not required or not asks_for_all(taking.sitting.held, taking.record, now):
+        return []
+    answers = taking.answers()
+    return [where for where in required if is_empty(answers.get(where))]
+
+
+def is_empty(response: Any) -> bool:
+    """Whether nothing stands in a response."""
+    if isinstance(response, list):
+        return all(is_empty(each) for each in response)
+    if isinstance(response, dict):
+        return all(is_empty(each) for each in response.values())
+    return response is None or not str(response).strip()
 
 
 @require_POST

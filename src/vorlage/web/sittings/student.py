@@ -37,7 +37,7 @@ from .limits import OF_A_NETWORK, TooOften, tried
 from .marking import as_pdf, returned
 from .models import WORKING_PART, Change, InsertPage, Note, StudentItem, Taking
 from .place import Place
-from .road import hints_taken, read_all, rests, token_of
+from .road import hints_taken, is_empty, lacking, read_all, rests, token_of
 
 
 @require_GET
@@ -228,6 +228,7 @@ def before_handing_in(request: MemberRequest, here: Here) -> HttpResponse:
         for each in read_all(taking.form_id, [Change(0, *where, response) for where, response in answers.items()])
         if any("problem" in piece for piece in each["read"])
     }
+    blocks = set(lacking(taking, timezone.now()))
     rows, empty, count = [], 0, 0
     for item in questions:
         for part in item.shown["parts"]:
@@ -237,20 +238,12 @@ def before_handing_in(request: MemberRequest, here: Here) -> HttpResponse:
             state_of = "empty" if is_empty(answers.get(where)) else "unreadable" if where in unread else ""
             count, empty = count + 1, empty + bool(state_of)
             if state_of:
-                rows.append((item.position + 1, part, state_of))
+                rows.append((item.position + 1, part, state_of, where in blocks))
     context = {
         "sitting": sitting, "here": here, "taking": taking, "rows": rows, "count": count, "answered": count - empty,
+        "blocked": bool(blocks),
     }  # fmt: skip
     return render(request, "sittings/before_handing_in.html", context)
-
-
-def is_empty(response: Any) -> bool:
-    """Whether nothing stands in a response."""
-    if isinstance(response, list):
-        return all(is_empty(each) for each in response)
-    if isinstance(response, dict):
-        return all(is_empty(each) for each in response.values())
-    return response is None or not str(response).strip()
 
 
 @require_POST
@@ -258,7 +251,10 @@ def is_empty(response: Any) -> bool:
 def hand_in(request: MemberRequest, here: Here) -> HttpResponse:
     if here.taking is None or here.taking.begun is None:
         raise Http404
-    here.taking.hand_in(timezone.now())
+    now = timezone.now()
+    if lacking(here.taking, now):
+        return redirect("before-handing-in", here.sitting.pk)
+    here.taking.hand_in(now)
     return redirect("sitting-done", here.sitting.pk)
 
 

@@ -14,7 +14,7 @@ from django.utils.safestring import SafeString, mark_safe
 from vorlage.core.sittings import HANDED_IN, OVER, PAUSED, WORKING, moment_words
 
 from .models import WORKING_PART, Response, Sitting, StudentItem, Taking
-from .student import is_empty
+from .road import is_empty
 
 # Who was not heard of for so long has lost the connection.
 SILENT = timedelta(seconds=40)

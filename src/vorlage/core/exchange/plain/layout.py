@@ -31,6 +31,7 @@ PART_LABELS: Mapping[str, tuple[str, ...]] = {
     "before": ("Before the space",),
     "after": ("After the space",),
     "gives": ("Gives",),
+    "required": ("Has to be answered",),
     "solution": ("Solution", "Worked solution", "Working", "Explanation", "Model answer"),
     "hint": ("Hint", "Hints", "Help"),
     "right": ("If right",),
@@ -92,14 +93,15 @@ QUESTION_LABELS: Mapping[str, tuple[str, ...]] = {
     "note": ("Note to colleagues",),
     "angles": ("Angles",),
     "numbers": ("Numbers",),
+    "signs": ("Signs to type",),
     "keep": ("Keep the draw",),
     "table": ("Table",),
     "picture": ("Picture",),
 }
 # What a line says only where the kind or the answer is said before it: the words begin lines of texts as well.
 LATE = frozenset(PART_LABELS) - {
-    "answer", "kind", "tolerance", "unit", "marks", "before", "after", "gives", "solution", "hint", "right", "partly",
-    "wrong", "try", "bands", "limits", "slips", "recognise", "accept", "gaps",
+    "answer", "kind", "tolerance", "unit", "marks", "before", "after", "gives", "required", "solution", "hint",
+    "right", "partly", "wrong", "try", "bands", "limits", "slips", "recognise", "accept", "gaps",
 }  # fmt: skip
 # What goes on over the following lines: a text.
 TEXTS = frozenset(["solution", "hint", "right", "partly", "wrong", "note"])

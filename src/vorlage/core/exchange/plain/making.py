@@ -24,7 +24,8 @@ YES = {"yes", "y", "true", "allowed", "on", "1", "with"}
 NO = {"no", "n", "false", "not allowed", "off", "0", "without", "none"}
 # What is said of a part whatever the kind of its answer.
 OF_EVERY_KIND = frozenset([
-    "answer", "kind", "marks", "after", "gives", "solution", "hint", "right", "partly", "wrong", "try", "gaps",
+    "answer", "kind", "marks", "before", "after", "gives", "required", "solution", "hint", "right", "partly", "wrong",
+    "try", "gaps",
 ])  # fmt: skip
 
 
@@ -173,6 +174,8 @@ class Maker:
             raw["angle"] = self.angle
         if "numbers" in labels and labels["numbers"].value.casefold() == "complex":
             raw["complex"] = True
+        if "signs" in labels and labels["signs"].value.casefold() in NO:
+            raw["signs"] = False
         if self.parameters:
             raw["parameters"] = self.parameters
         if block.conditions:
@@ -278,6 +281,8 @@ class Maker:
             made["after"] = said.value if said is not None else after
         if label := piece.said("gives"):
             made["gives"] = label.value
+        if (label := piece.said("required")) and label.value.casefold() not in NO:
+            made["required"] = True
         solutions = [label.text for label in piece.all_said("solution")]
         if solution:
             solutions.append(solution)

@@ -130,6 +130,8 @@ class Writer:
             self.say("angles", "radians", INDENT)
         if raw["complex"]:
             self.say("numbers", "complex", INDENT)
+        if not raw["signs"]:
+            self.say("signs", "no", INDENT)
         for figure in raw["figures"]:
             self.lines += ["", f"{INDENT}```figure {figure['name']}"]
             self.lines += [INDENT + line for line in figure["lines"].split("\n")] + [f"{INDENT}```"]
@@ -255,6 +257,8 @@ class Writer:
             self.say("after", part["after"], indent)
         if part["gives"]:
             self.say("gives", part["gives"], indent)
+        if part["required"]:
+            self.say("required", "yes", indent)
         for trial in part["trials"]:
             self.say("try", f"{trial['response']} -> {trial['outcome']}", indent)
         for name in ("right", "partly", "wrong"):

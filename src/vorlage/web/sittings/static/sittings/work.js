@@ -484,6 +484,7 @@ function goOn() {
 async function handInLate() {
   const answer = await ask(page.dataset.late, {});
   if (answer.receipt) goTo(page.dataset.done);
+  else if (answer.lacking) goTo(page.dataset.check);
   else take(answer);
 }
 
