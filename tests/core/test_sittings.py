@@ -30,6 +30,7 @@ from vorlage.core.sittings import (
     OPEN,
     OVER,
     PAUSED,
+    PRACTICES,
     ROWS,
     TIME_UP,
     TIMES_UP,
@@ -50,6 +51,7 @@ from vorlage.core.sittings import (
     kept_share,
     last_begin,
     last_hand_in,
+    may_practise,
     may_take_back,
     moment_words,
     objections,
@@ -282,6 +284,7 @@ anyones_rules = st.builds(
     hints=st.booleans(),
     working=st.booleans(),
     questions=st.booleans(),
+    practice=st.sampled_from(list(PRACTICES)),
 )
 allowances = st.one_of(
     st.builds(Allowed, percent=st.integers(0, 200), later=st.integers(0, 600)),
@@ -354,12 +357,27 @@ class Anything(TestCase):
         said = sentences(rules, NOW, allowed)
         self.assertTrue(all(each.strip().endswith(".") for each in said.values()), said)
         self.assertEqual(Rules.of(json.loads(json.dumps(rules.kept))), rules)
-        if rules.limit is not None:
+        if rules.limit is not None and rules.practice != "only":
             self.assertIn("You have", said["how_long"])
-        if not rules.counts:
+        if rules.practice == "only":
+            self.assertIn("Nothing of it counts", said["how_often"])
+        elif not rules.counts:
             self.assertIn("does not count", said["how_often"])
         for each in objections(rules, NOW):
             self.assertTrue(each.message.endswith("."))
+
+    @settings(max_examples=300, deadline=None)
+    @given(anyones_rules, allowances, moments)
+    def test_nobody_practises_what_they_sit(self, rules: Rules, allowed: Allowed, at: list[datetime]) -> None:
+        begun, now = at[0], at[-1]
+        record = Record(begun, end_if_begun(rules, begun, allowed))
+        free = may_practise(rules, record, now, allowed)
+        if rules.practice == "no" or now < rules.opens:
+            self.assertFalse(may_practise(rules, Record(), now, allowed))
+        if rules.practice == "closed":
+            self.assertFalse(free and phase(rules, record, now, allowed) not in {HANDED_IN, OPEN, MISSED})
+            before = may_practise(rules, Record(), now, allowed)
+            self.assertTrue(not before or (closing(rules, allowed) is not None and closing(rules, allowed) <= now))
 
     def test_networks(self) -> None:
         rules = Rules(NOW, networks=read_networks("10.20.0.0/16; 192.168.7.9, 2001:db8::/32"))

@@ -247,6 +247,12 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "sitting-done": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
     "own-work": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
     "take-sitting-back": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
+    "practice": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
+    "practice-draw": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
+    "practise": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
+    "practice-read": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 400]),
+    "practice-check": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
+    "practice-show": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
     # by the token of a page alone, whoever is signed in
     "save-answers": ("post", [403, 403, 403, 403, 403, 403]),
     "read-answer": ("post", [403, 403, 403, 403, 403, 403]),
@@ -278,7 +284,7 @@ QUERIES = {
     "settings-of-department": 4, "people": 8, "person": 15, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
     "students": 6, "student": 8, "mine": 4, "sittings": 7, "sitting": 17, "sitting-table": 6, "sitting-rules": 13,
     "sit": 5, "sit-work": 5, "sit-insert": 5, "before-handing-in": 5, "sitting-done": 5, "what-changed": 0,
-    "own-work": 5, "sitting-wall": 5, "come-in": 3, "sitting-door": 5,
+    "own-work": 5, "practice": 5, "practise": 5, "sitting-wall": 5, "come-in": 3, "sitting-door": 5,
 }  # fmt: skip
 
 
@@ -295,6 +301,8 @@ OF_STUDENTS = (
     "sit", "begin-sitting", "sit-work", "sit-insert", "before-handing-in", "hand-in", "sitting-done", "own-work",
     "take-sitting-back",
 )  # fmt: skip
+# and of whoever practises
+OF_PRACTICE = ("practice", "practise", "practice-draw", "practice-read", "practice-check", "practice-show")
 
 
 class Access(TestCase):
@@ -432,12 +440,14 @@ class Access(TestCase):
             "sitting", "sitting-table", "sitting-rules", "say-sitting-rules", "keep-sitting-rules",
             "take-sitting-rules", "act-in-sitting", "tell-sitting", "release-sitting", "change-entry-word",
             "sitting-wall", "sitting-markers", "sitting-students", "try-sitting", "give-again",
-            "archive-sitting", "keep-way", *OF_STUDENTS,
+            "archive-sitting", "keep-way", *OF_STUDENTS, *OF_PRACTICE,
         ):  # fmt: skip
             arguments[each] = {"pk": sitting.pk}
         arguments["sitting-door"] = arguments["enter-sitting"] = {"code": sitting.code}
         InsertPage.objects.get_or_create(insert=frozen_with, number=1, defaults={"picture": insert["file"]})
         arguments["sit-insert"] |= {"insert": frozen_with.pk, "page": 1}
+        for each in OF_PRACTICE[1:]:
+            arguments[each] |= {"question": sitting.form_set.places.all()[0].candidates.all()[0].pk}
         return reverse(name, kwargs=arguments.get(name))
 
     def sitting(self, name: str) -> Sitting:
@@ -454,6 +464,8 @@ class Access(TestCase):
         begun = timezone.now() if name in OF_STUDENTS[2:] else None
         handed_in = begun if name in OF_STUDENTS[6:] else None
         Taking.objects.filter(sitting=found).update(begun=begun, handed_in=handed_in)
+        found.rules["practice"] = "only" if name in OF_PRACTICE else "no"
+        found.save(update_fields=["rules"])
         return found
 
     def test_every_address_is_known(self) -> None:

@@ -1,4 +1,5 @@
-"""The sittings of the sample data: one that runs, one that is closed and waits for marks, one that is released."""
+"""The sittings of the sample data: one that runs, one that is closed and waits for marks, one that is released and can
+be practised, and one that is practice and nothing else."""
 
 from __future__ import annotations
 
@@ -18,7 +19,7 @@ MINUTE, HOUR, DAY = timedelta(minutes=1), timedelta(hours=1), timedelta(days=1)
 
 
 def fill_sittings() -> None:
-    """Give three tests to classes, with students who have answered."""
+    """Give tests to a class, with students who have answered."""
     from vorlage.web.plans.models import Test
 
     running = Test.objects.get(title="Harbour science, year 10")
@@ -27,13 +28,14 @@ def fill_sittings() -> None:
     give(released, "10 A", "released")
     waiting = Test.objects.get(title="Energy and rays, in words and pictures")
     give(waiting, "10 A", "waiting")
+    give(released, "10 A", "practice")
 
 
 def give(test: Test, class_name: str, state: str) -> None:
     """A test given to a class, and how far it is."""
     from django.utils import timezone
 
-    from vorlage.core.sittings import Rules
+    from vorlage.core.sittings import WAYS, Rules
     from vorlage.web.classes.models import Class
     from vorlage.web.sittings.models import Sitting
 
@@ -44,10 +46,13 @@ def give(test: Test, class_name: str, state: str) -> None:
         rules = Rules(
             now - 25 * MINUTE, closes=now + 30 * DAY, come_in="named", hints=True, working=True, questions=True
         )
+    elif state == "practice":
+        rules = Rules(now - 3 * DAY, closes=now + 30 * DAY, **WAYS["practice"][1])
     else:
         days = 6 if state == "released" else 1
         morning = now.replace(hour=9, minute=40) - days * DAY
-        rules = Rules(morning, closes=morning + 2 * HOUR, limit=45 * MINUTE)
+        practice = "closed" if state == "released" else "no"
+        rules = Rules(morning, closes=morning + 2 * HOUR, limit=45 * MINUTE, practice=practice)
     rules = replace(rules, before=test.before, above=test.instructions)
     form_set = test.form_sets.exclude(frozen=None).filter(source=None).order_by("number").first()
     sitting = Sitting.give(test, [held], rules, test.author, form_set)
@@ -56,7 +61,11 @@ def give(test: Test, class_name: str, state: str) -> None:
     if sitting.job is not None:
         perform(sitting.job)
     sitting.refresh_from_db()
-    sit_all(sitting, state)
+    if state == "practice":
+        sitting.title = "Forces and waves for the next test"
+        sitting.save(update_fields=["title"])
+    else:
+        sit_all(sitting, state)
 
 
 def perform(job: Job) -> None:

@@ -9,6 +9,7 @@ from .form_set import (
     outlined,
     shared_answers,
 )
+from .fresh import FreshItem, NoFreshDraw, fresh_item, values_text
 from .items import KeyEntry, KeyFailure, MadeItem, kept_key, key_as_json, marks_text, plain_amount, shown_key
 from .outlines import Basis, Chosen, Evenness, Outlines
 from .seating import MOST_COLUMNS, MOST_ROWS, Costs, Nearness, Room, Seat, Written, give, neighbours
@@ -21,17 +22,20 @@ __all__ = [
     "Chosen",
     "Costs",
     "Evenness",
+    "FreshItem",
     "KeyEntry",
     "KeyFailure",
     "MadeForm",
     "MadeItem",
     "MadeSet",
     "Nearness",
+    "NoFreshDraw",
     "Outlines",
     "Room",
     "Seat",
     "Written",
     "drawn_forms",
+    "fresh_item",
     "give",
     "kept_key",
     "key_as_json",
@@ -42,4 +46,5 @@ __all__ = [
     "plain_amount",
     "shared_answers",
     "shown_key",
+    "values_text",
 ]  # fmt: skip

@@ -36,6 +36,7 @@ from .clock import (
 from .durations import TimeError, duration_words, read_duration
 from .moments import clock, moment_words, read_moment
 from .objections import Objection, day_end, objections, shared_by_neighbours
+from .practice import may_practise
 from .rules import (
     ENTRIES,
     GRACE,
@@ -44,6 +45,7 @@ from .rules import (
     LAYOUTS,
     MOMENTS,
     MOST_GRACE,
+    PRACTICES,
     ROWS,
     TIMES_UP,
     WAYS,
@@ -72,6 +74,7 @@ __all__ = [
     "OPEN",
     "OVER",
     "PAUSED",
+    "PRACTICES",
     "ROWS",
     "TIMES_UP",
     "TIME_UP",
@@ -101,6 +104,7 @@ __all__ = [
     "last_begin",
     "last_hand_in",
     "last_save",
+    "may_practise",
     "may_take_back",
     "moment_words",
     "objections",

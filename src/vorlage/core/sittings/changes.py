@@ -25,6 +25,8 @@ def unequal(before: Rules, after: Rules) -> list[str]:
     changed = [words for name, words in FIXED.items() if getattr(before, name) != getattr(after, name)]
     if before.come_in != after.come_in and "anonymous" in {before.come_in, after.come_in}:
         changed.append("whether there are names")
+    if before.practice != after.practice and "only" in {before.practice, after.practice}:
+        changed.append("whether it is practice and nothing else")
     if after.closes is not None and (before.closes is None or after.closes < before.closes):
         changed.append("an earlier closing")
     return changed

@@ -62,6 +62,14 @@ def objections(rules: Rules, now: datetime) -> list[Objection]:
             f"Results are released {moment_words(rules.results, now)}, while others may still begin until "
             f"{moment_words(closes, now)}.", False,
         )  # fmt: skip
+    if rules.practice == "only" and rules.counts:
+        wrong("practice_counts", "counts", "It counts, but practice earns no marks.")
+    if rules.practice == "only" and (rules.word or rules.one_by_one):
+        wrong(
+            "practice_is_open", "practice", "Whoever may practise comes in without a word and without waiting.", False
+        )
+    if rules.practice == "closed" and closes is None:
+        wrong("never_practised", "practice", "Nobody ever practises: it does not close.", False)
     found += of_coming_in(rules)
     found += of_seeing(rules)
     return sorted(found, key=lambda each: not each.stands)

@@ -44,6 +44,12 @@ ENTRIES = {
     "named": "also whoever has the code, with name and class",
     "anonymous": "whoever has the code, without a name",
 }
+# Whether one practises with it, with fresh numbers and without credit.
+PRACTICES = {
+    "no": "nobody practises with it",
+    "closed": "it may be practised after closing",
+    "only": "it is practice and nothing else",
+}
 # What is on its way when time ends still counts, for at least as long.
 GRACE = timedelta(seconds=15)
 MOST_GRACE = timedelta(minutes=30)
@@ -84,6 +90,7 @@ class Rules:
     # the word that lets one in; compared without case and surrounding spaces
     word: str = ""
     counts: bool = True
+    practice: str = "no"
     # who comes in, within what time after opening, one by one, and from which networks (as CIDR); from all where none
     # is said
     come_in: str = "list"
@@ -190,6 +197,7 @@ def keep(value: Any) -> Any:
 SURVEYED = dict.fromkeys(ROWS, "never") | {"own": "handed_in"}
 PRACTISED: Mapping[str, Any] = {
     "seen": dict.fromkeys(ROWS, "handed_in"),
+    "practice": "only",
     "counts": False,
     "hints": True,
     "examples": True,

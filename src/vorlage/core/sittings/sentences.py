@@ -38,6 +38,8 @@ def percent(rules: Rules) -> str:
 
 def how_long(rules: Rules, allowed: Allowed = USUAL) -> str:
     """How much time there is, and what happens when it is up."""
+    if rules.practice == "only":
+        return "There is no limit of time."
     if rules.limit is None:
         told = "There is no limit of time."
         if rules.closes is None:
@@ -68,6 +70,8 @@ def how_it_looks(rules: Rules) -> str:
 
 def what_is_seen(rules: Rules) -> str:
     """From when on what is seen, rows that come together said together."""
+    if rules.practice == "only":
+        return "You see at once how it went, and the key and the worked solution when you ask for them."
     found = []
     for moment, words in MOMENTS.items():
         rows = [said for row, said in ROWS.items() if rules.seen[row] == moment]
@@ -83,9 +87,13 @@ def what_is_seen(rules: Rules) -> str:
 
 
 def how_often(rules: Rules) -> str:
+    if rules.practice == "only":
+        return "You practise as often as you like, with fresh numbers each time. Nothing of it counts."
     told = "One attempt."
     if rules.take_back:
         told += " What was handed in may be taken back until time is up."
+    if rules.practice == "closed":
+        told += " After closing you may practise with fresh numbers; nothing of that counts."
     return told + ("" if rules.counts else " It does not count.")
 
 

@@ -166,7 +166,7 @@ def try_it(request: MemberRequest, pk: int) -> HttpResponse:
     rules = dataclasses.replace(found.held, opens=now, closes=None)
     made.begun, made.ends = now, end_if_begun(rules, now, made.allowed)
     made.save()
-    return redirect("sit-work", pk)
+    return redirect("practice" if found.held.practice == "only" else "sit-work", pk)
 
 
 @personally("sittings.list_sittings")

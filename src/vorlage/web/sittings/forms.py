@@ -20,6 +20,7 @@ from vorlage.core.sittings import (
     LAYOUTS,
     MOMENTS,
     MOST_GRACE,
+    PRACTICES,
     ROWS,
     TIMES_UP,
     NetworkError,
@@ -114,7 +115,7 @@ class RulesForm(forms.Form):
     GROUPS = (
         ("When", "when", ("opens", "due", "closes", "late_cost")),
         ("How long", "how_long", ("limit", "late_start", "time_up", "hand_in", "grace")),
-        ("How often", "how_often", ("take_back", "counts")),
+        ("How often", "how_often", ("take_back", "counts", "practice")),
         ("Who comes in", "who", ("come_in", "word", "begin_within", "networks", "one_by_one")),
         (
             "How it looks", "looks",
@@ -142,6 +143,9 @@ class RulesForm(forms.Form):
         widget=forms.CheckboxInput(attrs=TICK),
     )  # fmt: skip
     counts = forms.BooleanField(required=False, label="It counts", widget=forms.CheckboxInput(attrs=TICK))
+    practice = forms.ChoiceField(
+        choices=list(PRACTICES.items()), label="Practice without credit", widget=forms.Select(attrs=SELECT)
+    )
     layout = forms.ChoiceField(choices=list(LAYOUTS.items()), label="Shown", widget=forms.Select(attrs=SELECT))
     back = forms.BooleanField(
         required=False, label="One may go back to earlier questions", widget=forms.CheckboxInput(attrs=TICK)
@@ -254,7 +258,8 @@ def initial_of(held: Rules) -> dict[str, Any]:
     """What stands in the fields for rules."""
     moments = {name: typed_moment(getattr(held, name)) for name in ("opens", "due", "closes", "results")}
     plain = (
-        "late_start", "time_up", "take_back", "counts", "layout", "back", "word", "before", "above", "after", "come_in",
+        "late_start", "time_up", "take_back", "counts", "practice", "layout", "back", "word", "before", "above",
+        "after", "come_in",
         "one_by_one", "signs", "examples", "hints", "working", "questions", "own_pdf",
     )  # fmt: skip
     cost = "" if not held.late_cost else f"{float(held.late_cost * 100):g} %"

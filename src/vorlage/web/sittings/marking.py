@@ -17,13 +17,20 @@ from vorlage.core.documents import ReturnedPart, ReturnedWork, returned_pdf
 from vorlage.core.marking import RULES_VERSION, Total, marked, total_of, with_hints
 from vorlage.core.notation import Habits, mathml
 from vorlage.core.notation import typst as typst_equation
-from vorlage.core.questions import CompiledQuestion, DrawnQuestion, QuestionDrawing, thaw, written_solution
+from vorlage.core.questions import (
+    CompiledQuestion,
+    DrawnQuestion,
+    FrozenDraw,
+    QuestionDrawing,
+    thaw,
+    written_solution,
+)
 from vorlage.core.sittings import kept_share
 from vorlage.core.text import HTML
 from vorlage.web.bank.markup import safe
 from vorlage.web.bank.models import Revision
 from vorlage.web.files.models import Stored
-from vorlage.web.forms.models import FormItem, ItemKey
+from vorlage.web.forms.models import FormItem, FormSet, ItemKey
 
 from .models import WORKING_PART, Mark, Taking
 
@@ -40,9 +47,13 @@ def compiled(revision: int, habits: Habits, in_order: bool) -> tuple[CompiledQue
 
 def drawn_item(item: FormItem) -> DrawnQuestion:
     """A question of a form with what was drawn for it; ``item`` has its form, the set, and the candidate."""
-    form_set = item.form.form_set
-    question, key, revision = compiled(item.candidate.revision_id, Habits(**form_set.habits), form_set.in_order)
-    return thaw(QuestionDrawing(question, key, revision), item.frozen_draw)
+    return drawn_of(item.form.form_set, item.candidate.revision_id, item.frozen_draw)
+
+
+def drawn_of(form_set: FormSet, revision: int, draw: FrozenDraw) -> DrawnQuestion:
+    """A question of a set with a draw of it."""
+    question, key, number = compiled(revision, Habits(**form_set.habits), form_set.in_order)
+    return thaw(QuestionDrawing(question, key, number), draw)
 
 
 def items_of(form: int) -> list[FormItem]:
@@ -129,18 +140,26 @@ def returned(taking: Taking, rows: frozenset[str]) -> tuple[dict[int, dict[str, 
             if not part.answer.asks:
                 continue
             held = marks.get((item.position, part.id))
-            tree = drawn.key_tree(k) if "key" in rows else None
-            found.setdefault(item.position, {})[part.id] = Returned(
+            found.setdefault(item.position, {})[part.id] = returned_part(
+                drawn, k, rows,
                 typed=said(answers.get((item.position, part.id))),
                 outcome=held.outcome if held and rows & {"outcome", "marks"} else "",
                 marks=held.held.marks if held and "marks" in rows else None,
                 most=held.held.most if held and "marks" in rows else None,
                 cost=held.held.cost if held and "marks" in rows else Fraction(0),
                 feedback=held.feedback if held and "feedback" in rows else (),
-                key=safe(mathml(tree, drawn.question.style)) if tree is not None else SafeString(),
-                solution=safe(written_solution(drawn, k, HTML)) if "solution" in rows else SafeString(),
-            )
+            )  # fmt: skip
     return found, total(taking, list(marks.values())) if "total" in rows else None
+
+
+def returned_part(drawn: DrawnQuestion, k: int, rows: frozenset[str], **said: Any) -> Returned:
+    """A part as it comes back: what is ``said`` of it, and its key and its worked solution where the rows have them."""
+    tree = drawn.key_tree(k) if "key" in rows else None
+    return Returned(
+        **said,
+        key=safe(mathml(tree, drawn.question.style)) if tree is not None else SafeString(),
+        solution=safe(written_solution(drawn, k, HTML)) if "solution" in rows else SafeString(),
+    )
 
 
 OUTCOMES = {"blank": "left empty", "unreadable": "cannot be read", "waiting": "waits for a mark"}

@@ -21,10 +21,11 @@ from django.utils import timezone
 from vorlage.core import sittings
 from vorlage.core.forms import MAXIMUM_FORMS
 from vorlage.core.marking import PartMark
+from vorlage.core.questions import FrozenDraw
 from vorlage.core.sittings import Allowed, Record, Rules
 from vorlage.web.classes.models import Allowance, Class, Enrolment, Student
 from vorlage.web.files.models import Stored
-from vorlage.web.forms.models import Form, FormItem, FormSet, FormSetInsert
+from vorlage.web.forms.models import Form, FormItem, FormSet, FormSetCandidate, FormSetInsert
 from vorlage.web.jobs.models import Job
 from vorlage.web.people.models import Department, User
 from vorlage.web.plans.models import Test
@@ -132,8 +133,9 @@ class Sitting(models.Model):
         if named and rules.come_in == "anonymous":
             # nobody's name stands beside a place any more
             self.takings.counted().filter(begun=None).delete()
-        elif not named and rules.come_in != "anonymous" and self.ready is not None:
-            self.takings.counted().filter(begun=None).delete()
+        elif self.ready is not None:
+            if not named and rules.come_in != "anonymous":
+                self.takings.counted().filter(begun=None).delete()
             self.deal()
 
     def note(self, kind: str, by: User | None = None, taking: Taking | None = None, **more: Any) -> None:
@@ -163,7 +165,9 @@ class Sitting(models.Model):
     @transaction.atomic
     def deal(self) -> None:
         """Give a form to everybody of the classes who has none: by a seat plan of the class where there is one, else in
-        turn, so that forms are used equally often."""
+        turn, so that forms are used equally often. Who practises gets fresh draws and no form."""
+        if self.held.practice == "only":
+            return
         forms = list(self.form_set.forms.order_by("position").values_list("pk", flat=True))
         seats = Seat.objects.filter(plan__form_set=self.form_set, plan__held__in=self.classes.all(), form__isnull=False)
         by_seat = dict(seats.order_by("plan__created").values_list("student", "form"))
@@ -503,6 +507,59 @@ class Mark(models.Model):
             self.part, self.outcome, share, marks, most, self.code, self.because, self.certainty, self.reading,
             tuple(self.feedback), Fraction(self.cost),
         )  # fmt: skip
+
+
+class PractisedQuerySet(models.QuerySet["Practised"]):
+    def of(self, sitting: Sitting, student: Student | None, taking: Taking | None) -> PractisedQuerySet:
+        """What somebody has practised with: a student of the lists, else whoever has a place."""
+        mine = Q(student=student) if student is not None else Q(taking=taking, student=None)
+        return self.filter(mine, sitting=sitting)
+
+
+class Practised(models.Model):
+    """A fresh draw of one question that somebody practises with, and what they gave for it.
+
+    It is apart from all marks: no total, table or statistic reads it.
+    """
+
+    sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="practised")
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, null=True, related_name="practised")
+    # of whoever is in no list
+    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, null=True, related_name="practised")
+    candidate = models.ForeignKey(FormSetCandidate, on_delete=models.PROTECT, related_name="+")
+    # as ``FrozenDraw`` has them, and whether all of its values had been had before
+    draw = models.BigIntegerField()
+    values = models.JSONField()
+    orders = models.JSONField()
+    texts = models.JSONField()
+    repeats = models.BooleanField(default=False)
+    # as ``StudentSheet`` has them, until the next one comes
+    shown = models.JSONField()
+    readers = models.JSONField()
+    hints = models.JSONField(default=dict)
+    # what each part is worth, as text
+    worth = models.JSONField()
+    answers = models.JSONField(default=dict)
+    # how often it was checked, and the outcome of each part when it was last
+    checks = models.PositiveSmallIntegerField(default=0)
+    outcomes = models.JSONField(default=dict)
+    right = models.BooleanField(default=False)
+    # whether the key was shown: nothing is checked after it
+    told = models.BooleanField(default=False)
+    made = models.DateTimeField(default=timezone.now)
+
+    objects = PractisedQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["-pk"]
+        indexes = [models.Index(fields=["sitting", "student", "candidate", "-id"], name="practice_of_a_student")]
+
+    def __str__(self) -> str:
+        return f"Draw {self.draw} of {self.candidate_id} in {self.sitting_id}"
+
+    @property
+    def frozen_draw(self) -> FrozenDraw:
+        return FrozenDraw(self.draw, self.values, self.orders, self.texts)
 
 
 class Event(models.Model):

@@ -8,7 +8,7 @@ from typing import Any
 from django.urls import reverse
 from django.utils import timezone
 
-from vorlage.core.sittings import HANDED_IN, MISSED, NOT_YET, OPEN, PAUSED, Record, moment_words, phase
+from vorlage.core.sittings import HANDED_IN, MISSED, NOT_YET, OPEN, PAUSED, Record, may_practise, moment_words, phase
 from vorlage.web.classes.models import Student
 from vorlage.web.design.slots import fills
 from vorlage.web.people.requests import MemberRequest
@@ -47,6 +47,9 @@ def to_sit(request: MemberRequest, students: Sequence[Student]) -> dict[Any, dic
             if sitting.held.come_in == "anonymous" and where != NOT_YET and where != OPEN:
                 # nobody knows whether they answered
                 continue
+            if sitting.held.practice == "only" and where not in {NOT_YET, OPEN}:
+                # practice that is over leaves nothing behind
+                continue
             ends = (taking.ends if taking is not None else None) or sitting.held.due or sitting.held.closes
             row = {
                 "sitting": sitting,
@@ -55,6 +58,7 @@ def to_sit(request: MemberRequest, students: Sequence[Student]) -> dict[Any, dic
                 "until": moment_words(timezone.localtime(ends), now) if ends else "",
                 "results": taking is not None and bool(taking.seen(now) - {"own"}),
                 "paused": where == PAUSED,
+                "practises": may_practise(sitting.held, record, now, allowed),
                 "address": address_of(sitting),
             }
             if where in {NOT_YET, OPEN}:

@@ -24,6 +24,7 @@ from vorlage.core.sittings import (
     closing,
     duration_words,
     if_begun_now,
+    may_practise,
     may_take_back,
     moment_words,
     sentences,
@@ -44,6 +45,8 @@ from .road import hints_taken, is_empty, lacking, read_all, rests, token_of
 @at_sitting
 def sit(request: MemberRequest, here: Here) -> HttpResponse:
     """What holds, before one begins."""
+    if here.sitting.held.practice == "only" and practises(here):
+        return redirect("practice", here.sitting.pk)
     if here.taking is not None and here.taking.handed_in is not None:
         return redirect("sitting-done", here.sitting.pk)
     return start_page(request, here)
@@ -64,9 +67,17 @@ def start_page(request: MemberRequest, here: Here, status: int = 200, **more: An
         "said": [said[name] for name in ("when", "how_long", "how_often", "looks", "seen")],
         "until": if_begun_now(sitting.held, now, allowed) if where == OPEN else "",
         "asks_word": bool(sitting.held.word) and record.begun is None,
+        "practises": practises(here),
         "outside": not here.tries and not sitting.held.admits(address_of(request)),
     }
     return render(request, "sittings/sit.html", context | more, status=status)
+
+
+def practises(here: Here) -> bool:
+    """Whether somebody may practise now; whoever tries it may wherever students will."""
+    if here.sitting.ready is None or here.sitting.held.practice == "no":
+        return False
+    return here.tries or may_practise(here.sitting.held, here.record, timezone.now(), here.allowed)
 
 
 @require_POST
@@ -76,7 +87,7 @@ def begin(request: MemberRequest, here: Here) -> HttpResponse:
     sitting = here.sitting
     if here.phase != OPEN:
         return redirect("sit-work", sitting.pk)
-    if sitting.ready is None:
+    if sitting.ready is None or sitting.held.practice == "only":
         return redirect("sit", sitting.pk)
     if not sitting.held.admits(address_of(request)):
         return start_page(request, here, 403)
@@ -284,6 +295,7 @@ def done(request: MemberRequest, here: Here) -> HttpResponse:
             (item, back.get(item.position, {}), answers.get((item.position, WORKING_PART), "") if "own" in rows else "")
             for item in questions
         ],
+        "practises": practises(here),
         "may_take_back": may_take_back(sitting.held, taking.record, now),
         "said": sentences(sitting.held, now, here.allowed)["seen"],
         "closes": closing(sitting.held, here.allowed),

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import acting, guests, road, ruling, student, views
+from . import acting, guests, practice, road, ruling, student, views
 
 urlpatterns = [
     path("sittings/", views.sittings, name="sittings"),
@@ -35,6 +35,12 @@ urlpatterns = [
     path("sit/<int:pk>/done/", student.done, name="sitting-done"),
     path("sit/<int:pk>/my-work.pdf", student.own_work, name="own-work"),
     path("sit/<int:pk>/take-back/", student.take_back, name="take-sitting-back"),
+    path("sit/<int:pk>/practice/", practice.practice, name="practice"),
+    path("sit/<int:pk>/practice/<int:question>/", practice.practise, name="practise"),
+    path("sit/<int:pk>/practice/<int:question>/draw/", practice.draw, name="practice-draw"),
+    path("sit/<int:pk>/practice/<int:question>/check/", practice.check, name="practice-check"),
+    path("sit/<int:pk>/practice/<int:question>/show/", practice.show, name="practice-show"),
+    path("sit/<int:pk>/practice/<int:question>/read/", practice.read, name="practice-read"),
     path("s/save/", road.save, name="save-answers"),
     path("s/hint/", road.hint, name="take-hint"),
     path("s/ask/", road.ask, name="ask-about-question"),

@@ -33,6 +33,7 @@ from vorlage.web.plans.views import test_of, test_page
 
 from .forms import GiveForm
 from .models import Event, Mark, Sitting, Taking, allowed_to
+from .practice import practice_of
 from .table import rows_of
 
 
@@ -139,6 +140,7 @@ def sitting(request: MemberRequest, pk: int) -> HttpResponse:
         "getting_ready": found.ready is None and (job is None or job.open),
         "failed": job.reason if job is not None and found.ready is None and not job.open else "",
         "said": sentences(found.held, now),
+        "practice": practice_of(found) if found.held.practice != "no" else [],
     }
     return render(
         request, "sittings/sitting.html", context | (for_running_it(request, found) if context["runs"] else {})

@@ -14,6 +14,8 @@ from django.utils.safestring import SafeString, mark_safe
 from vorlage.core.sittings.sheets import GAP, GAP_END
 from vorlage.web.bank.markup import letters_set, safe, unit_set
 
+from ..marking import OUTCOMES
+
 register = template.Library()
 PLACE = re.compile(f"{GAP}(\\d+){GAP_END}")
 
@@ -71,6 +73,12 @@ def right_sides(part: Mapping[str, Any]) -> list[Any]:
 @register.filter
 def from_one(count: int) -> range:
     return range(1, count + 1)
+
+
+@register.filter
+def outcome_words(outcome: str) -> str:
+    """What became of an answer, in words."""
+    return OUTCOMES.get(outcome, outcome)
 
 
 @register.filter

@@ -1,9 +1,11 @@
 // The page of a student who sits: everything that is written is saved, shown as it was read, and never lost.
 import { answerIn, isEmpty, isRead, putAnswer } from "./scripts/answers.js";
 import { Clock } from "./scripts/clock.js";
-import { draggable } from "./scripts/order.js";
+import { orderable } from "./scripts/order.js";
 import { Outbox } from "./scripts/outbox.js";
 import { pointable } from "./scripts/places.js";
+import { showReading } from "./scripts/reading.js";
+import { offerSigns } from "./scripts/signs.js";
 
 const READ_AFTER = 120;
 const SAVE_AFTER = 1000;
@@ -67,36 +69,10 @@ function partOf(q, p) {
   return parts.find((part) => Number(part.dataset.question) === q && part.dataset.part === p);
 }
 
-function lineOf(piece, several, k) {
-  const line = document.createElement("p");
-  const which = several ? `${k + 1}: ` : "";
-  if (piece.problem) {
-    line.className = "cannot-be-read";
-    line.textContent = which + piece.problem;
-  } else {
-    line.append(`${which}read as `);
-    const shown = document.createElement("span");
-    shown.innerHTML = piece.shown;
-    line.append(shown);
-    if (piece.also) {
-      const also = document.createElement("span");
-      also.className = "also";
-      also.textContent = piece.also;
-      line.append(" ", also);
-    }
-  }
-  return line;
-}
-
 function showReadings(readings) {
   for (const { q, p, read } of readings) {
     const part = partOf(q, p);
-    const place = part?.querySelector(".read-as");
-    if (!place) continue;
-    const lines = read.flatMap((piece, k) => (piece.problem || piece.shown ? [lineOf(piece, read.length > 1, k)] : []));
-    place.replaceChildren(...lines);
-    const wrong = read.some((piece) => piece.problem);
-    part.querySelector("[data-answer]")?.toggleAttribute("aria-invalid", wrong);
+    if (part) showReading(part, read);
   }
 }
 
@@ -144,45 +120,13 @@ page.addEventListener("focusout", (event) => {
   if (part && isRead(part) && outbox.count) outbox.later(0);
 });
 
-page.addEventListener("click", (event) => {
-  const mover = event.target.closest("[data-move]");
-  if (!mover) return;
-  const item = mover.closest("[data-letter]");
-  const other = mover.dataset.move === "1" ? item.nextElementSibling : item.previousElementSibling;
-  if (other) mover.dataset.move === "1" ? other.after(item) : other.before(item);
-  mover.focus();
-  ordered(item.closest("[data-part]"));
-});
+orderable(page, changed);
 
-function ordered(part) {
-  part.querySelector("[data-ordered]").checked = true;
-  changed(part);
-}
-
-for (const list of page.querySelectorAll(".to-order")) draggable(list, () => ordered(list.closest("[data-part]")));
-
-// signs for the answer in hand, only while it is
+offerSigns(page);
 page.addEventListener("focusin", (event) => {
-  for (const each of page.querySelectorAll(".palette")) {
-    each.hidden = !event.target.matches("input:not([type]), textarea") || !each.parentElement.contains(event.target);
-  }
   for (const link of links) link.removeAttribute("aria-current");
   const article = event.target.closest("article[data-position]");
   if (article) links[articles.indexOf(article)].setAttribute("aria-current", "true");
-});
-let field = null;
-page.addEventListener("focusin", (event) => {
-  if (event.target.matches("[data-answer], input[data-piece]")) field = event.target;
-});
-page.addEventListener("pointerdown", (event) => {
-  if (event.target.closest("[data-sign]")) event.preventDefault();
-});
-page.addEventListener("click", (event) => {
-  const sign = event.target.closest("[data-sign]");
-  if (!sign || !field) return;
-  field.focus();
-  field.setRangeText(sign.dataset.sign, field.selectionStart, field.selectionEnd, "end");
-  field.dispatchEvent(new Event("input", { bubbles: true }));
 });
 
 // the strip of numbers

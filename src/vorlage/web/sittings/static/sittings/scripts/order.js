@@ -1,7 +1,25 @@
-// An order that is made by dragging: with a finger or a mouse; the buttons do the same with the keyboard.
+// An order that is made by dragging, with a finger or a mouse, or with buttons.
+
+/** Lets the lists of a page be put in order; `changed` is called with the part that was. */
+export function orderable(page, changed) {
+  const done = (part) => {
+    part.querySelector("[data-ordered]").checked = true;
+    changed(part);
+  };
+  for (const list of page.querySelectorAll(".to-order")) draggable(list, () => done(list.closest("[data-part]")));
+  page.addEventListener("click", (event) => {
+    const mover = event.target.closest("[data-move]");
+    if (!mover) return;
+    const item = mover.closest("[data-letter]");
+    const other = mover.dataset.move === "1" ? item.nextElementSibling : item.previousElementSibling;
+    if (other) mover.dataset.move === "1" ? other.after(item) : other.before(item);
+    mover.focus();
+    done(item.closest("[data-part]"));
+  });
+}
 
 /** Lets the items of a list be dragged by their letters; `changed` is called when one was put elsewhere. */
-export function draggable(list, changed) {
+function draggable(list, changed) {
   let dragged = null;
   let moved = false;
 
