@@ -46,11 +46,13 @@ from vorlage.core.sittings import (
     day_end,
     days_late,
     duration_words,
+    earlier,
     end_if_begun,
     if_begun_now,
     kept_share,
     last_begin,
     last_hand_in,
+    length_of,
     may_practise,
     may_take_back,
     moment_words,
@@ -62,8 +64,12 @@ from vorlage.core.sittings import (
     seen,
     sentences,
     shared_by_neighbours,
+    stage_begun,
+    stage_reached,
+    stages_end,
     student_sheet,
     takes_answers,
+    takes_section,
     unequal,
     with_more_time,
 )
@@ -285,6 +291,7 @@ anyones_rules = st.builds(
     working=st.booleans(),
     questions=st.booleans(),
     practice=st.sampled_from(list(PRACTICES)),
+    section_limits=st.lists(st.none() | st.integers(1, 90).map(lambda count: count * MINUTE), max_size=4).map(tuple),
 )
 allowances = st.one_of(
     st.builds(Allowed, percent=st.integers(0, 200), later=st.integers(0, 600)),
@@ -365,6 +372,35 @@ class Anything(TestCase):
             self.assertIn("does not count", said["how_often"])
         for each in objections(rules, NOW):
             self.assertTrue(each.message.endswith("."))
+
+    @settings(max_examples=300, deadline=None)
+    @given(anyones_rules, allowances, moments)
+    def test_sections_come_in_their_order_and_to_an_end(
+        self, rules: Rules, allowed: Allowed, at: list[datetime]
+    ) -> None:  # fmt: skip
+        sections = list(range(max(1, len(rules.section_limits))))
+        begun = at[0]
+        whole = end_if_begun(rules, begun, allowed)
+        ends = stages_end(rules, sections, begun, whole, allowed)
+        self.assertEqual(earlier(ends, whole), ends)
+        before = stage_begun(rules, sections[0], begun, ends, allowed)
+        for now in at:
+            stage = stage_reached(rules, before, sections, now, ends, allowed)
+            self.assertGreaterEqual((stage.section, stage.begun), (before.section, before.begun))
+            self.assertEqual(earlier(stage.ends, ends), stage.ends or ends)
+            # what runs is the last, or has time left
+            self.assertTrue(stage.section == sections[-1] or stage.ends is None or now < stage.ends)
+            self.assertTrue(takes_section(rules, stage, stage.section, now))
+            self.assertFalse(takes_section(rules, stage, stage.section + 1, now))
+            before = stage
+        if rules.staged and all(rules.section_limits):
+            self.assertIsNotNone(ends)
+            # asked once or often, it comes to the same
+            first = stage_begun(rules, sections[0], begun, ends, allowed)
+            self.assertEqual(stage_reached(rules, first, sections, at[-1], ends, allowed), before)
+        for section in sections:
+            usual, own = (length_of(rules, section, each) for each in (Allowed(), allowed))
+            self.assertTrue(usual is None or (own is not None and own >= usual))
 
     @settings(max_examples=300, deadline=None)
     @given(anyones_rules, allowances, moments)

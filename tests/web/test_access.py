@@ -242,6 +242,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "begin-sitting": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
     "sit-work": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
     "sit-insert": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
+    "go-on-to-section": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
     "before-handing-in": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
     "hand-in": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
     "sitting-done": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
@@ -298,8 +299,8 @@ def addresses(patterns: list[Any]) -> Iterator[URLPattern]:
 
 # of a student, in the order of what they do
 OF_STUDENTS = (
-    "sit", "begin-sitting", "sit-work", "sit-insert", "before-handing-in", "hand-in", "sitting-done", "own-work",
-    "take-sitting-back",
+    "sit", "begin-sitting", "sit-work", "sit-insert", "go-on-to-section", "before-handing-in", "hand-in",
+    "sitting-done", "own-work", "take-sitting-back",
 )  # fmt: skip
 # and of whoever practises
 OF_PRACTICE = ("practice", "practise", "practice-draw", "practice-read", "practice-check", "practice-show")
@@ -462,7 +463,7 @@ class Access(TestCase):
         Sitting.objects.filter(pk=found.pk).update(archived=None)
         Taking.objects.exclude(tried_by=None).delete()
         begun = timezone.now() if name in OF_STUDENTS[2:] else None
-        handed_in = begun if name in OF_STUDENTS[6:] else None
+        handed_in = begun if name in OF_STUDENTS[7:] else None
         Taking.objects.filter(sitting=found).update(begun=begun, handed_in=handed_in)
         found.rules["practice"] = "only" if name in OF_PRACTICE else "no"
         found.save(update_fields=["rules"])

@@ -57,6 +57,17 @@ from .rules import (
 from .seeing import reached, seen
 from .sentences import if_begun_now, sentences
 from .sheets import StudentPart, StudentSheet, student_sheet
+from .stages import (
+    Stage,
+    earlier,
+    length_of,
+    lengthened_stage,
+    next_section,
+    stage_begun,
+    stage_reached,
+    stages_end,
+    takes_section,
+)
 
 __all__ = [
     "AT_THE_DOOR",
@@ -86,6 +97,7 @@ __all__ = [
     "Objection",
     "Record",
     "Rules",
+    "Stage",
     "StudentPart",
     "StudentSheet",
     "TimeError",
@@ -96,6 +108,7 @@ __all__ = [
     "day_end",
     "days_late",
     "duration_words",
+    "earlier",
     "end_if_begun",
     "folded",
     "if_begun_now",
@@ -104,9 +117,12 @@ __all__ = [
     "last_begin",
     "last_hand_in",
     "last_save",
+    "length_of",
+    "lengthened_stage",
     "may_practise",
     "may_take_back",
     "moment_words",
+    "next_section",
     "objections",
     "phase",
     "reached",
@@ -116,8 +132,12 @@ __all__ = [
     "seen",
     "sentences",
     "shared_by_neighbours",
+    "stage_begun",
+    "stage_reached",
+    "stages_end",
     "student_sheet",
     "takes_answers",
+    "takes_section",
     "unequal",
     "with_more_time",
 ]

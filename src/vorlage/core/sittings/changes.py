@@ -8,6 +8,7 @@ from .rules import Rules
 FIXED = {
     "opens": "when it opens",
     "limit": "the limit",
+    "section_limits": "the times of the sections",
     "late_start": "what a late start means",
     "time_up": "what happens when time is up",
     "counts": "whether it counts",

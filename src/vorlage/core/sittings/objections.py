@@ -52,7 +52,14 @@ def objections(rules: Rules, now: datetime) -> list[Objection]:
                 "limit_over_window", "limit",
                 f"Nobody has {words}: from opening to closing there are {duration_words(window)}.", False,
             )  # fmt: skip
-    if rules.limit is None and closes is None and rules.time_up != "handed_in":
+    together = sum((each for each in rules.section_limits if each is not None), timedelta(0))
+    if rules.limit is not None and together > rules.limit:
+        wrong(
+            "sections_over_limit", "limit",
+            f"The sections have {duration_words(together)} together and the whole has {duration_words(rules.limit)}: "
+            "who takes the time of the first has less for the last.", False,
+        )  # fmt: skip
+    if rules.limit is None and closes is None and not rules.staged and rules.time_up != "handed_in":
         wrong("never_up", "time_up", "Time is never up: there is neither a limit nor a closing.", False)
     if rules.results is not None and rules.results < rules.opens:
         wrong("results_before", "results", "Results are released before anybody can begin.")

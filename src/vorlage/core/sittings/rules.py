@@ -75,6 +75,8 @@ class Rules:
     # when results are released by themselves; None when somebody releases them
     results: datetime | None = None
     limit: timedelta | None = None
+    # how long each section has, by its number in the test; one with times of its own is sat section by section
+    section_limits: tuple[timedelta | None, ...] = ()
     late_start: str = "full"
     time_up: str = "handed_in"
     # for how long handing in alone is possible, where it is
@@ -128,12 +130,20 @@ class Rules:
         for name in ("limit", "hand_in", "begin_within", "grace"):
             if given.get(name) is not None:
                 given[name] = timedelta(seconds=given[name])
+        given["section_limits"] = tuple(
+            None if each is None else timedelta(seconds=each) for each in given.get("section_limits") or ()
+        )
         given["networks"] = tuple(given.get("networks") or ())
         if "late_cost" in given:
             given["late_cost"] = Fraction(given["late_cost"])
         if "seen" in given:
             given["seen"] = RELEASED | {row: moment for row, moment in given["seen"].items() if row in ROWS}
         return cls(**given)
+
+    @property
+    def staged(self) -> bool:
+        """Whether sections have times of their own."""
+        return any(each is not None for each in self.section_limits)
 
     def later(self, now: datetime) -> Rules:
         """The same on a later day: every moment so many whole days on that it opens after ``now``."""
@@ -189,7 +199,7 @@ def keep(value: Any) -> Any:
     if isinstance(value, Fraction):
         return str(value)
     if isinstance(value, tuple):
-        return list(value)
+        return [keep(each) for each in value]
     return dict(value) if isinstance(value, Mapping) else value
 
 

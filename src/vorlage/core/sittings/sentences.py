@@ -8,6 +8,7 @@ from .clock import USUAL, Allowed, closing, end_if_begun, last_begin, lengthened
 from .durations import duration_words
 from .moments import moment_words
 from .rules import MOMENTS, ROWS, Rules
+from .stages import length_of, stages_end
 
 
 def listed(words: list[str]) -> str:
@@ -41,9 +42,9 @@ def how_long(rules: Rules, allowed: Allowed = USUAL) -> str:
     if rules.practice == "only":
         return "There is no limit of time."
     if rules.limit is None:
-        told = "There is no limit of time."
+        told = "There is no limit of time for the whole." if rules.staged else "There is no limit of time."
         if rules.closes is None:
-            return told
+            return f"{told} {of_sections(rules, allowed)}" if rules.staged else told
         told += " Time is up at closing."
     else:
         told = f"You have {duration_words(lengthened(rules.limit, allowed))}"
@@ -53,6 +54,8 @@ def how_long(rules: Rules, allowed: Allowed = USUAL) -> str:
             told += ", whenever you begin."
         else:
             told += ", but not beyond closing."
+    if rules.staged:
+        told += f" {of_sections(rules, allowed)}"
     up = {
         "handed_in": "When time is up, it is handed in as it stands.",
         "hand_in_only": f"When time is up, you may only hand in, for {duration_words(rules.hand_in)}.",
@@ -61,7 +64,22 @@ def how_long(rules: Rules, allowed: Allowed = USUAL) -> str:
     return f"{told} {up[rules.time_up]}"
 
 
+ORDINALS = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth")
+
+
+def of_sections(rules: Rules, allowed: Allowed) -> str:
+    """The times of the sections."""
+    found = [
+        f"the {ORDINALS[k] if k < len(ORDINALS) else f'{k + 1}th'} has {duration_words(length)}"
+        for k in range(len(rules.section_limits))
+        if (length := length_of(rules, k, allowed)) is not None
+    ]
+    return f"Sections come one after the other without a way back; {listed(found)}."
+
+
 def how_it_looks(rules: Rules) -> str:
+    if rules.layout == "all" and rules.staged:
+        return "All questions of a section are on one page."
     if rules.layout == "all":
         return "All questions are on one page."
     step = "A section" if rules.layout == "section" else "One question"
@@ -140,7 +158,9 @@ def sentences(rules: Rules, now: datetime, allowed: Allowed = USUAL) -> dict[str
 def if_begun_now(rules: Rules, now: datetime, allowed: Allowed = USUAL) -> str:
     """What a student is told right before they begin: until when they will have."""
     ends = end_if_begun(rules, now, allowed)
+    if rules.staged:
+        ends = stages_end(rules, range(len(rules.section_limits)), now, ends, allowed)
     if ends is None:
         return "There is no end: you may go on whenever you like."
-    whole = "" if rules.limit is None else f"{duration_words(ends - now)}, "
+    whole = "" if rules.limit is None and not rules.staged else f"{duration_words(ends - now)}, "
     return f"If you begin now you have {whole}until {moment_words(ends, now).removeprefix('today, ')}."

@@ -15,7 +15,6 @@ from django.views.decorators.http import require_POST
 from vorlage.core.sittings import (
     TimeError,
     duration_words,
-    end_if_begun,
     read_duration,
 )
 from vorlage.web.forms.views import why_not
@@ -164,7 +163,7 @@ def try_it(request: MemberRequest, pk: int) -> HttpResponse:
     made = Taking.objects.create(sitting=found, tried_by=request.user, tried_as=alike, form=chosen)
     # as if it were open now, whatever its moments are
     rules = dataclasses.replace(found.held, opens=now, closes=None)
-    made.begun, made.ends = now, end_if_begun(rules, now, made.allowed)
+    made.set_off(rules, now)
     made.save()
     return redirect("practice" if found.held.practice == "only" else "sit-work", pk)
 

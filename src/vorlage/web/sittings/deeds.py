@@ -10,8 +10,10 @@ from django.db import transaction
 from django.db.models import Max
 
 from vorlage.core.sittings import (
-    after_pause,
+    earlier,
     end_if_begun,
+    length_of,
+    lengthened_stage,
     with_more_time,
 )
 from vorlage.web.people.models import User
@@ -57,6 +59,8 @@ def give_more(taking: Taking, order: Order) -> bool:
     if taking.ends is None or taking.handed_in is not None:
         return False
     taking.ends = with_more_time(taking.record, order.length, order.now)
+    if (stage := taking.stage) is not None:
+        taking.put(lengthened_stage(stage, order.length, taking.paused or order.now))
     return True
 
 
@@ -70,7 +74,7 @@ def pause(taking: Taking, order: Order) -> bool:
 def go_on(taking: Taking, order: Order) -> bool:
     if taking.paused is None:
         return False
-    taking.ends, taking.paused = after_pause(taking.record, order.now), None
+    taking.resume(order.now)
     return True
 
 
@@ -80,6 +84,8 @@ def reopen(taking: Taking, order: Order) -> bool:
     taking.handed_in, taking.receipt, taking.marked, taking.by_time = None, "", None, False
     if taking.ends is not None and taking.ends <= order.now:
         taking.ends = order.now + REOPENED_FOR
+    if taking.section_ends is not None and taking.section_ends <= order.now:
+        taking.section_ends = earlier(taking.ends, order.now + REOPENED_FOR)
     return True
 
 
@@ -128,6 +134,10 @@ def allow(taking: Taking, order: Order) -> bool:
         if was is not None and ends is not None and taking.ends is not None:
             # what was given or paused beyond it stays theirs; nobody's time is made shorter
             taking.ends = max(taking.ends, taking.ends + (ends - was))
+        if (stage := taking.stage) is not None and stage.ends is not None:
+            had, has = (length_of(rules, stage.section, each) for each in (before, taking.allowed))
+            if had is not None and has is not None:
+                taking.put(lengthened_stage(stage, max(timedelta(0), has - had), stage.ends))
     return True
 
 

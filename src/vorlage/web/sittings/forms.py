@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime, time, timedelta
 from fractions import Fraction
@@ -109,6 +109,10 @@ class DurationField(forms.CharField):
             raise forms.ValidationError(problem.message) from None
 
 
+# Fields that are there once for each row or section.
+DYNAMIC = ("seen_", "section_")
+
+
 class RulesForm(forms.Form):
     """All rules of a sitting, in their groups."""
 
@@ -194,9 +198,18 @@ class RulesForm(forms.Form):
     )  # fmt: skip
     results = MomentField("when you release them", label="Results are released by themselves")
 
-    def __init__(self, held: Rules, end: time, data: Mapping[str, Any] | None = None) -> None:
+    def __init__(
+        self, held: Rules, end: time, data: Mapping[str, Any] | None = None, sections: Sequence[str] = ()
+    ) -> None:  # fmt: skip
+        """``sections`` are the titles of those of the test, where it has several."""
         super().__init__(data, initial=initial_of(held))
-        self.held = held
+        self.held, self.sections = held, range(len(sections))
+        for k, title in enumerate(sections):
+            limit = held.section_limits[k] if k < len(held.section_limits) else None
+            self.fields[f"section_{k}"] = DurationField(
+                "no time of its own", label=f"Time for {title or f'section {k + 1}'}",
+                initial="" if limit is None else duration_words(limit),
+            )  # fmt: skip
         for row, words in ROWS.items():
             self.fields[f"seen_{row}"] = forms.ChoiceField(
                 choices=list(MOMENTS.items()), label=words[0].upper() + words[1:], initial=held.seen[row],
@@ -234,8 +247,10 @@ class RulesForm(forms.Form):
         # what was not touched stays as it is, to the second
         touched = set(self.changed_data)
         said = {
-            name: value for name, value in self.cleaned_data.items() if name in touched and not name.startswith("seen_")
+            name: value for name, value in self.cleaned_data.items() if name in touched and not name.startswith(DYNAMIC)
         }
+        if any(f"section_{k}" in touched for k in self.sections):
+            said["section_limits"] = tuple(self.cleaned_data.get(f"section_{k}") for k in self.sections)
         if "opens" in said:
             said["opens"] = said["opens"] or timezone.localtime()
         for name, usual in (("hand_in", HAND_IN), ("grace", GRACE)):
@@ -246,7 +261,11 @@ class RulesForm(forms.Form):
 
     @property
     def groups(self) -> list[tuple[str, str, list[forms.BoundField]]]:
-        return [(title, key, [self[name] for name in names]) for title, key, names in self.GROUPS]
+        more = {"how_long": [f"section_{k}" for k in self.sections]}
+        return [
+            (title, key, [self[name] for name in (*names[:1], *more.get(key, ()), *names[1:])])
+            for title, key, names in self.GROUPS
+        ]
 
     @property
     def table(self) -> list[forms.BoundField]:

@@ -9,9 +9,9 @@ from __future__ import annotations
 import secrets
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from fractions import Fraction
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any
 
 from django.db import models, transaction
@@ -22,7 +22,7 @@ from vorlage.core import sittings
 from vorlage.core.forms import MAXIMUM_FORMS
 from vorlage.core.marking import PartMark
 from vorlage.core.questions import FrozenDraw
-from vorlage.core.sittings import Allowed, Record, Rules
+from vorlage.core.sittings import Allowed, Record, Rules, Stage
 from vorlage.web.classes.models import Allowance, Class, Enrolment, Student
 from vorlage.web.files.models import Stored
 from vorlage.web.forms.models import Form, FormItem, FormSet, FormSetCandidate, FormSetInsert
@@ -214,6 +214,22 @@ class StudentItem(models.Model):
         return f"Question {self.position + 1} of form {self.form_id} for students"
 
 
+@lru_cache(maxsize=1024)
+def places_in_sections(form: int) -> tuple[int, ...]:
+    """The section of every question of a form by its number, in the order of the questions: laid out once. Raises
+    ``LookupError`` while it is not laid out."""
+    found = tuple(StudentItem.objects.filter(form=form).order_by("position").values_list("section_number", flat=True))
+    if not found:
+        # not kept: a moment later it would be missed for good
+        raise LookupError
+    return found
+
+
+def sections_of(form: int) -> tuple[int, ...]:
+    """The numbers of the sections of a form that have questions. Raises ``LookupError`` while it is not laid out."""
+    return tuple(sorted(set(places_in_sections(form))))
+
+
 class InsertPage(models.Model):
     """A page of what lies beside the questions, as a picture."""
 
@@ -260,6 +276,10 @@ class Taking(models.Model):
     # until when they have; null when there is no end
     ends = models.DateTimeField(null=True)
     paused = models.DateTimeField(null=True)
+    # where sections have times of their own: the one they are at, since when, and until when
+    section = models.PositiveSmallIntegerField(default=0)
+    section_begun = models.DateTimeField(null=True)
+    section_ends = models.DateTimeField(null=True)
     handed_in = models.DateTimeField(null=True)
     # whether time handed it in, and how many days late it was
     by_time = models.BooleanField(default=False)
@@ -342,11 +362,53 @@ class Taking(models.Model):
         if taking.form_id is None:
             taking.form_id = sitting.least_used()
         if taking.begun is None:
-            taking.begun = now
-            taking.ends = sittings.end_if_begun(sitting.held, now, taking.allowed)
+            taking.set_off(sitting.held, now)
             sitting.note("begun", taking=taking)
-        taking.save(update_fields=["form", "begun", "ends"])
+        taking.save()
         return taking
+
+    def set_off(self, rules: Rules, now: datetime) -> None:
+        """Begin now: until when they have is worked out, of the first section too."""
+        self.begun, self.ends = now, sittings.end_if_begun(rules, now, self.allowed)
+        if rules.staged:
+            sections = sections_of(self.form_id or 0)
+            self.ends = sittings.stages_end(rules, sections, now, self.ends, self.allowed)
+            self.put(sittings.stage_begun(rules, sections[0], now, self.ends, self.allowed))
+
+    @property
+    def stage(self) -> Stage | None:
+        """The section that they are at, where sections have times of their own."""
+        return None if self.section_begun is None else Stage(self.section, self.section_begun, self.section_ends)
+
+    def put(self, stage: Stage) -> None:
+        """Be at a section; the end of the last one is that of the whole."""
+        self.section, self.section_begun, self.section_ends = stage.section, stage.begun, stage.ends
+        if stage.ends is not None and sittings.next_section(sections_of(self.form_id or 0), stage.section) is None:
+            self.ends = stage.ends
+
+    def reach(self, now: datetime) -> bool:
+        """Be at the section that time has brought; whether that is another one. The row is locked."""
+        stage = self.stage
+        if stage is None or self.handed_in is not None:
+            return False
+        sections, at = sections_of(self.form_id or 0), self.paused or now
+        found = sittings.stage_reached(self.sitting.held, stage, sections, at, self.ends, self.allowed)
+        if found == stage:
+            return False
+        self.put(found)
+        return True
+
+    @property
+    def in_last_section(self) -> bool:
+        """Whether nothing comes after the section that they are at."""
+        stage = self.stage
+        return stage is None or sittings.next_section(sections_of(self.form_id or 0), stage.section) is None
+
+    def resume(self, now: datetime) -> None:
+        """Go on after a pause, which took nothing of their time."""
+        if self.section_ends is not None and self.paused is not None:
+            self.section_ends += max(timedelta(0), now - self.paused)
+        self.ends, self.paused = sittings.after_pause(self.record, now), None
 
     @classmethod
     def locked(cls, **lookup: Any) -> Taking:

@@ -16,16 +16,16 @@ from typing import Any
 from django.db import connection, transaction
 
 from vorlage.core import sittings
-from vorlage.core.sittings import HANDED_IN, Record, Rules
+from vorlage.core.sittings import HANDED_IN, Record, Rules, Stage
 
-from .models import Change, Note, Response, Sitting, StudentItem, Taking
+from .models import Change, Note, Response, Sitting, StudentItem, Taking, places_in_sections
 
 # The tables by their names.
 TAKING, SITTING, RESPONSE, NOTE = (each._meta.db_table for each in (Taking, Sitting, Response, Note))
 ASKED = f"""
     SELECT t.id, t.sitting_id, t.form_id, t.tab, t.begun, t.ends, t.paused, t.handed_in,
         t.let_in IS NOT NULL OR t.tried_by_id IS NOT NULL, t.released OR s.released IS NOT NULL, t.withheld,
-        s.rules::text,
+        t.section, t.section_begun, t.section_ends, s.rules::text,
         (SELECT count(*) FROM "{NOTE}" n WHERE n.sitting_id = s.id AND (n.taking_id IS NULL OR n.taking_id = t.id))
     FROM "{TAKING}" t JOIN "{SITTING}" s ON s.id = t.sitting_id WHERE t.id = %s"""
 ADDED = f"""
@@ -72,6 +72,8 @@ class Place:
     form: int | None
     tab: str
     record: Record
+    # where sections have times of their own
+    stage: Stage | None
     rules: Rules
     # how many notes there are for them
     notes: int
@@ -84,29 +86,56 @@ class Place:
             row = cursor.fetchone()
         if row is None:
             raise Taking.DoesNotExist
-        found, sitting, form, tab, begun, ends, paused, handed_in, *flags, rules, notes = row
+        found, sitting, form, tab, begun, ends, paused, handed_in, *flags, section, since, until, rules, notes = row
         record = Record(begun, ends, paused, handed_in, *flags)
-        return cls(found, sitting, form, tab, record, rules_of(rules), notes)
+        stage = None if since is None else Stage(section, since, until)
+        return cls(found, sitting, form, tab, record, stage, rules_of(rules), notes)
 
     @classmethod
     def held(cls, taking: Taking) -> Place:
         """The place of somebody whose row is at hand."""
-        return cls(taking.pk, taking.sitting_id, taking.form_id, taking.tab, taking.record, taking.sitting.held, 0)
+        own = taking.pk, taking.sitting_id, taking.form_id, taking.tab, taking.record, taking.stage
+        return cls(*own, taking.sitting.held, 0)
+
+    def stage_is_over(self, now: datetime) -> bool:
+        """Whether the time of the section that they are at is up while they work."""
+        stage, record = self.stage, self.record
+        over = stage is not None and stage.ends is not None and now >= stage.ends
+        return over and record.paused is None and record.handed_in is None
+
+    def takes(self, position: int, now: datetime) -> bool:
+        """Whether an answer to a question (from 0) counts by the section that they are at."""
+        if self.stage is None or self.form is None:
+            return True
+        places = places_in_sections(self.form)
+        return position < len(places) and sittings.takes_section(self.rules, self.stage, places[position], now)
 
     def state(self, tab: str, now: datetime) -> dict[str, Any]:
         """How a page stands: how long there is, and whether it may go on."""
         ends, paused = self.record.ends, self.record.paused
+        if self.stage is not None:
+            ends = sittings.earlier(ends, self.stage.ends)
         left = None if ends is None else max(0.0, (ends - (paused or now)).total_seconds())
         phase = sittings.phase(self.rules, self.record, now)
         # another page has taken the place of this one, or another form was given
         elsewhere = "elsewhere" if self.tab else "another_form"
         stop = "handed_in" if phase == HANDED_IN else elsewhere if self.tab != tab else ""
-        return {"left": left, "phase": phase, "stop": stop}
+        where = {} if self.stage is None else {"section": self.stage.section}
+        return {"left": left, "phase": phase, "stop": stop} | where
 
     def heard(self, now: datetime, away: int | None) -> None:
         """Note that a page has asked, and for how many seconds it was left meanwhile."""
         with connection.cursor() as cursor:
             cursor.execute(HEARD, [now, int(away is not None), away or 0, self.pk])
+
+
+@transaction.atomic
+def moved_on(pk: int, now: datetime) -> Place:
+    """The place of a student whose time for a section is up, at the one that time has brought."""
+    taking = Taking.locked(pk=pk)
+    if taking.reach(now):
+        taking.save(update_fields=["section", "section_begun", "section_ends", "ends"])
+    return Place.of(pk)
 
 
 @transaction.atomic
@@ -118,10 +147,21 @@ def keep(pk: int, changes: Sequence[tuple[Change, str]], tab: str, now: datetime
     browser kept of them once more: then they count.
     """
     place = Place.of(pk, lock=True)
+    if place.stage_is_over(now):
+        place = moved_on(pk, now)
     counts = place.tab == tab and sittings.takes_answers(place.rules, place.record, now)
     if changes:
         rows = [
-            (pk, each.position, each.part, json.dumps(each.response), origin, each.number, now, counts)
+            (
+                pk,
+                each.position,
+                each.part,
+                json.dumps(each.response),
+                origin,
+                each.number,
+                now,
+                counts and place.takes(each.position, now),
+            )
             # the same number twice in one sending is one answer
             for (origin, _), each in {(origin, each.number): each for each, origin in changes}.items()
         ]

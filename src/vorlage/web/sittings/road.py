@@ -22,11 +22,11 @@ from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.answers import Reader
 from vorlage.core.notation import Style, mathml
-from vorlage.core.sittings import TIME_UP, after_pause, asks_for_all, moment_words, phase, takes_answers
+from vorlage.core.sittings import TIME_UP, asks_for_all, moment_words, phase, takes_answers
 from vorlage.web.bank.markup import safe
 
-from .models import Change, Note, StudentItem, Taking
-from .place import Place, keep, readers_of, required_of
+from .models import Change, Note, StudentItem, Taking, places_in_sections
+from .place import Place, keep, moved_on, readers_of, required_of
 from .tasks import settle
 
 HEADER = "X-Sitting"
@@ -105,6 +105,8 @@ def changes(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> di
     """What has changed: the time, what the teacher told everybody, whether it goes on here."""
     now = timezone.now()
     place = settled(Place.of(pk), now)
+    if place.stage_is_over(now):
+        place = moved_on(pk, now)
     away = request.GET.get("away", "")
     place.heard(now, int(away) if away.isdecimal() and len(away) < 6 else None)
     return {"notes": notes_of(place, now)} | place.state(tab, now)
@@ -136,7 +138,7 @@ def hand_in(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> di
     now = timezone.now()
     taking = Taking.objects.select_related("sitting", "student").get(pk=pk)
     if not settle(taking):
-        if lacking(taking, now):
+        if not taking.in_last_section or lacking(taking, now):
             return {"lacking": True} | Place.held(taking).state(tab, now)
         taking.hand_in(now)
     taking.refresh_from_db()
@@ -144,8 +146,12 @@ def hand_in(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> di
 
 
 def lacking(taking: Taking, now: datetime) -> list[tuple[int, str]]:
-    """The parts that have to be answered before a student may hand in now, and are empty."""
+    """The parts that have to be answered before a student may hand in now, and are empty; those of sections that are
+    over are not asked for."""
     required = required_of(taking.form_id or 0)
+    if (stage := taking.stage) is not None:
+        places = places_in_sections(taking.form_id or 0)
+        required = tuple(where for where in required if places[where[0]] == stage.section)
     if not required or not asks_for_all(taking.sitting.held, taking.record, now):
         return []
     answers = taking.answers()
@@ -251,9 +257,9 @@ def rest(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict[
             taking.paused = now
             taking.sitting.note("break", taking=taking)
         elif not begins and taking.paused is not None:
-            taking.ends, taking.paused = after_pause(taking.record, now), None
+            taking.resume(now)
             taking.sitting.note("break over", taking=taking)
-        taking.save(update_fields=["ends", "paused"])
+        taking.save(update_fields=["ends", "paused", "section_ends"])
     return Place.of(pk).state(tab, now)
 
 

@@ -38,7 +38,8 @@ def sitting_rules(request: MemberRequest, pk: int) -> HttpResponse:
 
 
 def rules_form(found: Sitting, data: Any = None) -> RulesForm:
-    return RulesForm(found.held, found.test.department.school.day_ends, data)
+    sections = list(found.form_set.sections.order_by("position").values_list("title", flat=True))
+    return RulesForm(found.held, found.test.department.school.day_ends, data, sections if len(sections) > 1 else ())
 
 
 def rules_page(request: MemberRequest, found: Sitting, form: RulesForm, status: int = 200) -> HttpResponse:

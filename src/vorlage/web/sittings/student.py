@@ -21,13 +21,16 @@ from vorlage.core.sittings import (
     MOMENTS,
     OPEN,
     ROWS,
+    WORKING,
     closing,
     duration_words,
     if_begun_now,
     may_practise,
     may_take_back,
     moment_words,
+    next_section,
     sentences,
+    stage_begun,
 )
 from vorlage.web.files.responses import sent
 from vorlage.web.forms.models import FormSetInsert
@@ -36,7 +39,7 @@ from vorlage.web.people.requests import MemberRequest
 from .here import Here, address_of, at_sitting
 from .limits import OF_A_NETWORK, TooOften, tried
 from .marking import as_pdf, returned
-from .models import WORKING_PART, Change, InsertPage, Note, StudentItem, Taking
+from .models import WORKING_PART, Change, InsertPage, Note, StudentItem, Taking, sections_of
 from .place import Place
 from .road import hints_taken, is_empty, lacking, read_all, rests, token_of
 
@@ -121,8 +124,17 @@ def work(request: MemberRequest, here: Here) -> HttpResponse:
     if not here.tries and not sitting.held.admits(address_of(request)):
         return start_page(request, here, 403)
     tab, now = secrets.token_urlsafe(12), timezone.now()
-    Taking.objects.filter(pk=taking.pk).update(tab=tab, asked=now)
+    if taking.stage is None:
+        Taking.objects.filter(pk=taking.pk).update(tab=tab, asked=now)
+    else:
+        with transaction.atomic():
+            taking = Taking.locked(pk=taking.pk)
+            taking.reach(now)
+            taking.asked = now
+            taking.tab = tab
+            taking.save()
     taking.tab = tab
+    section = taking.section if taking.stage is not None else None
     rules = sitting.held
     answers = taking.answers()
     given = [Change(0, position, part, response) for (position, part), response in answers.items()]
@@ -137,7 +149,9 @@ def work(request: MemberRequest, here: Here) -> HttpResponse:
         "rules": rules,
         "here": here,
         "taking": taking,
-        "sheet": sheet_of(taking.form_id or 0, look),
+        "sheet": sheet_of(taking.form_id or 0, look, section),
+        "staged": section is not None,
+        "following": section_after(taking),
         "one": rules.layout != "all" or look.single,
         "inserts": inserts_of(sitting.form_set_id),
         "larger": here.has("larger_letters"),
@@ -182,12 +196,46 @@ class Shown:
 
 
 @lru_cache(maxsize=256)
-def sheet_of(form: int, look: SheetLook) -> Shown:
-    """The questions of a form, written once in a process: what was laid out for a form never changes."""
+def sheet_of(form: int, look: SheetLook, section: int | None = None) -> Shown:
+    """The questions of a form, or of one of its sections, written once in a process: what was laid out for a form never
+    changes."""
     items = list(StudentItem.objects.filter(form=form).order_by("position"))
+    if section is not None:
+        items = [item for item in items if item.section_number == section]
     questions = list(zip(items, groups_of(items, look.layout, look.single)))
     context = {"questions": questions, "look": look, "aloud": look.aloud}
     return Shown(*(render_to_string(f"sittings/_{name}.html", context) for name in ("strip", "questions")))
+
+
+def section_after(taking: Taking) -> str:
+    """What the section after the one that they are at is called; empty where there is none."""
+    stage, form = taking.stage, taking.form_id or 0
+    following = next_section(sections_of(form), stage.section) if stage is not None else None
+    if following is None:
+        return ""
+    titles = StudentItem.objects.filter(form=form, section_number=following).values_list("section", flat=True)
+    return titles.first() or "the next section"
+
+
+@require_POST
+@at_sitting
+def go_on(request: MemberRequest, here: Here) -> HttpResponse:
+    """On to the next section: its time begins, and there is no way back."""
+    now, section = timezone.now(), request.POST.get("section", "")
+    if here.taking is None or here.taking.begun is None:
+        raise Http404
+    with transaction.atomic():
+        taking = Taking.locked(pk=here.taking.pk)
+        taking.reach(now)
+        stage = taking.stage
+        # the page says which one it leaves, so that pressing twice leaves one
+        if stage is not None and section == str(stage.section) and taking.phase(now) == WORKING:
+            following = next_section(sections_of(taking.form_id or 0), stage.section)
+            if following is not None:
+                taking.put(stage_begun(taking.sitting.held, following, now, taking.ends, taking.allowed))
+                taking.sitting.note("section", taking=taking, data={"section": following})
+        taking.save()
+    return redirect("sit-work", here.sitting.pk)
 
 
 def groups_of(questions: list[StudentItem], layout: str, single: bool) -> list[int]:
@@ -232,8 +280,13 @@ def before_handing_in(request: MemberRequest, here: Here) -> HttpResponse:
         return redirect("sit", sitting.pk)
     if taking.handed_in is not None:
         return redirect("sitting-done", sitting.pk)
+    if not taking.in_last_section:
+        return redirect("sit-work", sitting.pk)
     answers = taking.answers()
     questions = StudentItem.objects.filter(form=taking.form_id).order_by("position")
+    if taking.stage is not None:
+        # those before are over
+        questions = questions.filter(section_number=taking.section)
     unread = {
         (each["q"], each["p"])
         for each in read_all(taking.form_id, [Change(0, *where, response) for where, response in answers.items()])
@@ -263,7 +316,7 @@ def hand_in(request: MemberRequest, here: Here) -> HttpResponse:
     if here.taking is None or here.taking.begun is None:
         raise Http404
     now = timezone.now()
-    if lacking(here.taking, now):
+    if not here.taking.in_last_section or lacking(here.taking, now):
         return redirect("before-handing-in", here.sitting.pk)
     here.taking.hand_in(now)
     return redirect("sitting-done", here.sitting.pk)

@@ -11,7 +11,7 @@ from django.db.models import F, Max
 from django.utils import timezone
 from django.utils.safestring import SafeString, mark_safe
 
-from vorlage.core.sittings import HANDED_IN, OVER, PAUSED, WORKING, moment_words
+from vorlage.core.sittings import HANDED_IN, OVER, PAUSED, WORKING, earlier, moment_words
 
 from .models import WORKING_PART, Response, Sitting, StudentItem, Taking
 from .road import is_empty
@@ -92,10 +92,11 @@ def row_of(taking: Taking, now: datetime, answers: Sequence[datetime | None]) ->
     running = where in {WORKING, OVER}
     silent = running and taking.asked is not None and now - taking.asked > SILENT
     left = ""
-    if where == WORKING and taking.ends is not None:
-        left = short(taking.ends - now)
-    if where == PAUSED and taking.ends is not None and taking.paused is not None:
-        left = short(taking.ends - taking.paused)
+    ends = earlier(taking.ends, taking.section_ends)
+    if where == WORKING and ends is not None:
+        left = short(ends - now)
+    if where == PAUSED and ends is not None and taking.paused is not None:
+        left = short(ends - taking.paused)
     saved = timezone.localtime(taking.saved).strftime("%H:%M:%S") if taking.saved else ""
     return Row(taking, said(taking, where, silent, now), answers, left, silent, saved)
 
@@ -122,5 +123,7 @@ def said(taking: Taking, where: str, silent: bool, now: datetime) -> str:
     }  # fmt: skip
     if where == WORKING:
         place = f"at question {taking.place}" if taking.place else "begun"
+        if taking.stage is not None:
+            place += f", section {taking.section + 1}"
         return f"{place}, connection lost" if silent else place
     return words[where]

@@ -30,6 +30,7 @@ urlpatterns = [
     path("sit/<int:pk>/begin/", student.begin, name="begin-sitting"),
     path("sit/<int:pk>/sheet/", student.work, name="sit-work"),
     path("sit/<int:pk>/inserts/<int:insert>/<int:page>.png", student.insert_page, name="sit-insert"),
+    path("sit/<int:pk>/go-on/", student.go_on, name="go-on-to-section"),
     path("sit/<int:pk>/check/", student.before_handing_in, name="before-handing-in"),
     path("sit/<int:pk>/hand-in/", student.hand_in, name="hand-in"),
     path("sit/<int:pk>/done/", student.done, name="sitting-done"),

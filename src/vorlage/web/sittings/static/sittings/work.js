@@ -188,8 +188,19 @@ function showGroup(group, focus = true) {
 function emptyHere() {
   return articles.flatMap((article, k) => {
     const own = askedParts.filter((part) => article.contains(part));
-    return groups[k] === current && own.some((part) => isEmpty(answerIn(part))) ? [k + 1] : [];
+    const empty = own.some((part) => isEmpty(answerIn(part)));
+    return (!one || groups[k] === current) && empty ? [Number(article.dataset.position) + 1] : [];
   });
+}
+
+/** Says once what stays empty where there is no way back; whether it was said now. */
+function saidEmpty(step, button) {
+  const empty = emptyHere();
+  if (!empty.length || asked === step) return false;
+  asked = step;
+  const which = empty.length === 1 ? `Question ${empty[0]} is` : `Questions ${empty.join(", ")} are`;
+  stopped(`${which} empty, and there is no way back. Press ${button} once more to go on.`);
+  return true;
 }
 
 if (one) {
@@ -197,13 +208,7 @@ if (one) {
   showGroup(current, false);
   back.addEventListener("click", () => showGroup(current - 1));
   on.addEventListener("click", () => {
-    const empty = emptyHere();
-    if (!mayGoBack && empty.length && asked !== current) {
-      asked = current;
-      const which = empty.length === 1 ? `Question ${empty[0]} is` : `Questions ${empty.join(", ")} are`;
-      stopped(`${which} empty, and there is no way back. Press Next once more to go on.`);
-      return;
-    }
+    if (!mayGoBack && saidEmpty(current, "Next")) return;
     stopped("");
     outbox.flush();
     showGroup(current + 1);
@@ -280,6 +285,10 @@ function take(answer) {
     lock(phase !== "working" && phase !== "over");
   }
   if (answer.stop === "handed_in" && !leaving) goTo(page.dataset.done);
+  else if ("section" in answer && answer.section !== data.state.section && !leaving) {
+    leaving = true;
+    location.reload();
+  }
   const words = {
     elsewhere: "You went on in another window or on another device. Nothing is lost.",
     token: "This page was open for too long. Nothing is lost.",
@@ -433,7 +442,7 @@ async function handInLate() {
 }
 
 for (const link of [document.getElementById("to-hand-in"), page.querySelector("[data-hand-in]")]) {
-  link.addEventListener("click", async (event) => {
+  link?.addEventListener("click", async (event) => {
     event.preventDefault();
     if (await outbox.flush()) return goTo(page.dataset.check);
     wantsToHandIn = true;
@@ -444,6 +453,15 @@ for (const link of [document.getElementById("to-hand-in"), page.querySelector("[
     );
   });
 }
+
+// on to the next section: what is not sent yet goes first
+
+document.getElementById("go-on")?.addEventListener("submit", async (event) => {
+  event.preventDefault();
+  if (saidEmpty("section", "Go on")) return;
+  if (await outbox.flush()) return event.target.submit();
+  stopped(`There is no network: ${outbox.count} answers are not sent yet. Go on when there is.`);
+});
 
 // what is there already
 
