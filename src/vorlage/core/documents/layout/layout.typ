@@ -591,5 +591,5 @@
     set text(size: small)
     grid(columns: (26mm, 1fr), row-gutter: 2mm, ..(rows + more).map(row => (text(fill: luma(30%), row.at(0)), row.at(1))).flatten())
   })
-  if solution != none { block(above: 2mm, inset: (left: 3mm), solution) }
+  if solution != none { block(above: 3.4mm, inset: (left: 3mm), solution) }
 }
