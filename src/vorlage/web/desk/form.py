@@ -112,7 +112,9 @@ class Desk:
         for uid in post.getlist("figure")[:20]:
             desk.figures.append(FigureRow(**fields(post, "figure", uid, FigureRow), uid=usable(uid)))
         for uid in post.getlist("picture")[:20]:
-            desk.pictures.append(PictureRow(**fields(post, "picture", uid, PictureRow), uid=usable(uid)))
+            picture = PictureRow(**fields(post, "picture", uid, PictureRow), uid=usable(uid))
+            if picture.is_one:
+                desk.pictures.append(picture)
         for uid in post.getlist("pin")[:20]:
             desk.pins.append(PinRow(post.get(f"pin-{uid}", ""), usable(uid)))
         for uid in post.getlist("part")[:60]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -64,6 +65,9 @@ class FigureRow:
         return not (self.name.strip() or self.lines.strip())
 
 
+DIGEST = re.compile(r"[0-9a-f]{64}")
+
+
 @dataclass
 class PictureRow:
     """An uploaded picture and its name in the question."""
@@ -73,6 +77,11 @@ class PictureRow:
     width: str = "0"
     height: str = "0"
     uid: str = field(default_factory=new_uid)
+
+    @property
+    def is_one(self) -> bool:
+        """Whether it names a picture at all: what no page of ours sends is none."""
+        return DIGEST.fullmatch(self.digest) is not None
 
     def raw(self) -> dict[str, Any]:
         width, height = number_or_text(self.width), number_or_text(self.height)
