@@ -11,12 +11,12 @@ from playwright.sync_api import Page, expect
 from tests.web.samples import frozen, person, question, test_of
 from tests.web.test_sittings import do_jobs
 from vorlage.core.documents import typeset_insert
-from vorlage.core.sittings import Rules
+from vorlage.core.sittings import WAYS, Rules
 from vorlage.library import ready_questions
 from vorlage.web.bank.models import Question
 from vorlage.web.classes.models import Allowance, Class, Student
 from vorlage.web.files.models import Stored
-from vorlage.web.sittings.models import Mark, Response, Sitting, Taking
+from vorlage.web.sittings.models import Mark, Practised, Response, Sitting, Taking
 
 from .base import DESK, PHONE, BrowserTest
 
@@ -255,6 +255,57 @@ class SittingTest(BrowserTest):
         expect(page.locator("#question-0")).to_be_hidden()
         page.get_by_role("button", name="Back").click()
         expect(page.locator("#question-0")).to_be_visible()
+
+    def test_sections_with_times_of_their_own(self) -> None:
+        second = self.test.sections.create(position=1, title="Part B")
+        self.test.places.filter(pk__in=[each.pk for each in self.test.places.order_by("pk")[1:]]).update(section=second)
+        self.form_set = frozen(self.test, 1)
+        sitting = self.give(section_limits=(20 * MINUTE, 30 * MINUTE))
+        page = self.begin(sitting)
+        expect(page.locator("#time-left")).to_have_text(re.compile("20 min|19 min"))
+        expect(page.locator("article[data-position]")).to_have_count(1)
+        onward = page.get_by_role("button", name="Go on to Part B")
+        onward.click()
+        expect(page.get_by_text("Question 1 is empty, and there is no way back.")).to_be_visible()
+        page.locator("#question-0 [data-answer]").first.fill("12.5")
+        self.assert_accessible(page, "a section with its time")
+        onward.click()
+        expect(page.locator("#question-1")).to_be_visible()
+        self.is_ready(page)
+        expect(page.locator("#question-0")).to_have_count(0)
+        expect(page.locator("#time-left")).to_have_text(re.compile("30 min|29 min"))
+        taking = Taking.objects.get(sitting=sitting)
+        self.assertEqual(taking.answers()[0, taking.responses.get().part], "12.5")
+        # time brings the end of the last by itself
+        Taking.objects.update(ends=timezone.now(), section_ends=timezone.now())
+        expect(page.get_by_text("Receipt")).to_be_visible()
+
+    def test_practice_of_every_kind_on_a_phone(self) -> None:
+        sitting = self.give(**WAYS["practice"][1])
+        page = self.as_student()
+        page.get_by_role("link", name=self.test.title).click()
+        expect(page.get_by_role("heading", name=f"Practice: {self.test.title}")).to_be_visible()
+        self.assert_accessible(page, "what there is to practise")
+        for k, kind in enumerate(KINDS):
+            page.goto(self.address(f"/sit/{sitting.pk}/practice/"))
+            page.get_by_role("button", name="Practise").nth(k).click()
+            self.is_ready(page)
+            self.assert_accessible(page, f"practice of {kind}")
+            wide = page.evaluate("document.documentElement.scrollWidth")
+            self.assertLessEqual(wide, PHONE["width"], kind)
+            if kind == "number":
+                page.locator("[data-answer]").first.press_sequentially("1/0.5")
+                expect(page.locator(".read-as").first).to_contain_text("read as")
+                expect(page.locator(".palette").first).to_be_visible()
+                # what is pressed stays under the finger although the signs go away
+                page.get_by_role("button", name="Check").click()
+                expect(page.get_by_role("button", name="Check again")).to_be_visible()
+                expect(page.locator("[data-answer]").first).to_have_value("1/0.5")
+            page.get_by_role("button", name="Show the solution").click()
+            expect(page.get_by_role("button", name="Check")).to_have_count(0)
+            expect(page.locator(".came-back dt", has_text="Key").or_(page.locator(".worked")).first).to_be_visible()
+        self.assertEqual(Practised.objects.filter(told=True).count(), len(KINDS))
+        self.assertEqual(Taking.objects.count(), 0)
 
     def test_large_letters_and_spoken_maths(self) -> None:
         Allowance.objects.create(
