@@ -217,6 +217,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     # whoever writes in the department, and whoever teaches a class that sits it
     "sitting": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
     "sitting-table": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
+    "sitting-answers": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
     "sitting-rules": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 403]),
     "say-sitting-rules": ("post", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 403]),
     "keep-sitting-rules": ("post", [SIGN_IN, 404, 403, 404, 422, 422, 404, 404, 422, 404, 403, 403]),
@@ -283,7 +284,7 @@ QUERIES = {
     "paper-beside": 4, "paper-page": 6, "insert-file": 6, "insert-of-set": 6, "key-table": 11, "form-key": 12, "school-mark": 3,
     "rooms": 4, "room": 4, "seat-plan": 8, "seat-plan-progress": 5, "class-papers": 6,
     "settings-of-department": 4, "people": 8, "person": 15, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
-    "students": 6, "student": 8, "mine": 4, "sittings": 7, "sitting": 17, "sitting-table": 6, "sitting-rules": 13,
+    "students": 6, "student": 8, "mine": 4, "sittings": 7, "sitting": 17, "sitting-table": 6, "sitting-answers": 8, "sitting-rules": 13,
     "sit": 5, "sit-work": 5, "sit-insert": 5, "before-handing-in": 5, "sitting-done": 5, "what-changed": 0,
     "own-work": 5, "practice": 5, "practise": 5, "sitting-wall": 5, "come-in": 3, "sitting-door": 5,
 }  # fmt: skip
@@ -438,7 +439,7 @@ class Access(TestCase):
         arguments["give-test"] = {"pk": self.test.pk}
         sitting = self.sitting(name)
         for each in (
-            "sitting", "sitting-table", "sitting-rules", "say-sitting-rules", "keep-sitting-rules",
+            "sitting", "sitting-table", "sitting-answers", "sitting-rules", "say-sitting-rules", "keep-sitting-rules",
             "take-sitting-rules", "act-in-sitting", "tell-sitting", "release-sitting", "change-entry-word",
             "sitting-wall", "sitting-markers", "sitting-students", "try-sitting", "give-again",
             "archive-sitting", "keep-way", *OF_STUDENTS, *OF_PRACTICE,

@@ -1,12 +1,15 @@
 """The sittings of the sample data: one that runs, one that is closed and waits for marks, one that is released and can
-be practised, and one that is practice and nothing else."""
+be practised, one that is practice and nothing else, and a survey."""
 
 from __future__ import annotations
 
+import json
 import random
 from dataclasses import replace
 from datetime import timedelta
 from typing import TYPE_CHECKING
+
+from vorlage.library import DEMO
 
 from .simulated import answer_of
 
@@ -29,6 +32,7 @@ def fill_sittings() -> None:
     waiting = Test.objects.get(title="Energy and rays, in words and pictures")
     give(waiting, "10 A", "waiting")
     give(released, "10 A", "practice")
+    give_survey("10 A", running)
 
 
 def give(test: Test, class_name: str, state: str) -> None:
@@ -66,6 +70,48 @@ def give(test: Test, class_name: str, state: str) -> None:
         sitting.save(update_fields=["title"])
     else:
         sit_all(sitting, state)
+
+
+# What students of Sandhaven would like.
+WISHES = (
+    "More time for the experiments.", "More time for the experiments.", "Worked solutions to read at home.",
+    "Smaller groups at the ripple tank.", "Worked solutions to read at home.", "A list of the formulas.", "",
+)  # fmt: skip
+
+
+def give_survey(class_name: str, like: Test) -> None:
+    """A survey without marks and without names, which most of a class have answered."""
+    from django.utils import timezone
+
+    from vorlage.core.questions import Filing, load_document
+    from vorlage.core.sittings import WAYS, Rules
+    from vorlage.web.bank.models import Question
+    from vorlage.web.classes.models import Class
+    from vorlage.web.plans.models import Test
+    from vorlage.web.sittings.models import Change, Sitting, StudentItem, Taking
+    from vorlage.web.sittings.place import keep
+
+    document = load_document(json.loads((DEMO / "survey.json").read_text("utf-8")))
+    filing = Filing(topics=(("Physics", "About the lessons"),))
+    test = Test.objects.create(department=like.department, title=document.title, author=like.author)
+    test.add(Question.save_revision(like.department, like.author, document, filing).question)
+    held = Class.objects.get(name=class_name, department=like.department)
+    now = timezone.localtime().replace(second=0, microsecond=0)
+    rules = Rules(now - DAY, closes=now + 30 * DAY, **WAYS["survey"][1])
+    sitting = Sitting.give(test, [held], rules, test.author)
+    for job in (sitting.form_set.work, sitting.job):
+        if job is not None:
+            perform(job)
+    chance, form = random.Random("sandhaven/survey"), sitting.form_set.forms.get(position=0)
+    parts = StudentItem.objects.get(form=form).shown["parts"]
+    for k in range(18):
+        at = rules.opens + timedelta(minutes=20 * k)
+        taking = Taking.objects.create(sitting=sitting, form=form, begun=at, tab="sandhaven")
+        said = [str(min(5, max(1, round(chance.gauss(middle, 1))))) for middle in (3.6, 3.1)]
+        said.append(chance.choice(WISHES))
+        changes = [Change(n, 0, part["id"], each) for n, (part, each) in enumerate(zip(parts, said))]
+        keep(taking.pk, [(each, "sandhaven") for each in changes], "sandhaven", at)
+        taking.hand_in(at + MINUTE)
 
 
 def perform(job: Job) -> None:

@@ -68,10 +68,12 @@ from .stages import (
     stages_end,
     takes_section,
 )
+from .tallies import FEWEST, Tally, shown_count, tallies
 
 __all__ = [
     "AT_THE_DOOR",
     "ENTRIES",
+    "FEWEST",
     "GRACE",
     "HANDED_IN",
     "HAND_IN",
@@ -100,6 +102,7 @@ __all__ = [
     "Stage",
     "StudentPart",
     "StudentSheet",
+    "Tally",
     "TimeError",
     "after_pause",
     "asks_for_all",
@@ -132,12 +135,14 @@ __all__ = [
     "seen",
     "sentences",
     "shared_by_neighbours",
+    "shown_count",
     "stage_begun",
     "stage_reached",
     "stages_end",
     "student_sheet",
     "takes_answers",
     "takes_section",
+    "tallies",
     "unequal",
     "with_more_time",
 ]

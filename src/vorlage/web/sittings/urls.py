@@ -1,12 +1,13 @@
 from django.urls import path
 
-from . import acting, guests, practice, road, ruling, student, views
+from . import acting, answered, guests, practice, road, ruling, student, views
 
 urlpatterns = [
     path("sittings/", views.sittings, name="sittings"),
     path("tests/<int:pk>/give/", views.give, name="give-test"),
     path("sittings/<int:pk>/", views.sitting, name="sitting"),
     path("sittings/<int:pk>/table/", views.table, name="sitting-table"),
+    path("sittings/<int:pk>/answers/", answered.answers, name="sitting-answers"),
     path("sittings/<int:pk>/rules/", ruling.sitting_rules, name="sitting-rules"),
     path("sittings/<int:pk>/rules/say/", ruling.say_rules, name="say-sitting-rules"),
     path("sittings/<int:pk>/rules/keep/", ruling.keep_rules, name="keep-sitting-rules"),
