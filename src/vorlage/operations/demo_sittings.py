@@ -112,6 +112,16 @@ def give_survey(class_name: str, like: Test) -> None:
         changes = [Change(n, 0, part["id"], each) for n, (part, each) in enumerate(zip(parts, said))]
         keep(taking.pk, [(each, "sandhaven") for each in changes], "sandhaven", at)
         taking.hand_in(at + MINUTE)
+    mark_all()
+
+
+def mark_all() -> None:
+    """Mark what was handed in."""
+    from vorlage.web.jobs.models import Job
+    from vorlage.web.sittings.models import MARKING
+
+    for job in Job.objects.filter(kind=MARKING, state=Job.State.WAITING):
+        perform(job)
 
 
 def perform(job: Job) -> None:
@@ -125,8 +135,7 @@ def perform(job: Job) -> None:
 
 def sit_all(sitting: Sitting, state: str) -> None:
     """Everybody begins, but for the first of a class that runs, and for one who is ill of one that is closed."""
-    from vorlage.web.jobs.models import Job
-    from vorlage.web.sittings.models import MARKING, Taking
+    from vorlage.web.sittings.models import Taking
 
     chance = random.Random(f"sandhaven/{sitting.title}")
     takings = list(sitting.takings.select_related("sitting", "student__allowance").order_by("student__search_text"))
@@ -142,8 +151,7 @@ def sit_all(sitting: Sitting, state: str) -> None:
         if state != "running":
             took = timedelta(minutes=chance.randint(22, 44))
             taking.hand_in(begun + took)
-    for job in Job.objects.filter(kind=MARKING, state=Job.State.WAITING):
-        perform(job)
+    mark_all()
     if state == "released":
         sitting.released = sitting.held.closes + DAY if sitting.held.closes else None
         sitting.save(update_fields=["released"])
