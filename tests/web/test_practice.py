@@ -149,13 +149,14 @@ class Alone(Practising):
     def test_nonsense_is_kept_nowhere(self) -> None:
         sitting, student = self.give(**PRACTISED), self.as_student()
         row = self.draw(student, sitting)
-        part = row.shown["parts"][0]["id"]
+        part, nested = row.shown["parts"][0]["id"], json.loads("[" * 450 + "]" * 450)
         where = reverse("practice-check", args=[sitting.pk, self.candidate().pk])
         for answers in (
             "",
             "[]",
             "{",
             "[" * 9000,
+            json.dumps({part: nested}),
             json.dumps({part: "1" * 9000}),
             json.dumps({"other": "3"}),
             '{"x": "\\u0000"}',

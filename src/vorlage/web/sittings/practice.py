@@ -191,7 +191,8 @@ def practise(request: MemberRequest, here: Here, question: int) -> HttpResponse:
     }
     rules = here.sitting.held
     look = SheetLook("all", True, here.has("spoken_maths"), rules.signs, not row.told, False, False, False)
-    parts = [part for part in row.shown["parts"] if row.hints.get(part["id"])]
+    helped = rules.hints or rules.practice != "only"
+    parts = [part for part in row.shown["parts"] if helped and row.hints.get(part["id"])]
     context = {
         "sitting": here.sitting, "here": here, "candidate": candidate, "row": row, "look": look, "came": came,
         "item": {"position": 0, "shown": row.shown}, "aloud": look.aloud,
@@ -298,7 +299,16 @@ def sent_answers(text: str) -> dict[str, Any]:
         return {}
     if not isinstance(found, dict):
         return {}
-    return {name: without_nulls(said) for name, said in found.items() if len(json.dumps(said)) <= LONGEST}
+    kept = {name: said for name, said in found.items() if not is_nested(said)}
+    return {name: without_nulls(said) for name, said in kept.items() if len(json.dumps(said)) <= LONGEST}
+
+
+def is_nested(response: Any, deep: int = 2) -> bool:
+    """Whether a response is nested deeper than any answer is: a list of places is as deep as it goes."""
+    if not isinstance(response, list | dict):
+        return False
+    members = response.values() if isinstance(response, dict) else response
+    return deep == 0 or any(is_nested(each, deep - 1) for each in members)
 
 
 @dataclass(frozen=True, slots=True)
