@@ -4,22 +4,25 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from fractions import Fraction
 from typing import Any
 from unittest import TestCase as Plain
 
+from django.core.cache import cache
 from django.urls import reverse
 from django.utils import timezone
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vorlage.core.sittings import FEWEST, WAYS, Tally, shown_count, tallies
+from vorlage.core.marking import Total, class_result
+from vorlage.core.sittings import FEWEST, ROWS, WAYS, Tally, shown_count, tallies
 from vorlage.web.classes.models import Student
 from vorlage.web.sittings.models import Sitting, StudentItem, Taking
 from vorlage.web.sittings.place import keep
 from vorlage.web.sittings.road import change_of
 
 from .samples import frozen, question, test_of
-from .test_sittings import MINUTE, Sat
+from .test_sittings import MINUTE, Sat, do_jobs
 
 
 def part(shape: str, **more: Any) -> dict[str, Any]:
@@ -64,6 +67,20 @@ class Tallies(Plain):
         self.assertTrue(shown == 0 or FEWEST <= shown <= answers)
         if open_still:
             self.assertIn(after - shown, (0, FEWEST))
+
+
+class Classes(Plain):
+    def test_mean_and_middle_half(self) -> None:
+        totals = [Total(Fraction(n), Fraction(10)) for n in (10, 2, 4, 6, 8, 0, 5, 5)]
+        found = class_result(totals)
+        assert found is not None
+        self.assertEqual((found.count, found.mean, found.low, found.high, found.most), (8, 5, 4, 6, 10))
+        self.assertIsNone(class_result(totals[:4]))
+        self.assertIsNone(class_result([Total(Fraction(0), Fraction(0))] * 9))
+        # where forms can reach different marks, shares are told
+        mixed = class_result([Total(Fraction(5), Fraction(10))] * 3 + [Total(Fraction(10), Fraction(20))] * 3)
+        assert mixed is not None
+        self.assertEqual((mixed.mean, mixed.low, mixed.high, mixed.most), (5, 5, 5, 10))
 
 
 class Answered(Sat):
@@ -128,6 +145,25 @@ class Answered(Sat):
         self.client.force_login(self.author)
         page = self.client.get(reverse("sitting-answers", args=[sitting.pk]) + "?uncovered")
         self.assertContains(page, "It is shown once 5 have handed in")
+
+    def test_students_see_how_the_class_did_where_that_is_said_and_five_have_a_total(self) -> None:
+        held = ROWS | dict.fromkeys(ROWS, "never")
+        for rules, shown in (({"class": "handed_in"}, True), ({"total": "handed_in"}, False)):
+            sitting = self.give(seen=held | rules)
+            self.work(sitting)
+            self.taking(sitting).hand_in(timezone.now())
+            page = reverse("sitting-done", args=[sitting.pk])
+            self.answer(sitting, 3)
+            do_jobs()
+            self.assertNotContains(self.as_student().get(page), "have a total")
+            cache.clear()
+            self.answer(sitting, 2)
+            do_jobs()
+            page_now = self.as_student().get(page)
+            self.assertEqual("6 have a total" in page_now.content.decode(), shown)
+            if shown:
+                self.assertContains(page_now, "middle half")
+            cache.clear()
 
     def test_a_named_sitting_has_it_too_in_few_queries(self) -> None:
         sitting = self.give()

@@ -3,7 +3,19 @@
 Marks are exact; they are rounded where they are shown, once, half up.
 """
 
+from .classes import ClassResult, class_result
 from .records import RULES_VERSION, PartMark, mark_of, marked, waits, with_hints
 from .totals import Total, total_of
 
-__all__ = ["RULES_VERSION", "PartMark", "Total", "mark_of", "marked", "total_of", "waits", "with_hints"]
+__all__ = [
+    "RULES_VERSION",
+    "ClassResult",
+    "PartMark",
+    "Total",
+    "class_result",
+    "mark_of",
+    "marked",
+    "total_of",
+    "waits",
+    "with_hints",
+]

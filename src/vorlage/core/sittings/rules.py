@@ -20,6 +20,7 @@ ROWS = {
     "feedback": "feedback",
     "key": "the key",
     "solution": "worked solutions",
+    "class": "how the class did",
 }
 MOMENTS = {
     "handed_in": "after handing in",
@@ -55,7 +56,15 @@ GRACE = timedelta(seconds=15)
 MOST_GRACE = timedelta(minutes=30)
 # For how long handing in alone is possible, where nothing else is said.
 HAND_IN = timedelta(minutes=5)
-RELEASED = dict.fromkeys(ROWS, "released")
+RELEASED = dict.fromkeys(ROWS, "released") | {"class": "never"}
+# What is seen in one choice: its words, and the rows.
+SEEN_AT_ONCE = {
+    "nothing": ("nothing", ()),
+    "own": ("their own answers alone", ("own",)),
+    "total": ("the total alone", ("total",)),
+    "wrong": ("which questions are wrong, not the key", ("own", "outcome", "marks", "total")),
+    "all": ("everything", tuple(row for row in ROWS if row != "class")),
+}
 
 
 class NetworkError(CoreError, ValueError):

@@ -36,7 +36,7 @@ def seen(rules: Rules, record: Record, now: datetime, allowed: Allowed = USUAL) 
     come = {order.index(moment) for moment in reached(rules, record, now, allowed)}
     found = {row for row in ROWS if any(order.index(rules.seen[row]) <= moment for moment in come)}
     if may_take_back(rules, record, now):
-        found -= TELLING | {"total"}
+        found -= TELLING | {"total", "class"}
     if record.withheld:
         found &= {"own"}
     return frozenset(found)

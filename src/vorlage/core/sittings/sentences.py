@@ -92,10 +92,12 @@ def what_is_seen(rules: Rules) -> str:
         return "You see at once how it went, and the key and the worked solution when you ask for them."
     found = []
     for moment, words in MOMENTS.items():
-        rows = [said for row, said in ROWS.items() if rules.seen[row] == moment]
+        rows = {row: said for row, said in ROWS.items() if rules.seen[row] == moment}
         if not rows or moment == "never":
             continue
-        what = "everything" if len(rows) == len(ROWS) else listed(rows)
+        if not ROWS.keys() - rows.keys() - {"class"}:
+            rows = {"all": "everything"} | {row: said for row, said in rows.items() if row == "class"}
+        what = listed(list(rows.values()))
         found.append(f"{words[0].upper()}{words[1:]} you see {what}.")
     if not found:
         return "Nothing is seen afterwards."

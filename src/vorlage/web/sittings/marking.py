@@ -8,13 +8,14 @@ from fractions import Fraction
 from functools import lru_cache
 from typing import Any
 
+from django.core.cache import cache
 from django.db import transaction
 from django.utils import timezone
 from django.utils.safestring import SafeString
 
 from vorlage.core.answers import shown_marks
 from vorlage.core.documents import ReturnedPart, ReturnedWork, returned_pdf
-from vorlage.core.marking import RULES_VERSION, Total, marked, total_of, with_hints
+from vorlage.core.marking import RULES_VERSION, ClassResult, Total, class_result, marked, total_of, with_hints
 from vorlage.core.notation import Habits, mathml
 from vorlage.core.notation import typst as typst_equation
 from vorlage.core.questions import (
@@ -32,10 +33,11 @@ from vorlage.web.bank.models import Revision
 from vorlage.web.files.models import Stored
 from vorlage.web.forms.models import FormItem, FormSet, ItemKey
 
-from .models import WORKING_PART, Mark, Taking
+from .models import WORKING_PART, Mark, Sitting, Taking
 
 # So many questions are kept compiled in a process.
 KEPT = 200
+A_MINUTE = 60
 
 
 @lru_cache(maxsize=KEPT)
@@ -160,6 +162,23 @@ def returned_part(drawn: DrawnQuestion, k: int, rows: frozenset[str], **said: An
         key=safe(mathml(tree, drawn.question.style)) if tree is not None else SafeString(),
         solution=safe(written_solution(drawn, k, HTML)) if "solution" in rows else SafeString(),
     )
+
+
+def class_did(sitting: Sitting) -> ClassResult | None:
+    """How all who have handed in did, looked up once a minute; what teachers tried is not among it."""
+    return cache.get_or_set(f"class-{sitting.pk}", lambda: class_result(totals_of(sitting)), A_MINUTE)
+
+
+def totals_of(sitting: Sitting) -> list[Total]:
+    """The totals of all whose work is marked."""
+    takings = list(sitting.takings.counted().exclude(handed_in=None).exclude(marked=None))
+    given: dict[int, list[Mark]] = {}
+    rows = Mark.objects.filter(taking__in=takings).order_by("taking_id", "position", "part", "-pk")
+    for each in rows.distinct("taking_id", "position", "part"):
+        given.setdefault(each.taking_id, []).append(each)
+    for taking in takings:
+        taking.sitting = sitting
+    return [total(taking, given.get(taking.pk, [])) for taking in takings]
 
 
 OUTCOMES = {"blank": "left empty", "unreadable": "cannot be read", "waiting": "waits for a mark"}

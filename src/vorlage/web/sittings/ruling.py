@@ -13,6 +13,8 @@ from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.forms import neighbours
 from vorlage.core.sittings import (
+    MOMENTS,
+    SEEN_AT_ONCE,
     WAYS,
     Objection,
     Rules,
@@ -53,6 +55,8 @@ def rules_page(request: MemberRequest, found: Sitting, form: RulesForm, status: 
         "all": not chosen,
         "sitting": found, "station": "sittings", "form": form, "ways": list(WAYS.items()), "earlier": earlier,
         "begun": found.begun,
+        "seen_at_once": [(words, " ".join(rows) or "nothing") for words, rows in SEEN_AT_ONCE.values()],
+        "moments": [(key, words) for key, words in MOMENTS.items() if key != "never"],
     }  # fmt: skip
     return render(request, "sittings/rules.html", context | more, status=status)
 

@@ -38,7 +38,7 @@ from vorlage.web.people.requests import MemberRequest
 
 from .here import Here, address_of, at_sitting
 from .limits import OF_A_NETWORK, TooOften, tried
-from .marking import as_pdf, returned
+from .marking import as_pdf, class_did, returned
 from .models import WORKING_PART, Change, InsertPage, Note, StudentItem, Taking, sections_of
 from .place import Place
 from .road import hints_taken, is_empty, lacking, read_all, rests, token_of
@@ -348,6 +348,7 @@ def done(request: MemberRequest, here: Here) -> HttpResponse:
             (item, back.get(item.position, {}), answers.get((item.position, WORKING_PART), "") if "own" in rows else "")
             for item in questions
         ],
+        "class_did": class_did(sitting) if "class" in rows else None,
         "practises": practises(here),
         "may_take_back": may_take_back(sitting.held, taking.record, now),
         "said": sentences(sitting.held, now, here.allowed)["seen"],

@@ -1,0 +1,14 @@
+// What is seen, in one choice: fills the rows below it, which can then be changed.
+const how = document.getElementById("seen-how");
+const when = document.getElementById("seen-when");
+
+function fill() {
+  if (!how.value) return;
+  const rows = new Set(how.value === "nothing" ? [] : how.value.split(" "));
+  for (const row of document.querySelectorAll("select[name^=seen_]"))
+    row.value = rows.has(row.name.slice("seen_".length)) ? when.value : "never";
+  // the sentence is told anew
+  how.form.querySelector("select[name^=seen_]").dispatchEvent(new Event("change", { bubbles: true }));
+}
+
+for (const each of [how, when]) each.addEventListener("change", fill);
