@@ -362,7 +362,7 @@ class SittingTest(BrowserTest):
         expect(page.locator(".hints-taken li")).to_have_count(2)
         teacher = self.sign_in()
         teacher.goto(self.address(f"/sittings/{sitting.pk}/"))
-        teacher.get_by_role("link", name="Answer").click()
+        teacher.get_by_role("link", name="Answer", exact=True).click()
         teacher.get_by_label("Note, on this page alone").fill("9.81 N/kg.")
         teacher.get_by_role("button", name="Tell them").click()
         page.evaluate("window.dispatchEvent(new Event('online'))")
