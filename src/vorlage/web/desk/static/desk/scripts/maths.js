@@ -1,5 +1,6 @@
 // Maths fields: signs to insert, and names and functions that complete what is being typed.
 import { on } from "../../design/scripts/delegate.js";
+import { whenReleased } from "../../design/scripts/pressed.js";
 import { caretIn, completions, wordAt } from "./completing.js";
 
 const bar = document.getElementById("palette");
@@ -47,7 +48,9 @@ document.addEventListener("focusin", (event) => {
     list.hidden = true;
   } else if (!bar.contains(event.target)) {
     field = null;
-    bar.hidden = true;
+    whenReleased(() => {
+      bar.hidden = field === null;
+    });
   }
 });
 document.addEventListener("input", (event) => {

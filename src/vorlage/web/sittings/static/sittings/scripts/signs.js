@@ -1,9 +1,9 @@
 // Signs to type for the answer in hand, offered only while it is.
+import { whenReleased } from "../../design/scripts/pressed.js";
 
 /** Offers the palettes of a page, each while its field has the focus. */
 export function offerSigns(page) {
   let field = null;
-  let pressed = false;
   const show = () => {
     const target = document.activeElement;
     for (const each of page.querySelectorAll(".palette"))
@@ -11,17 +11,8 @@ export function offerSigns(page) {
   };
   page.addEventListener("focusin", ({ target }) => {
     if (target.matches("[data-answer], input[data-piece]")) field = target;
-    // what is being pressed stays where it is until it is released
-    if (!pressed) show();
+    whenReleased(show);
   });
-  document.addEventListener("pointerdown", () => {
-    pressed = true;
-  });
-  for (const end of ["pointerup", "pointercancel"])
-    document.addEventListener(end, () => {
-      pressed = false;
-      setTimeout(show);
-    });
   page.addEventListener("pointerdown", (event) => {
     if (event.target.closest("[data-sign]")) event.preventDefault();
   });
