@@ -29,7 +29,7 @@ class Required(Sat):
             {"wording": "How many?", "answer": {"kind": "number", "key": "12"}},
             asked | {"required": True},
         ]
-        second = question(cls.physics, cls.author, "foghorn", parts=parts, signs=False, parameters=[], conditions=[])
+        second = question(cls.physics, cls.author, "foghorn", parts=parts, no_signs=True, parameters=[], conditions=[])
         cls.test = test_of(cls.physics, cls.author, cls.questions[0], second, title="Words")
         cls.form_set = frozen(cls.test, 1)
 
@@ -78,13 +78,13 @@ class Written(TestCase):
     def test_it_travels_as_text_and_comes_back(self) -> None:
         document, filing = samples()["harbour-crane"]
         given = document.model_dump(mode="json")
-        given |= {"parts": [part | {"required": True, "before": "W ="} for part in given["parts"]], "signs": False}
+        given |= {"parts": [part | {"required": True, "before": "W ="} for part in given["parts"]], "no_signs": True}
         text = write_plain([(load_document(given), filing)])
         self.assertIn("Has to be answered: yes", text)
         self.assertIn("Signs to type: no", text)
         back = read_plain(text).questions[0].loaded(USUAL)
         assert back is not None
-        self.assertFalse(back[0].signs)
+        self.assertTrue(back[0].no_signs)
         self.assertTrue(all(part.required and part.before == "W =" for part in back[0].parts))
 
     def test_the_desk_keeps_and_shows_it(self) -> None:
@@ -97,7 +97,7 @@ class Written(TestCase):
             self.client.post(reverse("save-question"), fields | {"title": f"Ticked {ticked}"})
             kept = Question.objects.get(current__title=f"Ticked {ticked}")
             self.assertEqual(kept.current.document["parts"][0]["required"], ticked)
-            self.assertEqual(kept.current.document["signs"], not ticked)
+            self.assertEqual(kept.current.document["no_signs"], ticked)
             page = self.client.get(reverse("question", args=[kept.pk])).content.decode()
             self.assertEqual(bool(re.search(r'name="part-\w+-required"\s+checked', page)), ticked)
             self.assertEqual('name="signs" checked' in page, not ticked)

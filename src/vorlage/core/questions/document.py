@@ -205,8 +205,8 @@ class QuestionDocument(Strict):
     angle: Literal["radians", "degrees"] = "degrees"
     # whether i is the imaginary unit
     complex: bool = False
-    # whether signs to type are offered to students
-    signs: bool = True
+    # whether students are not offered the signs to type
+    no_signs: bool = False
 
     @property
     def marks(self) -> Decimal:

@@ -158,7 +158,7 @@ def student_part(drawn: DrawnQuestion, k: int, marks: Fraction) -> StudentPart:
         figure=next((name for _, name in specification.figures), ""),
         places=getattr(specification, "clicks", 0),
         signs=SIGNS["numeric" if numeric else "maths" if maths else "words"] if typed else (),
-        palette=question.document.signs,
+        palette=not question.document.no_signs,
         numeric=numeric and typed,
         hints=tuple(hint_words(hint.cost) for hint in part.hints),
         required=part.required and specification.asks,

@@ -141,7 +141,7 @@ class Desk:
             wording=document.wording,
             angle=document.angle,
             complex=document.complex,
-            signs=document.signs,
+            signs=not document.no_signs,
             parameters=[
                 ParameterRow(
                     row.name, row.definition, row.unit, "" if row.shown == "exact" else row.shown, row.note, row.id
@@ -208,7 +208,7 @@ class Desk:
             "wording": unix(self.wording),
             "angle": self.angle,
             "complex": self.complex,
-            "signs": self.signs,
+            "no_signs": not self.signs,
             "parameters": [
                 {
                     "id": identity_of(row.uid),

@@ -175,7 +175,7 @@ class Maker:
         if "numbers" in labels and labels["numbers"].value.casefold() == "complex":
             raw["complex"] = True
         if "signs" in labels and labels["signs"].value.casefold() in NO:
-            raw["signs"] = False
+            raw["no_signs"] = True
         if self.parameters:
             raw["parameters"] = self.parameters
         if block.conditions:

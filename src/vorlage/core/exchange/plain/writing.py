@@ -130,7 +130,7 @@ class Writer:
             self.say("angles", "radians", INDENT)
         if raw["complex"]:
             self.say("numbers", "complex", INDENT)
-        if not raw["signs"]:
+        if raw["no_signs"]:
             self.say("signs", "no", INDENT)
         for figure in raw["figures"]:
             self.lines += ["", f"{INDENT}```figure {figure['name']}"]
