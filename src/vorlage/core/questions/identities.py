@@ -67,11 +67,16 @@ def lists_of_kind(answer: Any) -> list[Listed]:
     return [Listed(name, member.telling, member.found_by or (member.telling,)) for name, member in members]
 
 
+# What documents of this format did not say at first: they mean it all the same.
+UNSAID = {"required": False, "no_signs": False}
+
+
 def without_identities(value: Any) -> Any:
-    """A piece of a document as it reads, whatever its identities are, and what is empty left out."""
+    """A piece of a document as it reads, whatever its identities are, and what is empty or goes unsaid left out."""
     if isinstance(value, dict):
         cleaned = {name: without_identities(inner) for name, inner in value.items() if name != "id"}
-        return {name: inner for name, inner in cleaned.items() if inner not in (None, "", [], {})}
+        said = {name: inner for name, inner in cleaned.items() if inner not in (None, "", [], {})}
+        return {name: inner for name, inner in said.items() if name not in UNSAID or inner != UNSAID[name]}
     return [without_identities(each) for each in value] if isinstance(value, list | tuple) else value
 
 
