@@ -14,8 +14,8 @@ from django.utils import timezone
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vorlage.core.marking import Total, class_result
-from vorlage.core.sittings import FEWEST, ROWS, WAYS, Tally, shown_count, tallies
+from vorlage.core.marking import FEWEST, Total, class_result
+from vorlage.core.sittings import ROWS, WAYS, Tally, shown_count, tallies
 from vorlage.web.classes.models import Student
 from vorlage.web.sittings.models import Sitting, StudentItem, Taking
 from vorlage.web.sittings.place import keep

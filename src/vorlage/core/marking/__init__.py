@@ -3,11 +3,12 @@
 Marks are exact; they are rounded where they are shown, once, half up.
 """
 
-from .classes import ClassResult, class_result
-from .records import RULES_VERSION, PartMark, mark_of, marked, waits, with_hints
+from .classes import FEWEST, ClassResult, class_result
+from .records import RULES_VERSION, PartMark, mark_of, marked, waits, went, with_hints
 from .totals import Total, total_of
 
 __all__ = [
+    "FEWEST",
     "RULES_VERSION",
     "ClassResult",
     "PartMark",
@@ -17,5 +18,6 @@ __all__ = [
     "marked",
     "total_of",
     "waits",
+    "went",
     "with_hints",
 ]

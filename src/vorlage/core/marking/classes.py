@@ -8,7 +8,7 @@ from fractions import Fraction
 
 from .totals import Total
 
-# Of fewer than so many nothing is said.
+# Of fewer than so many nothing is said, and while more may come they are counted by as many.
 FEWEST = 5
 
 

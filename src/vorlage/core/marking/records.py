@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any
@@ -45,6 +45,15 @@ class PartMark:
 def waits(outcome: str, certainty: str) -> bool:
     """Whether somebody has to look at a mark: at what no machine marks, and at what could only be found to agree."""
     return outcome == "waiting" or certainty == "agrees"
+
+
+def went(outcomes: Collection[str]) -> str:
+    """How a question went whose parts came to these: right, partly or wrong; empty while somebody has to look at it."""
+    if "waiting" in outcomes:
+        return ""
+    if set(outcomes) <= {"right"}:
+        return "right"
+    return "partly" if {"right", "partly"} & set(outcomes) else "wrong"
 
 
 def mark_of(part: str, verdict: Verdict | None, most: Fraction) -> PartMark:

@@ -69,12 +69,11 @@ from .stages import (
     stages_end,
     takes_section,
 )
-from .tallies import FEWEST, Tally, shown_count, tallies
+from .tallies import Tally, shown_count, tallies
 
 __all__ = [
     "AT_THE_DOOR",
     "ENTRIES",
-    "FEWEST",
     "GRACE",
     "HANDED_IN",
     "HAND_IN",

@@ -13,7 +13,8 @@ from django.utils.html import escape
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET
 
-from vorlage.core.sittings import FEWEST, Tally, shown_count, tallies
+from vorlage.core.marking import FEWEST
+from vorlage.core.sittings import Tally, shown_count, tallies
 from vorlage.web.bank.markup import safe
 from vorlage.web.people.permissions import personally
 from vorlage.web.people.requests import MemberRequest

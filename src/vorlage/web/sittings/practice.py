@@ -21,7 +21,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from vorlage.core.forms import NoFreshDraw, fresh_item, values_text
-from vorlage.core.marking import marked
+from vorlage.core.marking import marked, went
 from vorlage.core.notation import Habits
 from vorlage.core.plans import Place
 from vorlage.core.questions import FrozenDraw
@@ -125,15 +125,6 @@ def look_back(request: MemberRequest, here: Here, rows: Mapping[int, Row]) -> No
         row.position, row.went = position + 1, went({part.outcome for part in parts.values()})
         labels = {part["id"]: part["label"] for part in (shown or {}).get("parts", ())}
         row.solutions = [(labels.get(name, ""), part) for name, part in parts.items() if part.solution]
-
-
-def went(outcomes: set[str]) -> str:
-    """How a question went whose parts came to these."""
-    if "waiting" in outcomes:
-        return ""
-    if outcomes <= {"right"}:
-        return "right"
-    return "partly" if outcomes & {"right", "partly"} else "wrong"
 
 
 @require_POST

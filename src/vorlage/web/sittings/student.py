@@ -130,8 +130,7 @@ def work(request: MemberRequest, here: Here) -> HttpResponse:
         with transaction.atomic():
             taking = Taking.locked(pk=taking.pk)
             taking.reach(now)
-            taking.asked = now
-            taking.tab = tab
+            taking.asked, taking.tab = now, tab
             taking.save()
     taking.tab = tab
     section = taking.section if taking.stage is not None else None
