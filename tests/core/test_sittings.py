@@ -14,13 +14,15 @@ from hypothesis import strategies as st
 from vorlage.core.algebra import EvaluationError
 from vorlage.core.answers import Reader, chapters, reader_of
 from vorlage.core.answers.check import batch_checker, case_settings, case_values
-from vorlage.core.marking import PartMark, marked, total_of, with_hints
+from vorlage.core.marking import PartMark, less, marked, total_of
 from vorlage.core.questions import CompiledQuestion, QuestionDrawing
 from vorlage.core.sittings import (
     AT_THE_DOOR,
+    COUNTING,
     ENTRIES,
     GRACE,
     HANDED_IN,
+    HANDED_IN_AGAIN,
     LATE_STARTS,
     LAYOUTS,
     MISSED,
@@ -291,6 +293,19 @@ anyones_rules = st.builds(
     working=st.booleans(),
     questions=st.booleans(),
     practice=st.sampled_from(list(PRACTICES)),
+    attempts=st.none() | st.integers(1, 6),
+    wait=st.integers(0, 300).map(lambda count: count * MINUTE),
+    per_period=st.none() | st.integers(1, 3),
+    period=st.integers(1, 300).map(lambda count: count * MINUTE),
+    which=st.sampled_from(list(COUNTING)),
+    look_back=st.booleans(),
+    submissions=st.integers(1, 4),
+    resubmitted=st.sampled_from(list(HANDED_IN_AGAIN)),
+    submission_cost=st.sampled_from([Fraction(0), Fraction(1, 4)]),
+    tries=st.none() | st.integers(1, 5),
+    try_cost=st.sampled_from([Fraction(0), Fraction(1, 10)]),
+    similar=st.integers(0, 3),
+    similar_cost=st.sampled_from([Fraction(0), Fraction(1, 3)]),
     section_limits=st.lists(st.none() | st.integers(1, 90).map(lambda count: count * MINUTE), max_size=4).map(tuple),
 )
 allowances = st.one_of(
@@ -532,12 +547,12 @@ class Totals(TestCase):
 
     def test_a_hint_costs_a_share_and_never_more_than_was_earned(self) -> None:
         quarter, half = Fraction(1, 4), Fraction(1, 2)
-        self.assertEqual(with_hints(self.mark("5"), quarter).marks, Fraction(15, 4))
-        self.assertEqual(with_hints(self.mark("5"), quarter).share, 1)
-        small = with_hints(self.mark("1"), half)
+        self.assertEqual(less(self.mark("5"), quarter).marks, Fraction(15, 4))
+        self.assertEqual(less(self.mark("5"), quarter).share, 1)
+        small = less(self.mark("1"), half)
         self.assertEqual((small.marks, small.cost), (0, Fraction(1, 5)))
         for unearned in (self.mark("0"), self.mark("-1")):
-            self.assertEqual(with_hints(unearned, half), unearned)
+            self.assertEqual(less(unearned, half), unearned)
 
     def test_what_waits_is_so_far(self) -> None:
         waits = self.mark("0", outcome="waiting")

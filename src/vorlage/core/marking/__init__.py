@@ -3,8 +3,9 @@
 Marks are exact; they are rounded where they are shown, once, half up.
 """
 
+from .attempts import best_of_tries, is_settled, share_of, that_counts, tries_used
 from .classes import FEWEST, ClassResult, class_result
-from .records import RULES_VERSION, PartMark, mark_of, marked, waits, went, with_hints
+from .records import RULES_VERSION, PartMark, less, mark_of, marked, waits, went
 from .totals import Total, total_of
 
 __all__ = [
@@ -13,11 +14,16 @@ __all__ = [
     "ClassResult",
     "PartMark",
     "Total",
+    "best_of_tries",
     "class_result",
+    "is_settled",
+    "less",
     "mark_of",
     "marked",
+    "share_of",
+    "that_counts",
     "total_of",
+    "tries_used",
     "waits",
     "went",
-    "with_hints",
 ]

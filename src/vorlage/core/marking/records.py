@@ -33,7 +33,7 @@ class PartMark:
     # how the answer was read
     reading: str = ""
     feedback: tuple[str, ...] = ()
-    # the share that hints have cost; it is taken off in ``marks`` and not in ``share``
+    # the share that hints and further tries have cost; it is taken off in ``marks`` and not in ``share``
     cost: Fraction = Fraction(0)
 
     @property
@@ -69,11 +69,13 @@ def mark_of(part: str, verdict: Verdict | None, most: Fraction) -> PartMark:
     )  # fmt: skip
 
 
-def with_hints(mark: PartMark, cost: Fraction) -> PartMark:
-    """A mark of whoever took hints that cost such a share: what they earned less that, never below nothing."""
+def less(mark: PartMark, cost: Fraction) -> PartMark:
+    """A mark less a share that hints, further tries or the like have cost: never below nothing, and what is below it
+    already stays."""
     if not cost or mark.share <= 0:
         return mark
-    return replace(mark, marks=max(Fraction(0), mark.share - cost) * mark.most, cost=min(cost, mark.share))
+    lost = min(mark.cost + cost, mark.share)
+    return replace(mark, marks=(mark.share - lost) * mark.most, cost=lost)
 
 
 def marked(drawn: DrawnQuestion, responses: Sequence[Any], most: Sequence[Fraction]) -> list[PartMark]:

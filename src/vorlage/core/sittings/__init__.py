@@ -3,6 +3,7 @@
 Functions of the rules, what is on record of a student, and a moment; nothing here looks at a clock or keeps anything.
 """
 
+from .attempts import Attempt, fit_until, left_to_begin, most_attempts, next_begin
 from .changes import unequal
 from .clock import (
     AT_THE_DOOR,
@@ -28,6 +29,7 @@ from .clock import (
     last_begin,
     last_hand_in,
     last_save,
+    may_mend,
     may_take_back,
     phase,
     takes_answers,
@@ -38,13 +40,16 @@ from .moments import clock, moment_words, read_moment
 from .objections import Objection, day_end, objections, shared_by_neighbours
 from .practice import may_practise
 from .rules import (
+    COUNTING,
     ENTRIES,
     GRACE,
     HAND_IN,
+    HANDED_IN_AGAIN,
     LATE_STARTS,
     LAYOUTS,
     MOMENTS,
     MOST_GRACE,
+    MOST_TIMES,
     PRACTICES,
     ROWS,
     SEEN_AT_ONCE,
@@ -55,8 +60,8 @@ from .rules import (
     folded,
     read_networks,
 )
-from .seeing import reached, seen
-from .sentences import if_begun_now, sentences
+from .seeing import reached, seen, seen_at_once
+from .sentences import attempts_now, if_begun_now, sentences, share_words
 from .sheets import StudentPart, StudentSheet, student_sheet
 from .stages import (
     Stage,
@@ -73,15 +78,18 @@ from .tallies import Tally, shown_count, tallies
 
 __all__ = [
     "AT_THE_DOOR",
+    "COUNTING",
     "ENTRIES",
     "GRACE",
     "HANDED_IN",
+    "HANDED_IN_AGAIN",
     "HAND_IN",
     "LATE_STARTS",
     "LAYOUTS",
     "MISSED",
     "MOMENTS",
     "MOST_GRACE",
+    "MOST_TIMES",
     "NOT_YET",
     "ONLY_HAND_IN",
     "OPEN",
@@ -96,6 +104,7 @@ __all__ = [
     "WAYS",
     "WORKING",
     "Allowed",
+    "Attempt",
     "NetworkError",
     "Objection",
     "Record",
@@ -107,6 +116,7 @@ __all__ = [
     "TimeError",
     "after_pause",
     "asks_for_all",
+    "attempts_now",
     "clock",
     "closing",
     "day_end",
@@ -114,6 +124,7 @@ __all__ = [
     "duration_words",
     "earlier",
     "end_if_begun",
+    "fit_until",
     "folded",
     "if_begun_now",
     "is_released",
@@ -121,11 +132,15 @@ __all__ = [
     "last_begin",
     "last_hand_in",
     "last_save",
+    "left_to_begin",
     "length_of",
     "lengthened_stage",
+    "may_mend",
     "may_practise",
     "may_take_back",
     "moment_words",
+    "most_attempts",
+    "next_begin",
     "next_section",
     "objections",
     "phase",
@@ -134,7 +149,9 @@ __all__ = [
     "read_moment",
     "read_networks",
     "seen",
+    "seen_at_once",
     "sentences",
+    "share_words",
     "shared_by_neighbours",
     "shown_count",
     "stage_begun",

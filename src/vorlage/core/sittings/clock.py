@@ -37,6 +37,11 @@ class Record:
     # whether somebody has released their results, or withheld them
     released: bool = False
     withheld: bool = False
+    # how often this attempt was handed in, this time included; whether another attempt can come, and whether numbers
+    # of this one can come again in it
+    submission: int = 1
+    more: bool = False
+    repeats: bool = False
 
 
 def closing(rules: Rules, allowed: Allowed = USUAL) -> datetime | None:
@@ -130,6 +135,13 @@ def may_take_back(rules: Rules, record: Record, now: datetime) -> bool:
     """Whether what was handed in can be taken back, to go on."""
     in_time = record.ends is None or now < record.ends
     return record.handed_in is not None and rules.take_back and in_time and not is_released(rules, record, now)
+
+
+def may_mend(rules: Rules, record: Record, now: datetime) -> bool:
+    """Whether what was handed in can be mended and handed in once more, which counts as handing in again."""
+    in_time = record.ends is None or now < record.ends
+    left = record.submission < rules.submissions
+    return record.handed_in is not None and left and in_time and not is_released(rules, record, now)
 
 
 def is_released(rules: Rules, record: Record, now: datetime) -> bool:

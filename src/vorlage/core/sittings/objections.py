@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from .attempts import most_attempts
 from .durations import duration_words
 from .moments import moment_words
-from .rules import GRACE, Rules
+from .rules import GRACE, ROWS, Rules
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +78,8 @@ def objections(rules: Rules, now: datetime) -> list[Objection]:
         )
     if rules.practice == "closed" and closes is None:
         wrong("never_practised", "practice", "Nobody ever practises: it does not close.", False)
+    found += of_attempts(rules)
+    found += of_retries(rules)
     found += of_coming_in(rules)
     found += of_seeing(rules)
     return sorted(found, key=lambda each: not each.stands)
@@ -87,6 +90,57 @@ def shared_by_neighbours(pairs: Sequence[str]) -> Objection:
     shown = "; ".join(pairs[:3]) + (f"; and {len(pairs) - 3} more" if len(pairs) > 3 else "")
     message = f"Neighbours of the seat plan have the same form and can help each other: {shown}."
     return Objection("neighbours_share", "forms", message)
+
+
+def of_attempts(rules: Rules) -> list[Objection]:
+    """Attempts that nobody can have, or learn from."""
+    if rules.attempts == 1 or rules.practice == "only":
+        return []
+    found = []
+    fit = most_attempts(rules)
+    if rules.closes is not None and 0 < fit < (rules.attempts or 2):
+        window = duration_words(rules.closes - rules.opens)
+        asked = duration_words(rules.wait) if rules.wait else duration_words(rules.period)
+        means = "nobody can have a second attempt" if fit == 1 else f"nobody can have more than {fit} attempts"
+        message = f"From opening to closing there are {window}, and {asked} from one attempt to the next: {means}."
+        found.append(Objection("no_second_attempt", "wait", message, fit == 1))
+    if rules.come_in == "anonymous":
+        message = "Without names nobody can be told from anybody else, and everybody begins as often as they like."
+        found.append(Objection("attempts_without_names", "attempts", message, True))
+    told = {row for row in ROWS if rules.seen[row] in {"each", "handed_in"}} - {"own", "class"}
+    if not told:
+        message = "Nothing of how an attempt went is seen before the next: nobody can prepare for it."
+        found.append(Objection("nobody_can_prepare", "seen", message))
+    if rules.attempts is None and rules.closes is None and "no_attempt" in rules.seen.values():
+        message = "What is seen when no attempt is left is never seen: there is always another."
+        found.append(Objection("always_another", "seen", message))
+    return found
+
+
+def of_retries(rules: Rules) -> list[Objection]:
+    """Tries of a question, and handing in again, that bring nothing."""
+    found = []
+    seen = set(rules.seen.values())
+    if (rules.tries != 1 or rules.similar) and "each" not in seen:
+        message = "Nothing is seen after each answer: nobody knows whether to try a question again."
+        found.append(Objection("tries_unseen", "seen", message))
+    if rules.tries == 1 and rules.try_cost:
+        message = "A further try costs marks, but there is none: say how often a question may be tried."
+        found.append(Objection("cost_without_tries", "try_cost", message))
+    if not rules.similar and rules.similar_cost:
+        message = "A similar question costs marks, but there are none: say how many there may be."
+        found.append(Objection("cost_without_similar", "similar_cost", message))
+    if rules.submission_cost and (rules.submissions == 1 or rules.resubmitted == "last"):
+        message = (
+            "Handing in again costs marks, but it cannot be handed in again."
+            if rules.submissions == 1
+            else "Handing in again costs nothing where what was handed in last counts: let the best of each part count."
+        )
+        found.append(Objection("cost_without_submissions", "submission_cost", message))
+    if rules.submissions > 1 and rules.take_back:
+        message = "What was handed in may be taken back for nothing: nobody has to hand in again."
+        found.append(Objection("taken_back_for_nothing", "submissions", message))
+    return found
 
 
 def of_coming_in(rules: Rules) -> list[Objection]:
@@ -124,7 +178,7 @@ def of_coming_in(rules: Rules) -> list[Objection]:
 def of_seeing(rules: Rules) -> list[Objection]:
     """What is seen too early, or never although something waits for it."""
     found = []
-    early = [row for row in ("key", "solution") if rules.seen[row] == "handed_in"]
+    early = [row for row in ("key", "solution") if rules.seen[row] in {"each", "handed_in"}]
     open_long = rules.closes is None or rules.closes - rules.opens > GRACE
     if early and open_long and rules.counts:
         found.append(

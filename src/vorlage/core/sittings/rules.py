@@ -23,7 +23,9 @@ ROWS = {
     "class": "how the class did",
 }
 MOMENTS = {
+    "each": "after each answer",
     "handed_in": "after handing in",
+    "no_attempt": "when no attempt is left",
     "closed": "after closing",
     "released": "once results are released",
     "never": "never",
@@ -51,6 +53,20 @@ PRACTICES = {
     "closed": "it may be practised after closing",
     "only": "it is practice and nothing else",
 }
+# Which of several attempts counts.
+COUNTING = {
+    "best": "the best counts",
+    "latest": "the latest counts",
+    "first": "the first counts",
+    "mean": "the mean of all counts",
+}
+# What of an attempt counts that is handed in several times.
+HANDED_IN_AGAIN = {
+    "last": "what was handed in last",
+    "best": "of each part the best",
+}
+# So many attempts, tries of a question and the like there are at most, where they are counted.
+MOST_TIMES = 50
 # What is on its way when time ends still counts, for at least as long.
 GRACE = timedelta(seconds=15)
 MOST_GRACE = timedelta(minutes=30)
@@ -65,6 +81,10 @@ SEEN_AT_ONCE = {
     "wrong": ("which questions are wrong, not the key", ("own", "outcome", "marks", "total")),
     "all": ("everything", tuple(row for row in ROWS if row != "class")),
 }
+
+
+# What is a share of the marks.
+COSTS = frozenset({"late_cost", "submission_cost", "try_cost", "similar_cost"})
 
 
 class NetworkError(CoreError, ValueError):
@@ -102,6 +122,27 @@ class Rules:
     word: str = ""
     counts: bool = True
     practice: str = "no"
+    # how many attempts there are, None for no limit; how long it is from handing in one to the next; and how many may
+    # begin within a period, None for any number
+    attempts: int | None = 1
+    wait: timedelta = timedelta(0)
+    per_period: int | None = None
+    period: timedelta = timedelta(days=1)
+    which: str = "best"
+    # whether the questions of an attempt can be looked at once the next one has begun
+    look_back: bool = True
+    # how often an attempt can be handed in, what of it counts, and the share that each time after the first costs
+    # where the best does
+    submissions: int = 1
+    resubmitted: str = "last"
+    submission_cost: Fraction = Fraction(0)
+    # how often a question can be tried with the same numbers, None for no limit, and the share that each further try
+    # costs
+    tries: int | None = 1
+    try_cost: Fraction = Fraction(0)
+    # how many similar questions, with fresh numbers, may be had instead of a missed one, and what each costs
+    similar: int = 0
+    similar_cost: Fraction = Fraction(0)
     # who comes in, within what time after opening, one by one, and from which networks (as CIDR); from all where none
     # is said
     come_in: str = "list"
@@ -136,18 +177,23 @@ class Rules:
         for name in ("opens", "due", "closes", "results"):
             if given.get(name):
                 given[name] = datetime.fromisoformat(given[name])
-        for name in ("limit", "hand_in", "begin_within", "grace"):
+        for name in ("limit", "hand_in", "begin_within", "grace", "wait", "period"):
             if given.get(name) is not None:
                 given[name] = timedelta(seconds=given[name])
         given["section_limits"] = tuple(
             None if each is None else timedelta(seconds=each) for each in given.get("section_limits") or ()
         )
         given["networks"] = tuple(given.get("networks") or ())
-        if "late_cost" in given:
-            given["late_cost"] = Fraction(given["late_cost"])
+        for name in COSTS & given.keys():
+            given[name] = Fraction(given[name])
         if "seen" in given:
             given["seen"] = RELEASED | {row: moment for row, moment in given["seen"].items() if row in ROWS}
         return cls(**given)
+
+    @property
+    def checks(self) -> bool:
+        """Whether a question can be checked before all is handed in."""
+        return self.tries != 1 or self.similar > 0 or "each" in self.seen.values()
 
     @property
     def staged(self) -> bool:
@@ -226,8 +272,15 @@ PRACTISED: Mapping[str, Any] = {
 WAYS: dict[str, tuple[str, Mapping[str, Any]]] = {
     "test": ("Test", {"seen": dict(RELEASED), "counts": True}),
     "homework": (
-        "Homework",
-        {"seen": RELEASED | {"own": "handed_in"}, "counts": True, "late_start": "until_closing", "take_back": True},
+        "Homework with retries",
+        {
+            "seen": RELEASED | {"own": "each", "outcome": "each", "feedback": "each"},
+            "counts": True,
+            "late_start": "until_closing",
+            "take_back": True,
+            "tries": 3,
+            "similar": 1,
+        },
     ),
     "practice": ("Practice without credit", PRACTISED),
     "survey": (

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
+from fractions import Fraction
 
+from .attempts import Attempt, fit_until, left_to_begin, next_begin
 from .clock import USUAL, Allowed, closing, end_if_begun, last_begin, lengthened
 from .durations import duration_words
 from .moments import moment_words
-from .rules import MOMENTS, ROWS, Rules
+from .rules import COUNTING, HANDED_IN_AGAIN, MOMENTS, ROWS, Rules
 from .stages import length_of, stages_end
 
 
@@ -27,14 +30,9 @@ def when(rules: Rules, now: datetime, allowed: Allowed = USUAL) -> str:
         begin += f" It closes {moment_words(closes, now)}."
     if rules.due is not None:
         late = " Later it is accepted and marked as late"
-        cost = f", and each day costs {percent(rules)} of the marks" if rules.late_cost else ""
+        cost = f", and each day costs {share_words(rules.late_cost)} of the marks" if rules.late_cost else ""
         begin += f" It is due {moment_words(rules.due, now)}.{late}{cost}."
     return begin
-
-
-def percent(rules: Rules) -> str:
-    share = rules.late_cost * 100
-    return f"{float(share):g} %"
 
 
 def how_long(rules: Rules, allowed: Allowed = USUAL) -> str:
@@ -109,12 +107,82 @@ def what_is_seen(rules: Rules) -> str:
 def how_often(rules: Rules) -> str:
     if rules.practice == "only":
         return "You practise as often as you like, with fresh numbers each time. Nothing of it counts."
-    told = "One attempt."
+    told = of_attempts(rules) + of_retries(rules)
     if rules.take_back:
         told += " What was handed in may be taken back until time is up."
     if rules.practice == "closed":
         told += " After closing you may practise with fresh numbers; nothing of that counts."
     return told + ("" if rules.counts else " It does not count.")
+
+
+COUNTS = ("No", "One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine", "Ten")
+
+
+def counted(number: int, word: str) -> str:
+    """So many of something, at the beginning of a sentence."""
+    return f"{COUNTS[number] if number < len(COUNTS) else number} {word}{'' if number == 1 else 's'}"
+
+
+def share_words(share: Fraction) -> str:
+    return f"{float(share * 100):.4g} %"
+
+
+def of_attempts(rules: Rules) -> str:
+    """How many attempts there are, how far apart, and which counts."""
+    if rules.attempts == 1:
+        return "One attempt."
+    told = "As many attempts as you like" if rules.attempts is None else counted(rules.attempts, "attempt")
+    told += ", each with other numbers"
+    if rules.wait:
+        told += f", {duration_words(rules.wait)} from handing in to the next"
+    if rules.per_period is not None:
+        told += f", at most {rules.per_period} in {duration_words(rules.period)}"
+    told += f"; {COUNTING[rules.which]}."
+    return told + ("" if rules.look_back else " The questions of an earlier attempt cannot be looked at again.")
+
+
+def of_retries(rules: Rules) -> str:
+    """Handing in again, trying a question again, a similar one: what each costs."""
+    told = ""
+    if rules.submissions > 1:
+        told += f" It may be handed in {rules.submissions} times; {HANDED_IN_AGAIN[rules.resubmitted]} counts"
+        costs = rules.resubmitted == "best" and rules.submission_cost
+        told += f", less {share_words(rules.submission_cost)} for each time before." if costs else "."
+    if rules.checks:
+        told += " You can check each question"
+        if rules.tries is None:
+            told += ", and try it again as often as you like"
+        elif rules.tries > 1:
+            told += f", and try it {rules.tries} times"
+        else:
+            told += " once; what was checked stays as it is"
+        if rules.tries != 1 and rules.try_cost:
+            told += f"; a further try costs {share_words(rules.try_cost)}"
+        told += ". What is empty or cannot be read costs no try."
+    if rules.similar:
+        how_many = "a similar one" if rules.similar == 1 else f"up to {rules.similar} similar ones"
+        costs = f" each costs {share_words(rules.similar_cost)}, and" if rules.similar_cost else ""
+        told += f" Instead of a missed question you can have {how_many} with other numbers;{costs} the best counts."
+    return told
+
+
+def attempts_now(rules: Rules, attempts: Sequence[Attempt], now: datetime, allowed: Allowed = USUAL) -> str:
+    """What a student is told between attempts: how many remain, from when on, and until when all still fit; empty where
+    there is one attempt."""
+    if rules.attempts == 1 or rules.practice == "only":
+        return ""
+    begins, left = next_begin(rules, attempts, allowed), left_to_begin(rules, len(attempts))
+    if begins is None:
+        return "It closes before the next attempt could begin." if left else "There is no attempt left."
+    told = "" if left is None else f"{counted(left, 'attempt')} {'is' if left == 1 else 'are'} left. "
+    told += "The next may begin now." if begins <= now else f"The next may begin {moment_words(begins, now)}."
+    until = fit_until(rules, attempts, allowed)
+    if left is not None and until is not None and until > max(now, begins):
+        what = "it still fits whole" if left == 1 else "all that are left still fit"
+        told += f" Begin it until {moment_words(until, now)}, and {what}."
+    elif left is not None and left > 1 and until is not None:
+        told += " Not all that are left fit before it closes."
+    return told
 
 
 def who(rules: Rules) -> str:

@@ -15,7 +15,7 @@ from django.utils.safestring import SafeString
 
 from vorlage.core.answers import shown_marks
 from vorlage.core.documents import ReturnedPart, ReturnedWork, returned_pdf
-from vorlage.core.marking import RULES_VERSION, ClassResult, Total, class_result, marked, total_of, with_hints
+from vorlage.core.marking import RULES_VERSION, ClassResult, Total, class_result, less, marked, total_of
 from vorlage.core.notation import Habits, mathml
 from vorlage.core.notation import typst as typst_equation
 from vorlage.core.questions import (
@@ -83,7 +83,7 @@ def mark(taking: Taking) -> None:
         for part, found in zip(parts, marked(drawn, given, most)):
             if not part.answer.asks or (item.position, part.id) in by_hand:
                 continue
-            found = with_hints(found, costs.get((item.position, part.id), Fraction(0)))
+            found = less(found, costs.get((item.position, part.id), Fraction(0)))
             rows.append(
                 Mark(
                     taking=locked, position=item.position, part=part.id, outcome=found.outcome, share=str(found.share),
