@@ -3,11 +3,13 @@
 from dataclasses import replace
 from datetime import timedelta
 from fractions import Fraction
+from typing import Any
 from unittest import TestCase
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from vorlage.core.forms import next_form, repeats_in
 from vorlage.core.marking import PartMark, Total, best_of_tries, is_settled, share_of, that_counts, tries_used
 from vorlage.core.sittings import (
     COUNTING,
@@ -161,7 +163,8 @@ class Attempts(TestCase):
 
     def test_sentences(self) -> None:
         rules = Rules(NOW, attempts=3, wait=DAY, which="mean", tries=3, try_cost=Fraction(1, 10), similar=2)
-        told = sentences(rules, NOW)["how_often"]
+        found = sentences(rules, NOW)
+        told = found["how_often"] + found["tries"]
         self.assertIn("Three attempts, each with other numbers, 1 day from handing in", told)
         self.assertIn("the mean of all counts", told)
         self.assertIn("try it 3 times; a further try costs 10 %.", told)
@@ -269,3 +272,36 @@ class WhatCounts(TestCase):
         self.assertEqual(best_of_tries([wrong, unread, wrong, right], Fraction(1, 10)).marks, Fraction(16, 5))
         waits = replace(wrong, outcome="waiting")
         self.assertEqual(best_of_tries([wrong, waits], Fraction(0)), waits)
+
+
+class Forms(TestCase):
+    def test_nothing_that_was_had_where_that_can_be(self) -> None:
+        forms = {1: [("a", 1), ("b", 1)], 2: [("a", 1), ("b", 2)], 3: [("a", 2), ("b", 3)], 4: [("c", 9), ("b", 4)]}
+        self.assertEqual(next_form(forms, [1], {}), 4)
+        self.assertEqual(next_form(forms, [1, 4], {}), 3)
+        self.assertEqual(next_form(forms, [1, 3, 4], {}), 2)
+        self.assertEqual(next_form({1: [("a", 1)], 2: [("a", 2)], 3: [("a", 3)]}, [1], {2: 5, 3: 2}), 3)
+
+    @settings(max_examples=200, deadline=None)
+    @given(
+        st.integers(1, 4).flatmap(
+            lambda places: st.lists(
+                st.lists(st.integers(0, 6), min_size=places, max_size=places), min_size=1, max_size=14
+            )
+        ),
+        st.randoms(use_true_random=False),
+    )
+    def test_up_to_where_it_is_sure_nothing_comes_again(self, drawn: list[list[int]], chance: Any) -> None:
+        forms = {k: [("q", (place, value)) for place, value in enumerate(row)] for k, row in enumerate(drawn)}
+        found = repeats_in(forms)
+        self.assertGreaterEqual(found.sure, 1)
+        had = [chance.choice(list(forms))]
+        seen = set(forms[had[0]])
+        while len(had) < found.sure:
+            used = {form: chance.randrange(3) for form in forms}
+            had.append(next_form(forms, had, used))
+            self.assertFalse(seen & set(forms[had[-1]]))
+            seen |= set(forms[had[-1]])
+        for place, up_to in found.places.items():
+            self.assertGreaterEqual(up_to, found.sure)
+            self.assertLess(len({row[place] for row in drawn}), len(forms))

@@ -1,5 +1,6 @@
 """Plans, forms and form sets: equal papers with different numbers, each key proved before it is frozen."""
 
+from .again import Repeats, next_form, repeats_in
 from .form_set import (
     MAXIMUM_FORMS,
     MadeForm,
@@ -31,6 +32,7 @@ __all__ = [
     "Nearness",
     "NoFreshDraw",
     "Outlines",
+    "Repeats",
     "Room",
     "Seat",
     "Written",
@@ -42,8 +44,10 @@ __all__ = [
     "make_forms",
     "marks_text",
     "neighbours",
+    "next_form",
     "outlined",
     "plain_amount",
+    "repeats_in",
     "shared_answers",
     "shown_key",
     "values_text",

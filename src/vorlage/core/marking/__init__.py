@@ -3,18 +3,20 @@
 Marks are exact; they are rounded where they are shown, once, half up.
 """
 
-from .attempts import best_of_tries, is_settled, share_of, that_counts, tries_used
+from .attempts import NO_TRY, best_of_tries, best_question, is_settled, share_of, that_counts, tries_used
 from .classes import FEWEST, ClassResult, class_result
 from .records import RULES_VERSION, PartMark, less, mark_of, marked, waits, went
 from .totals import Total, total_of
 
 __all__ = [
     "FEWEST",
+    "NO_TRY",
     "RULES_VERSION",
     "ClassResult",
     "PartMark",
     "Total",
     "best_of_tries",
+    "best_question",
     "class_result",
     "is_settled",
     "less",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from fractions import Fraction
 
@@ -10,7 +10,7 @@ from .records import PartMark, less
 from .totals import Total
 
 # What costs nothing and uses up nothing: nobody knows more after it than before.
-NO_TRY = frozenset({"blank", "unreadable"})
+NO_TRY = frozenset({"blank", "unreadable", "waiting"})
 
 
 def that_counts(which: str, totals: Sequence[Total]) -> Total:
@@ -52,6 +52,11 @@ def tries_used(outcomes: Sequence[str]) -> int:
 
 
 def is_settled(outcomes: Sequence[str], tries: int | None) -> bool:
-    """Whether nothing more can be earned on a part by trying it again: it is right, no machine can say how it went, or
-    all tries are used up."""
-    return bool({"right", "waiting"} & set(outcomes)) or (tries is not None and tries_used(outcomes) >= tries)
+    """Whether nothing more can be earned on a part by trying it again: it is right, or all tries are used up."""
+    return "right" in outcomes or (tries is not None and tries_used(outcomes) >= tries)
+
+
+def best_question(marks: Mapping[int, Sequence[PartMark]]) -> int:
+    """Of a question and those that were had instead of it, by their positions, the one that counts: with the most
+    marks, the first of equal ones."""
+    return max(sorted(marks), key=lambda position: sum((each.marks for each in marks[position]), Fraction(0)))

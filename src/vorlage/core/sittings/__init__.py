@@ -40,6 +40,7 @@ from .moments import clock, moment_words, read_moment
 from .objections import Objection, day_end, objections, shared_by_neighbours
 from .practice import may_practise
 from .rules import (
+    COSTS,
     COUNTING,
     ENTRIES,
     GRACE,
@@ -61,7 +62,7 @@ from .rules import (
     read_networks,
 )
 from .seeing import reached, seen, seen_at_once
-from .sentences import attempts_now, if_begun_now, sentences, share_words
+from .sentences import ORDINALS, attempts_now, if_begun_now, sentences, share_words
 from .sheets import StudentPart, StudentSheet, student_sheet
 from .stages import (
     Stage,
@@ -78,6 +79,7 @@ from .tallies import Tally, shown_count, tallies
 
 __all__ = [
     "AT_THE_DOOR",
+    "COSTS",
     "COUNTING",
     "ENTRIES",
     "GRACE",
@@ -93,6 +95,7 @@ __all__ = [
     "NOT_YET",
     "ONLY_HAND_IN",
     "OPEN",
+    "ORDINALS",
     "OVER",
     "PAUSED",
     "PRACTICES",

@@ -107,7 +107,7 @@ def what_is_seen(rules: Rules) -> str:
 def how_often(rules: Rules) -> str:
     if rules.practice == "only":
         return "You practise as often as you like, with fresh numbers each time. Nothing of it counts."
-    told = of_attempts(rules) + of_retries(rules)
+    told = of_attempts(rules) + of_submissions(rules)
     if rules.take_back:
         told += " What was handed in may be taken back until time is up."
     if rules.practice == "closed":
@@ -141,15 +141,22 @@ def of_attempts(rules: Rules) -> str:
     return told + ("" if rules.look_back else " The questions of an earlier attempt cannot be looked at again.")
 
 
+def of_submissions(rules: Rules) -> str:
+    """How often an attempt is handed in, what counts of it, and what that costs."""
+    if rules.submissions == 1:
+        return ""
+    told = f" It may be handed in {rules.submissions} times; {HANDED_IN_AGAIN[rules.resubmitted]} counts"
+    costs = rules.resubmitted == "best" and rules.submission_cost
+    return told + (f", less {share_words(rules.submission_cost)} for each time before." if costs else ".")
+
+
 def of_retries(rules: Rules) -> str:
-    """Handing in again, trying a question again, a similar one: what each costs."""
-    told = ""
-    if rules.submissions > 1:
-        told += f" It may be handed in {rules.submissions} times; {HANDED_IN_AGAIN[rules.resubmitted]} counts"
-        costs = rules.resubmitted == "best" and rules.submission_cost
-        told += f", less {share_words(rules.submission_cost)} for each time before." if costs else "."
+    """Trying a question again, and a similar one: how often, and what each costs."""
+    if rules.practice == "only":
+        return "You check each question as often as you like."
+    told = "" if rules.checks else "Nothing is checked before all is handed in."
     if rules.checks:
-        told += " You can check each question"
+        told = "You can check each question"
         if rules.tries is None:
             told += ", and try it again as often as you like"
         elif rules.tries > 1:
@@ -161,8 +168,8 @@ def of_retries(rules: Rules) -> str:
         told += ". What is empty or cannot be read costs no try."
     if rules.similar:
         how_many = "a similar one" if rules.similar == 1 else f"up to {rules.similar} similar ones"
-        costs = f" each costs {share_words(rules.similar_cost)}, and" if rules.similar_cost else ""
-        told += f" Instead of a missed question you can have {how_many} with other numbers;{costs} the best counts."
+        less = f" each costs {share_words(rules.similar_cost)}, and" if rules.similar_cost else ""
+        told += f" Instead of a missed question you can have {how_many} with other numbers;{less} the best counts."
     return told
 
 
@@ -220,6 +227,7 @@ def sentences(rules: Rules, now: datetime, allowed: Allowed = USUAL) -> dict[str
         "when": when(rules, now, allowed),
         "how_long": how_long(rules, allowed),
         "how_often": how_often(rules),
+        "tries": of_retries(rules),
         "looks": how_it_looks(rules) + (" " + what_helps(rules)).rstrip(),
         "seen": what_is_seen(rules),
     }

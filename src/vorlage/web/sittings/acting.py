@@ -35,7 +35,7 @@ def act(request: MemberRequest, pk: int) -> HttpResponse:
     what, reason = request.POST.get("what", ""), request.POST.get("reason", "").strip()[:300]
     chosen = [int(each) for each in request.POST.getlist("who") if each.isdecimal()]
     if "everybody" in request.POST:
-        chosen = list(found.takings.counted().order_by("pk").values_list("pk", flat=True))
+        chosen = list(found.takings.counted().current().order_by("pk").values_list("pk", flat=True))
     now = timezone.now()
     if not chosen:
         messages.warning(request, "Nobody is chosen: tick students in the table first.")
@@ -161,9 +161,7 @@ def try_it(request: MemberRequest, pk: int) -> HttpResponse:
     Taking.objects.filter(sitting=found, tried_by=request.user).delete()
     now = timezone.now()
     made = Taking.objects.create(sitting=found, tried_by=request.user, tried_as=alike, form=chosen)
-    # as if it were open now, whatever its moments are
-    rules = dataclasses.replace(found.held, opens=now, closes=None)
-    made.set_off(rules, now)
+    made.set_off(made.rules_at(now), now)
     made.save()
     return redirect("practice" if found.held.practice == "only" else "sit-work", pk)
 

@@ -64,7 +64,8 @@ def answers(request: MemberRequest, pk: int) -> HttpResponse:
     """What the class answered: the questions, and once it is uncovered how many gave which answer."""
     found = sitting_of(request, pk)
     now = timezone.now()
-    handed_in = list(found.takings.counted().exclude(handed_in=None).order_by("handed_in", "pk"))
+    # of several attempts the first: whoever comes after it moves nobody
+    handed_in = list(found.takings.counted().filter(attempt=1).exclude(handed_in=None).order_by("handed_in", "pk"))
     more_may_come = found.held.closes is None or now < found.held.closes
     count = shown_count(len(handed_in), more_may_come)
     uncovered = "uncovered" in request.GET and count > 0

@@ -39,7 +39,7 @@ class Order:
 @transaction.atomic
 def carried_out(found: Sitting, pk: int, order: Order) -> bool:
     """Do it for one student; False where it cannot be done where they are."""
-    locked = Taking.objects.counted().select_for_update(of=("self",)).select_related("student__allowance")
+    locked = Taking.objects.counted().current().select_for_update(of=("self",)).select_related("student__allowance")
     taking = locked.filter(pk=pk, sitting=found).first()
     if taking is None:
         return False
@@ -50,6 +50,8 @@ def carried_out(found: Sitting, pk: int, order: Order) -> bool:
     if deed is None or not deed(taking, order):
         return False
     taking.save()
+    if order.what in OF_ALL_ATTEMPTS and taking.attempt > 1:
+        taking.own.update(released=taking.released, withheld=taking.withheld)
     data = {"seconds": order.length.total_seconds(), **order.allowed}
     found.note(order.what, order.by, taking, reason=order.reason, data=data)
     return True
@@ -146,3 +148,5 @@ DEEDS: dict[str, Callable[[Taking, Order], bool]] = {
     "more": give_more, "pause": pause, "go-on": go_on, "reopen": reopen, "let-in": let_in, "form": another_form,
     "withhold": withhold, "release": release, "give-back": give_back, "allow": allow,
 }  # fmt: skip
+# What is done for a student in all of their attempts, and not in the last alone.
+OF_ALL_ATTEMPTS = frozenset({"withhold", "release", "give-back"})

@@ -13,13 +13,17 @@ from django.utils import timezone
 
 from vorlage.core.answers import to_share
 from vorlage.core.sittings import (
+    COSTS,
+    COUNTING,
     ENTRIES,
     GRACE,
     HAND_IN,
+    HANDED_IN_AGAIN,
     LATE_STARTS,
     LAYOUTS,
     MOMENTS,
     MOST_GRACE,
+    MOST_TIMES,
     PRACTICES,
     ROWS,
     TIMES_UP,
@@ -30,6 +34,7 @@ from vorlage.core.sittings import (
     read_duration,
     read_moment,
     read_networks,
+    share_words,
 )
 from vorlage.core.sittings.moments import DAYS, MONTHS, clock
 from vorlage.web.classes.models import Class
@@ -40,7 +45,9 @@ from vorlage.web.plans.models import Test
 LINE = {"class": "form-control", "autocomplete": "off"}
 SELECT = {"class": "form-select"}
 TICK = {"class": "form-check-input"}
-MINUTE = timedelta(minutes=1)
+MINUTE, ONE_DAY, NO_TIME = timedelta(minutes=1), timedelta(days=1), timedelta(0)
+# What is seen of the whole alone, and not of an answer.
+OF_THE_WHOLE = frozenset({"total", "class"})
 
 
 class GiveForm(forms.Form):
@@ -109,6 +116,47 @@ class DurationField(forms.CharField):
             raise forms.ValidationError(problem.message) from None
 
 
+class CountField(forms.CharField):
+    """A number of times; where nothing is typed it is as usual."""
+
+    def __init__(self, example: str, usual: int | None, least: int, **options: Any) -> None:
+        self.usual, self.least = usual, least
+        widget = forms.TextInput(attrs=LINE | {"placeholder": example, "maxlength": 20, "inputmode": "numeric"})
+        super().__init__(required=False, max_length=20, widget=widget, **options)
+
+    def clean(self, value: Any) -> Any:
+        text = str(super().clean(value)).strip()
+        if not text:
+            return self.usual
+        if not text.isdecimal() or not self.least <= int(text) <= MOST_TIMES:
+            nothing = "none" if self.usual == 0 else "no limit" if self.usual is None else str(self.usual)
+            raise forms.ValidationError(
+                f"Type a whole number from {self.least} to {MOST_TIMES}; left empty it is {nothing}."
+            )
+        return int(text)
+
+    def has_changed(self, initial: Any, data: Any) -> bool:
+        return super().has_changed("" if initial is None else str(initial), data)
+
+
+class ShareField(forms.CharField):
+    """A share of the marks, typed freely."""
+
+    def __init__(self, **options: Any) -> None:
+        widget = forms.TextInput(attrs=LINE | {"placeholder": "nothing, or 10 %"})
+        super().__init__(required=False, max_length=12, widget=widget, **options)
+
+    def clean(self, value: Any) -> Any:
+        text = str(super().clean(value)).strip()
+        try:
+            share = to_share(text) if text else Fraction(0)
+        except ValueError:
+            share = Fraction(-1)
+        if not 0 <= share <= 1:
+            raise forms.ValidationError("Type a share of the marks, such as 10 % or 1/10.")
+        return share
+
+
 # Fields that are there once for each row or section.
 DYNAMIC = ("seen_", "section_")
 
@@ -119,7 +167,14 @@ class RulesForm(forms.Form):
     GROUPS = (
         ("When", "when", ("opens", "due", "closes", "late_cost")),
         ("How long", "how_long", ("limit", "late_start", "time_up", "hand_in", "grace")),
-        ("How often", "how_often", ("take_back", "counts", "practice")),
+        (
+            "How often", "how_often",
+            (
+                "attempts", "wait", "per_period", "period", "which", "look_back", "submissions", "resubmitted",
+                "submission_cost", "take_back", "counts", "practice",
+            ),
+        ),
+        ("Trying a question again", "tries", ("tries", "try_cost", "similar", "similar_cost")),
         ("Who comes in", "who", ("come_in", "word", "begin_within", "networks", "one_by_one")),
         (
             "How it looks", "looks",
@@ -130,10 +185,7 @@ class RulesForm(forms.Form):
     opens = MomentField("now, or Tue 9:40", label="Opens")
     due = MomentField("no due time", label="Due")
     closes = MomentField("does not close", label="Closes")
-    late_cost = forms.CharField(
-        required=False, label="Each day late costs", max_length=12,
-        widget=forms.TextInput(attrs=LINE | {"placeholder": "nothing, or 10 %"}),
-    )  # fmt: skip
+    late_cost = ShareField(label="Each day late costs")
     limit = DurationField("no limit, or 50, or 1 h 40", label="Limit")
     late_start = forms.ChoiceField(
         choices=list(LATE_STARTS.items()), label="Who begins late has", widget=forms.Select(attrs=SELECT)
@@ -142,6 +194,25 @@ class RulesForm(forms.Form):
         choices=list(TIMES_UP.items()), label="When time is up", widget=forms.Select(attrs=SELECT)
     )
     hand_in = DurationField("5", label="Handing in is possible for")
+    attempts = CountField("no limit", None, least=1, label="Attempts")
+    wait = DurationField("none", least=timedelta(seconds=1), label="Wait from one to the next")
+    per_period = CountField("any number", None, least=1, label="At most so many")
+    period = DurationField("1 day", label="within")
+    which = forms.ChoiceField(
+        choices=list(COUNTING.items()), label="Of several attempts", widget=forms.Select(attrs=SELECT)
+    )
+    look_back = forms.BooleanField(
+        required=False, label="An earlier attempt can be looked at again", widget=forms.CheckboxInput(attrs=TICK)
+    )
+    submissions = CountField("1", 1, least=1, label="An attempt can be handed in, times")
+    resubmitted = forms.ChoiceField(
+        choices=list(HANDED_IN_AGAIN.items()), label="Of it counts", widget=forms.Select(attrs=SELECT)
+    )
+    submission_cost = ShareField(label="Each time after the first costs")
+    tries = CountField("no limit", None, least=1, label="Tries of a question")
+    try_cost = ShareField(label="A further try costs")
+    similar = CountField("none", 0, least=0, label="Similar questions instead of a missed one")
+    similar_cost = ShareField(label="Each of them costs")
     take_back = forms.BooleanField(
         required=False, label="What was handed in may be taken back until time is up",
         widget=forms.CheckboxInput(attrs=TICK),
@@ -212,7 +283,8 @@ class RulesForm(forms.Form):
             )  # fmt: skip
         for row, words in ROWS.items():
             self.fields[f"seen_{row}"] = forms.ChoiceField(
-                choices=list(MOMENTS.items()), label=words[0].upper() + words[1:], initial=held.seen[row],
+                choices=[each for each in MOMENTS.items() if row not in OF_THE_WHOLE or each[0] != "each"],
+                label=words[0].upper() + words[1:], initial=held.seen[row],
                 widget=forms.Select(attrs=SELECT),
             )  # fmt: skip
         for each in self.fields.values():
@@ -231,16 +303,6 @@ class RulesForm(forms.Form):
             raise forms.ValidationError(f"At most {duration_words(MOST_GRACE)}.")
         return grace
 
-    def clean_late_cost(self) -> Fraction:
-        text = self.cleaned_data["late_cost"].strip()
-        try:
-            share = to_share(text) if text else Fraction(0)
-        except ValueError:
-            share = Fraction(-1)
-        if not 0 <= share <= 1:
-            raise forms.ValidationError("Type a share of the marks, such as 10 % or 1/10.")
-        return share
-
     @property
     def rules(self) -> Rules:
         """The rules as they were said; what is wrong in its field is as it was."""
@@ -253,7 +315,7 @@ class RulesForm(forms.Form):
             said["section_limits"] = tuple(self.cleaned_data.get(f"section_{k}") for k in self.sections)
         if "opens" in said:
             said["opens"] = said["opens"] or timezone.localtime()
-        for name, usual in (("hand_in", HAND_IN), ("grace", GRACE)):
+        for name, usual in (("hand_in", HAND_IN), ("grace", GRACE), ("wait", NO_TIME), ("period", ONE_DAY)):
             if said.get(name, usual) is None:
                 said[name] = usual
         seen = {row: self.cleaned_data.get(f"seen_{row}", self.held.seen[row]) for row in ROWS}
@@ -279,14 +341,18 @@ def initial_of(held: Rules) -> dict[str, Any]:
     plain = (
         "late_start", "time_up", "take_back", "counts", "practice", "layout", "back", "word", "before", "above",
         "after", "come_in",
-        "one_by_one", "signs", "examples", "hints", "working", "questions", "own_pdf",
+        "one_by_one", "signs", "examples", "hints", "working", "questions", "own_pdf", "attempts", "per_period",
+        "which", "look_back", "submissions", "resubmitted", "tries",
     )  # fmt: skip
-    cost = "" if not held.late_cost else f"{float(held.late_cost * 100):g} %"
+    costs = {name: share_words(share) if (share := getattr(held, name)) else "" for name in COSTS}
     lengths = {
         "limit": "" if held.limit is None else duration_words(held.limit),
         "hand_in": duration_words(held.hand_in),
         "grace": duration_words(held.grace),
+        "wait": duration_words(held.wait) if held.wait else "",
+        "period": duration_words(held.period),
+        "similar": held.similar or "",
         "begin_within": "" if held.begin_within is None else duration_words(held.begin_within),
         "networks": ", ".join(held.networks),
     }
-    return {**moments, **lengths, "late_cost": cost, **{name: getattr(held, name) for name in plain}}
+    return {**moments, **lengths, **costs, **{name: getattr(held, name) for name in plain}}

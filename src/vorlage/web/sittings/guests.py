@@ -139,9 +139,9 @@ def place_for(sitting: Sitting, student: Student | None, name: str, group: str) 
     Sitting.objects.select_for_update().get(pk=sitting.pk)
     taking = None
     if student is not None:
-        taking, _ = Taking.objects.get_or_create(sitting=sitting, student=student)
+        taking, _ = Taking.objects.get_or_create(sitting=sitting, student=student, earlier=False)
     elif name:
-        alike = Taking.objects.filter(sitting=sitting, student=None, tried_by=None).exclude(name="")
+        alike = Taking.objects.current().filter(sitting=sitting, student=None, tried_by=None).exclude(name="")
         taking = next(
             (each for each in alike if (folded(each.name), folded(each.group)) == (folded(name), folded(group))), None
         )

@@ -8,6 +8,7 @@ import hmac
 import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import datetime
 from functools import wraps
 from typing import Any
 
@@ -55,6 +56,17 @@ class Here:
         return sittings.phase(self.sitting.held, self.record, timezone.now(), self.allowed)
 
     @property
+    def next_begin(self) -> datetime | None:
+        """From when on they may begin another attempt; None where there is none."""
+        return self.taking.next_begin if self.taking is not None else None
+
+    @property
+    def begins_again(self) -> bool:
+        """Whether they may begin another attempt now."""
+        begins = self.next_begin
+        return begins is not None and begins <= timezone.now()
+
+    @property
     def tries(self) -> bool:
         """Whether a teacher only tries it."""
         return self.taking is not None and self.taking.tried_by_id is not None
@@ -97,7 +109,7 @@ def as_one_of_the_list(request: MemberRequest, pk: int) -> Here | None:
     if not request.user.is_authenticated or not request.user.studies:
         return None
     whole = Taking.objects.select_related("sitting", "student__allowance").order_by()
-    taking = whole.filter(sitting=pk, sitting__archived=None, student__user=request.user.pk).first()
+    taking = whole.filter(sitting=pk, sitting__archived=None, student__user=request.user.pk, earlier=False).first()
     if taking is None or taking.sitting.held.come_in == "anonymous":
         return None
     found = Here(taking.sitting, taking.student, taking)
@@ -110,7 +122,7 @@ def as_student(request: MemberRequest, sitting: Sitting) -> Here | None:
     student = Student.objects.select_related("allowance").filter(user=request.user).first()
     if student is None:
         return None
-    taking = Taking.objects.filter(sitting=sitting, student=student).order_by().first()
+    taking = Taking.objects.current().filter(sitting=sitting, student=student).order_by().first()
     if taking is None and not Sitting.objects.for_student(student).filter(pk=sitting.pk).exists():
         return None
     if taking is not None:
@@ -123,7 +135,11 @@ def as_guest(request: HttpRequest, sitting: Sitting) -> Here | None:
     number, _, secret = shown.partition(":")
     if not number.isdecimal():
         return None
-    taking = Taking.objects.select_related("student__allowance").filter(pk=int(number), sitting=sitting).first()
+    among = Taking.objects.select_related("student__allowance").filter(sitting=sitting)
+    taking = among.filter(pk=int(number)).first()
+    if taking is not None and taking.earlier:
+        # what a browser shows stays good for the attempts that follow
+        taking = among.filter(first=taking.whose, earlier=False).first()
     if taking is None or not hmac.compare_digest(taking.entry, hashed(secret)):
         return None
     return Here(sitting, taking.student, taking)
@@ -131,7 +147,7 @@ def as_guest(request: HttpRequest, sitting: Sitting) -> Here | None:
 
 def as_teacher(request: MemberRequest, sitting: Sitting) -> Here | None:
     own = Taking.objects.select_related("tried_as__allowance").filter(sitting=sitting, tried_by=request.user)
-    taking = own.order_by().first()
+    taking = own.current().order_by().first()
     return Here(sitting, None, taking) if taking is not None else None
 
 

@@ -1,11 +1,12 @@
-"""Marking what was handed in, and what a student sees of it. The keys are reached here and nowhere else in this app."""
+"""Marking what was handed in, and what a student sees of it. The keys are reached from here and from where questions
+are checked, and nowhere else in this app."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from datetime import datetime
 from fractions import Fraction
-from functools import lru_cache
 from typing import Any
 
 from django.core.cache import cache
@@ -15,53 +16,32 @@ from django.utils.safestring import SafeString
 
 from vorlage.core.answers import shown_marks
 from vorlage.core.documents import ReturnedPart, ReturnedWork, returned_pdf
-from vorlage.core.marking import RULES_VERSION, ClassResult, Total, class_result, less, marked, total_of
+from vorlage.core.marking import (
+    NO_TRY,
+    RULES_VERSION,
+    ClassResult,
+    Total,
+    best_of_tries,
+    best_question,
+    class_result,
+    is_settled,
+    less,
+    marked,
+    that_counts,
+    total_of,
+)
 from vorlage.core.notation import Habits, mathml
 from vorlage.core.notation import typst as typst_equation
-from vorlage.core.questions import (
-    CompiledQuestion,
-    DrawnQuestion,
-    FrozenDraw,
-    QuestionDrawing,
-    thaw,
-    written_solution,
-)
+from vorlage.core.questions import DrawnQuestion, written_solution
 from vorlage.core.sittings import kept_share
 from vorlage.core.text import HTML
 from vorlage.web.bank.markup import safe
-from vorlage.web.bank.models import Revision
 from vorlage.web.files.models import Stored
-from vorlage.web.forms.models import FormItem, FormSet, ItemKey
 
-from .models import WORKING_PART, Mark, Sitting, Taking
+from .models import WORKING_PART, Mark, Sitting, Taking, Tried, by_person, held_marks
+from .questions import questions_had
 
-# So many questions are kept compiled in a process.
-KEPT = 200
 A_MINUTE = 60
-
-
-@lru_cache(maxsize=KEPT)
-def compiled(revision: int, habits: Habits, in_order: bool) -> tuple[CompiledQuestion, str, int]:
-    """A question, compiled once in a process: a revision never changes."""
-    found = Revision.objects.select_related("question").get(pk=revision)
-    return found.compiled(habits, in_order), str(found.question.key), found.number
-
-
-def drawn_item(item: FormItem) -> DrawnQuestion:
-    """A question of a form with what was drawn for it; ``item`` has its form, the set, and the candidate."""
-    return drawn_of(item.form.form_set, item.candidate.revision_id, item.frozen_draw)
-
-
-def drawn_of(form_set: FormSet, revision: int, draw: FrozenDraw) -> DrawnQuestion:
-    """A question of a set with a draw of it."""
-    question, key, number = compiled(revision, Habits(**form_set.habits), form_set.in_order)
-    return thaw(QuestionDrawing(question, key, number), draw)
-
-
-def items_of(form: int) -> list[FormItem]:
-    """The questions of a form, in their order."""
-    found = FormItem.objects.filter(form=form).select_related("form__form_set", "candidate", "place")
-    return list(found.order_by("position"))
 
 
 @transaction.atomic
@@ -70,28 +50,29 @@ def mark(taking: Taking) -> None:
     locked = Taking.locked(pk=taking.pk)
     if locked.handed_in is None or locked.marked is not None or locked.form_id is None:
         return
-    answers, items = locked.answers(), items_of(locked.form_id)
-    by_hand = {(each.position, each.part) for each in locked.marks() if each.by_id is not None}
-    keys = dict(ItemKey.objects.filter(item__in=items).values_list("item", "parts"))
-    costs = locked.hint_costs()
+    rules, answers, before = locked.sitting.held, locked.answers(), list(locked.given_marks.order_by("pk"))
+    by_hand = {(each.position, each.part) for each in held_marks(rules, before) if each.by_id is not None}
+    costs, tries = locked.hint_costs(), tries_of(locked)
     rows = []
-    for item in items:
-        drawn = drawn_item(item)
-        parts = drawn.question.document.parts
-        most = [Fraction(each["marks"]) for each in keys[item.pk]]
-        given = [answers.get((item.position, part.id)) for part in parts]
-        for part, found in zip(parts, marked(drawn, given, most)):
-            if not part.answer.asks or (item.position, part.id) in by_hand:
+    for had in questions_had(locked, worth=True):
+        parts = had.drawn.question.document.parts
+        given = [answers.get((had.position, part.id)) for part in parts]
+        for k, (part, final) in enumerate(zip(parts, marked(had.drawn, given, had.most))):
+            where = had.position, part.id
+            if not part.answer.asks or where in by_hand:
                 continue
-            found = less(found, costs.get((item.position, part.id), Fraction(0)))
+            tried = tries.get(where, [])
+            same = bool(tried) and tried[-1].response == given[k]
+            settled = is_settled([each.outcome for each in tried], rules.tries)
+            counted = [each.held for each in tried] + ([] if tried and (same or settled) else [final])
+            found = best_of_tries(counted, rules.try_cost)
+            found = less(found, costs.get(where, Fraction(0)) + rules.similar_cost * had.number)
+            if rules.resubmitted == "best":
+                found = less(found, rules.submission_cost * submissions_before(before, where, locked.submission))
             rows.append(
                 Mark(
-                    taking=locked, position=item.position, part=part.id, outcome=found.outcome, share=str(found.share),
-                    marks=str(found.marks), most=str(found.most), cost=str(found.cost),
-                    beyond=item.place.bonus, code=found.code[:60],
-                    because=found.because[:500], certainty=found.certainty, reading=found.reading[:1000],
-                    feedback=list(found.feedback), draw=item.draw, revision=item.candidate.revision_id,
-                    version=RULES_VERSION,
+                    taking=locked, position=had.position, beyond=had.beyond, draw=had.draw, revision=had.revision,
+                    version=RULES_VERSION, place=had.place, submission=locked.submission, **Mark.columns_of(found),
                 )
             )  # fmt: skip
     Mark.objects.bulk_create(rows)
@@ -99,13 +80,46 @@ def mark(taking: Taking) -> None:
     locked.save(update_fields=["marked"])
 
 
+def tries_of(taking: Taking) -> dict[tuple[int, str], list[Tried]]:
+    """What was tried on the form that they have, by question and part, in its order."""
+    found: dict[tuple[int, str], list[Tried]] = {}
+    if taking.sitting.held.checks:
+        for each in taking.tries.filter(form=taking.form_id).order_by("pk"):
+            found.setdefault((each.position, each.part), []).append(each)
+    return found
+
+
+def submissions_before(marks: Sequence[Mark], where: tuple[int, str], submission: int) -> int:
+    """How often a part was handed in before with something that could be read."""
+    return len(
+        {
+            each.submission
+            for each in marks
+            if (each.position, each.part) == where and each.submission < submission and each.outcome not in NO_TRY
+        }
+    )
+
+
 def total(taking: Taking, marks: Sequence[Mark]) -> Total:
     """What the marks of a student come to."""
     maximum = taking.sitting.form_set.maximum
     kept = kept_share(taking.sitting.held, taking.late)
     return total_of(
-        [(each.held, each.beyond) for each in marks], None if maximum is None else Fraction(maximum), kept
+        [(each.held, each.beyond) for each in that_stand(marks)], None if maximum is None else Fraction(maximum), kept
     )  # fmt: skip
+
+
+def that_stand(marks: Sequence[Mark]) -> list[Mark]:
+    """Of a question and those that were had instead of it, the marks of the best."""
+    places: dict[int, dict[int, list[Mark]]] = {}
+    for each in marks:
+        place = each.position if each.place is None else each.place
+        places.setdefault(place, {}).setdefault(each.position, []).append(each)
+    found = []
+    for own in places.values():
+        best = best_question({position: [each.held for each in rows] for position, rows in own.items()})
+        found += own[best]
+    return found
 
 
 @dataclass(frozen=True)
@@ -136,15 +150,14 @@ def returned(taking: Taking, rows: frozenset[str]) -> tuple[dict[int, dict[str, 
         taking.refresh_from_db()
     marks = {(each.position, each.part): each for each in taking.marks()} if rows - {"own"} else {}
     answers = taking.answers() if "own" in rows else {}
-    for item in items_of(taking.form_id):
-        drawn = drawn_item(item)
-        for k, part in enumerate(drawn.question.document.parts):
+    for had in questions_had(taking):
+        for k, part in enumerate(had.drawn.question.document.parts):
             if not part.answer.asks:
                 continue
-            held = marks.get((item.position, part.id))
-            found.setdefault(item.position, {})[part.id] = returned_part(
-                drawn, k, rows,
-                typed=said(answers.get((item.position, part.id))),
+            held = marks.get((had.position, part.id))
+            found.setdefault(had.position, {})[part.id] = returned_part(
+                had.drawn, k, rows,
+                typed=said(answers.get((had.position, part.id))),
                 outcome=held.outcome if held and rows & {"outcome", "marks"} else "",
                 marks=held.held.marks if held and "marks" in rows else None,
                 most=held.held.most if held and "marks" in rows else None,
@@ -154,8 +167,11 @@ def returned(taking: Taking, rows: frozenset[str]) -> tuple[dict[int, dict[str, 
     return found, total(taking, list(marks.values())) if "total" in rows else None
 
 
-def returned_part(drawn: DrawnQuestion, k: int, rows: frozenset[str], **said: Any) -> Returned:
-    """A part as it comes back: what is ``said`` of it, and its key and its worked solution where the rows have them."""
+def returned_part(drawn: DrawnQuestion | None, k: int, rows: frozenset[str], **said: Any) -> Returned:
+    """A part as it comes back: what is ``said`` of it, and its key and its worked solution where the rows have them;
+    ``drawn`` is needed for these alone."""
+    if drawn is None:
+        return Returned(**said)
     tree = drawn.key_tree(k) if "key" in rows else None
     return Returned(
         **said,
@@ -170,15 +186,54 @@ def class_did(sitting: Sitting) -> ClassResult | None:
 
 
 def totals_of(sitting: Sitting) -> list[Total]:
-    """The totals of all whose work is marked."""
-    takings = list(sitting.takings.counted().exclude(handed_in=None).exclude(marked=None))
+    """The totals of all whose work is marked; of several attempts what counts."""
+    return [that_counts(sitting.held.which, totals) for _, totals in marked_of(sitting)]
+
+
+def marked_of(sitting: Sitting) -> list[tuple[Sequence[Taking], list[Total]]]:
+    """The attempts of everybody that are marked, each person's in their order, with what each comes to."""
+    takings = list(sitting.takings.counted().exclude(handed_in=None).exclude(marked=None).select_related("student"))
     given: dict[int, list[Mark]] = {}
-    rows = Mark.objects.filter(taking__in=takings).order_by("taking_id", "position", "part", "-pk")
-    for each in rows.distinct("taking_id", "position", "part"):
+    for each in Mark.objects.filter(taking__in=takings).order_by("pk"):
         given.setdefault(each.taking_id, []).append(each)
     for taking in takings:
         taking.sitting = sitting
-    return [total(taking, given.get(taking.pk, [])) for taking in takings]
+    return [
+        (own, [total(each, held_marks(sitting.held, given.get(each.pk, []))) for each in own])
+        for own in by_person(takings)
+    ]
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """A student whose total would be another one by another rule of which attempt counts."""
+
+    taking: Taking
+    before: Total
+    after: Total
+
+
+def moved_totals(sitting: Sitting, which: str) -> list[Moved]:
+    """Whose totals another rule would change, in class order."""
+    found = []
+    for own, totals in marked_of(sitting):
+        before, after = that_counts(sitting.held.which, totals), that_counts(which, totals)
+        if (before.reached, before.most) != (after.reached, after.most):
+            found.append(Moved(own[-1], before, after))
+    return sorted(found, key=lambda each: each.taking.who)
+
+
+def own_totals(taking: Taking, now: datetime) -> list[tuple[Taking, Total | None]]:
+    """All attempts of a person that are handed in, in their order, each with its total where it may be seen."""
+    found = list[tuple[Taking, Total | None]]()
+    for each in taking.own.exclude(handed_in=None):
+        each.sitting, each.student = taking.sitting, taking.student
+        visible = "total" in each.seen(now)
+        if visible and each.marked is None:
+            mark(each)
+            each.refresh_from_db(fields=["marked"])
+        found.append((each, total(each, each.marks()) if visible else None))
+    return found
 
 
 OUTCOMES = {"blank": "left empty", "unreadable": "cannot be read", "waiting": "waits for a mark"}
@@ -189,14 +244,13 @@ def as_pdf(taking: Taking, rows: frozenset[str], who: str) -> bytes:
     back, total_marks = returned(taking, rows)
     answers = taking.answers() if "own" in rows else {}
     questions = []
-    for item in items_of(taking.form_id or 0):
-        drawn = drawn_item(item)
-        found = back.get(item.position, {})
+    for had in sorted(questions_had(taking), key=lambda each: each.position if each.place is None else each.place):
+        found = back.get(had.position, {})
         parts = [
-            part_on_paper(drawn, k, found[part.id], rows) if part.id in found else None
-            for k, part in enumerate(drawn.question.document.parts)
+            part_on_paper(had.drawn, k, found[part.id], rows) if part.id in found else None
+            for k, part in enumerate(had.drawn.question.document.parts)
         ]
-        questions.append((drawn, parts, str(answers.get((item.position, WORKING_PART), "") or "")))
+        questions.append((had.drawn, parts, str(answers.get((had.position, WORKING_PART), "") or "")))
     above = [f"Handed in {timezone.localtime(taking.handed_in):%-d %B %Y, %H:%M}, receipt {taking.receipt}."]
     if total_marks is not None:
         so_far = f", so far: {total_marks.waiting} still wait for a mark" if total_marks.so_far else ""
@@ -217,7 +271,7 @@ def part_on_paper(drawn: DrawnQuestion, k: int, back: Returned, rows: frozenset[
     if back.outcome and "outcome" in rows:
         found.append(("Marked", OUTCOMES.get(back.outcome, back.outcome)))
     if back.most and back.marks is not None and "marks" in rows:
-        cost = f", hints cost {float(back.cost * 100):.4g} %" if back.cost else ""
+        cost = f", less {float(back.cost * 100):.4g} % for hints and further tries" if back.cost else ""
         reached = "waiting" if back.outcome == "waiting" else f"{shown_marks(back.marks)} of {shown_marks(back.most)}"
         found.append(("Marks", reached + cost))
     found += [("Said of it", words) for words in back.feedback]

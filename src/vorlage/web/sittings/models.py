@@ -7,7 +7,7 @@ of its questions, is ``StudentItem``, from which no key can be told.
 from __future__ import annotations
 
 import secrets
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from fractions import Fraction
@@ -22,7 +22,7 @@ from vorlage.core import sittings
 from vorlage.core.forms import MAXIMUM_FORMS
 from vorlage.core.marking import PartMark
 from vorlage.core.questions import FrozenDraw
-from vorlage.core.sittings import Allowed, Record, Rules, Stage
+from vorlage.core.sittings import Allowed, Attempt, Record, Rules, Stage
 from vorlage.web.classes.models import Allowance, Class, Enrolment, Student
 from vorlage.web.files.models import Stored
 from vorlage.web.forms.models import Form, FormItem, FormSet, FormSetCandidate, FormSetInsert
@@ -78,6 +78,10 @@ class Sitting(models.Model):
     # the work of getting it ready, and when it was: nobody begins before
     job = models.ForeignKey(Job, on_delete=models.PROTECT, null=True, related_name="+")
     ready = models.DateTimeField(null=True)
+    # whether forms were made for it, one for everybody and every attempt
+    own_forms = models.BooleanField(default=False)
+    # as ``Repeats`` has them, once the forms are there
+    repeats = models.JSONField(null=True)
     released = models.DateTimeField(null=True)
     archived = models.DateTimeField(null=True)
     author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
@@ -105,22 +109,40 @@ class Sitting(models.Model):
     ) -> Sitting:  # fmt: skip
         """Give a test to classes, or to those who are chosen of them; without a form set one is made, with a form for
         everybody."""
+        own_forms = form_set is None
         if form_set is None:
             enrolled = Enrolment.objects.filter(held__in=classes, left=None)
             everybody = len(chosen) or enrolled.values("student").distinct().count()
-            form_set = FormSet.order(test, max(1, min(everybody, MAXIMUM_FORMS)), by)
+            form_set = FormSet.order(test, forms_for(everybody, rules), by)
         Test.objects.select_for_update().get(pk=test.pk)
         last = cls.objects.filter(test=test).aggregate(last=Max("number"))["last"] or 0
         made = cls.objects.create(
             test=test, number=last + 1, title=test.title, form_set=form_set, rules=rules.kept, author=by,
-            code=fresh_code(),
+            code=fresh_code(), own_forms=own_forms,
         )  # fmt: skip
         made.classes.set(classes)
         made.chosen.set(chosen)
-        made.job = Job.order(READYING, by, form_set.count, sitting=made.pk)
-        made.save(update_fields=["job"])
+        made.get_ready(by)
         made.note("given", by)
         return made
+
+    def get_ready(self, by: User) -> None:
+        """Order that its forms are laid out and given."""
+        self.job, self.ready, self.repeats = Job.order(READYING, by, self.form_set.count, sitting=self.pk), None, None
+        self.save(update_fields=["job", "ready", "repeats"])
+
+    @transaction.atomic
+    def make_more_forms(self, by: User) -> bool:
+        """Make forms anew, for everybody and every attempt, where there are too few and nobody has begun."""
+        wanted = forms_for(len(self.students()), self.held)
+        if not self.own_forms or self.begun or wanted <= self.form_set.count:
+            return False
+        self.form_set = FormSet.order(self.test, wanted, by)
+        self.save(update_fields=["form_set"])
+        self.takings.filter(begun=None).update(form=None)
+        self.takings.exclude(tried_by=None).delete()
+        self.get_ready(by)
+        return True
 
     @transaction.atomic
     def keep_rules(self, rules: Rules, by: User, reason: str = "") -> None:
@@ -181,7 +203,26 @@ class Sitting(models.Model):
             form = by_seat.get(student.pk) or min(forms, key=lambda each: used[each])
             used[form] = used.get(form, 0) + 1
             takings.append(Taking(sitting=self, student=student, form_id=form))
-        Taking.objects.bulk_create(takings, ignore_conflicts=True)
+        without = {each.student_id: each.form_id for each in takings}
+        for there in self.takings.filter(form=None, student__in=without, earlier=False):
+            Taking.objects.filter(pk=there.pk, form=None).update(form=without.pop(there.student_id))
+        Taking.objects.bulk_create((each for each in takings if each.student_id in without), ignore_conflicts=True)
+
+    def repeats_by(self, attempt: int | None) -> bool:
+        """Whether numbers can come again up to an attempt; None stands for one after any number of them."""
+        if attempt is None:
+            return True
+        held = self.repeats
+        return attempt > 1 and (held is None or attempt > held["sure"])
+
+
+# Forms for so many attempts are made where there is no limit to them.
+ATTEMPTS_WITHOUT_LIMIT = 5
+
+
+def forms_for(people: int, rules: Rules) -> int:
+    """How many forms are made for so many people: one for each of their attempts."""
+    return max(1, min(people * (rules.attempts or ATTEMPTS_WITHOUT_LIMIT), MAXIMUM_FORMS))
 
 
 def fresh_code() -> str:
@@ -212,6 +253,16 @@ class StudentItem(models.Model):
 
     def __str__(self) -> str:
         return f"Question {self.position + 1} of form {self.form_id} for students"
+
+    @property
+    def place_on_form(self) -> int:
+        """The question of the form that it is, from 0."""
+        return self.position
+
+    @property
+    def called(self) -> str:
+        """Its number, as it stands before it."""
+        return str(self.position + 1)
 
 
 @lru_cache(maxsize=1024)
@@ -249,9 +300,13 @@ class TakingQuerySet(models.QuerySet["Taking"]):
         """Those that are of students: what a teacher tries is never counted and nowhere seen."""
         return self.filter(tried_by=None)
 
+    def current(self) -> TakingQuerySet:
+        """Of everybody's attempts the last."""
+        return self.filter(earlier=False)
+
 
 class Taking(models.Model):
-    """A student in a sitting: their form, their time, and how far they are."""
+    """A student's attempt at a sitting: their form, their time, and how far they are."""
 
     sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="takings")
     # nobody of the lists where somebody came in with a name and a class, or without a name, or tries it
@@ -269,6 +324,12 @@ class Taking(models.Model):
     minutes = models.PositiveSmallIntegerField(null=True)
     later = models.PositiveIntegerField(null=True)
     let_in = models.DateTimeField(null=True)
+    # which of their attempts it is, from 1, the first of them, and whether there was a later one
+    attempt = models.PositiveSmallIntegerField(default=1)
+    first = models.ForeignKey("self", on_delete=models.CASCADE, null=True, related_name="+")
+    earlier = models.BooleanField(default=False)
+    # how often it was handed in where that can be done several times, the time that is being worked on included
+    submission = models.PositiveSmallIntegerField(default=1)
     # answers before it were to another form
     since = models.BigIntegerField(default=0)
     form = models.ForeignKey(Form, on_delete=models.PROTECT, null=True, related_name="+")
@@ -303,8 +364,13 @@ class Taking(models.Model):
     class Meta:
         ordering = ["sitting", "student__search_text", "pk"]
         constraints = [
-            models.UniqueConstraint(fields=["sitting", "student"], name="one_taking_a_student"),
-            models.UniqueConstraint(fields=["sitting", "tried_by"], name="one_trial_a_teacher"),
+            models.UniqueConstraint(
+                fields=["sitting", "student"], condition=Q(earlier=False), name="one_current_taking_a_student"
+            ),
+            models.UniqueConstraint(
+                fields=["sitting", "tried_by"], condition=Q(earlier=False), name="one_current_trial_a_teacher"
+            ),
+            models.UniqueConstraint(fields=["first", "attempt"], name="one_attempt_a_number"),
         ]
         indexes = [
             models.Index(fields=["ends"], name="takings_that_run", condition=Q(handed_in=None, begun__isnull=False))
@@ -341,22 +407,60 @@ class Taking(models.Model):
         """What is on record, as the rules ask for it."""
         released = self.released or self.sitting.released is not None
         let_in = self.let_in is not None or self.tried_by_id is not None
-        return Record(self.begun, self.ends, self.paused, self.handed_in, let_in, released, self.withheld)
+        return Record(
+            self.begun, self.ends, self.paused, self.handed_in, let_in, released, self.withheld, self.submission
+        )  # fmt: skip
+
+    @property
+    def whose(self) -> int:
+        """What all attempts of one person have in common, and no other's."""
+        return self.first_id or self.pk
+
+    @property
+    def own(self) -> models.QuerySet[Taking]:
+        """All attempts of the same person, in their order."""
+        return Taking.objects.filter(Q(pk=self.whose) | Q(first=self.whose)).order_by("attempt")
+
+    @property
+    def attempts(self) -> list[Attempt]:
+        """When each of their attempts was begun and handed in."""
+        if self.attempt == 1 and not self.earlier:
+            rows = [(self.begun, self.handed_in)]
+        else:
+            rows = list(self.own.values_list("begun", "handed_in"))
+        return [Attempt(begun, handed_in) for begun, handed_in in rows if begun is not None]
+
+    @property
+    def next_begin(self) -> datetime | None:
+        """From when on they may begin another attempt; None where there is none. Whoever tries it waits for nothing."""
+        rules = self.sitting.held
+        if self.begun is None or rules.practice == "only":
+            return None
+        if self.tried_by_id is not None:
+            rules = replace(rules, closes=None, wait=timedelta(0), per_period=None)
+        return sittings.next_begin(rules, self.attempts, self.allowed)
+
+    @property
+    def whole_record(self) -> Record:
+        """What is on record, with what becomes of it in attempts that can come."""
+        rules = self.sitting.held
+        more = rules.attempts != 1 and self.next_begin is not None
+        return replace(self.record, more=more, repeats=more and self.sitting.repeats_by(rules.attempts))
 
     def phase(self, now: datetime) -> str:
         return sittings.phase(self.sitting.held, self.record, now, self.allowed)
 
     def seen(self, now: datetime) -> frozenset[str]:
         """What the student sees of it now: nothing of marks and keys is shown but through this."""
-        return sittings.seen(self.sitting.held, self.record, now, self.allowed)
+        return sittings.seen(self.sitting.held, self.whole_record, now, self.allowed)
 
     @classmethod
     @transaction.atomic
     def begin(cls, sitting: Sitting, who: Student | Taking, now: datetime) -> Taking:
         """Begin, or go on where one is: a student of the lists, or whoever has a place already."""
         if isinstance(who, Student):
-            cls.objects.get_or_create(sitting=sitting, student=who)
-            taking = cls.locked(sitting=sitting, student=who)
+            cls.objects.get_or_create(sitting=sitting, student=who, earlier=False)
+            taking = cls.locked(sitting=sitting, student=who, earlier=False)
         else:
             taking = cls.locked(pk=who.pk)
         if taking.form_id is None:
@@ -366,6 +470,29 @@ class Taking(models.Model):
             sitting.note("begun", taking=taking)
         taking.save()
         return taking
+
+    @transaction.atomic
+    def follow(self, now: datetime, choose: Callable[[Taking], int]) -> Taking:
+        """Begin the next attempt, on a form that ``choose`` names; the one that runs already where there is one."""
+        taking = Taking.locked(pk=self.pk)
+        begins = taking.next_begin
+        if taking.earlier or taking.handed_in is None or begins is None or begins > now:
+            return taking
+        form = choose(taking)
+        taking.earlier = True
+        taking.save(update_fields=["earlier"])
+        # what they are allowed, how they came in and what became of their results is theirs in every attempt
+        kept = {name: getattr(taking, name) for name in KEPT_IN_ATTEMPTS}
+        following = Taking(first_id=taking.whose, attempt=taking.attempt + 1, form_id=form, **kept)
+        following.set_off(taking.rules_at(now), now)
+        following.save()
+        taking.sitting.note("begun", taking=following, data={"attempt": following.attempt})
+        return following
+
+    def rules_at(self, now: datetime) -> Rules:
+        """The rules by which they begin: whoever tries it does as if it were open now, whatever its moments are."""
+        rules = self.sitting.held
+        return rules if self.tried_by_id is None else replace(rules, opens=now, closes=None)
 
     def set_off(self, rules: Rules, now: datetime) -> None:
         """Begin now: until when they have is worked out, of the first section too."""
@@ -440,8 +567,8 @@ class Taking(models.Model):
         return {(each.position, each.part): each.response for each in rows.distinct("position", "part")}
 
     def marks(self) -> list[Mark]:
-        """The marks that hold now: the last of every part."""
-        return list(Mark.objects.filter(taking=self).order_by("position", "part", "-pk").distinct("position", "part"))
+        """The marks that hold now, of every part one."""
+        return held_marks(self.sitting.held, Mark.objects.filter(taking=self).order_by("pk"))
 
     def hint_costs(self) -> dict[tuple[int, str], Fraction]:
         """The share that hints have cost, by question and part."""
@@ -449,6 +576,35 @@ class Taking(models.Model):
         for position, part, cost in self.hints.filter(form=self.form_id).values_list("position", "part", "cost"):
             found[position, part] = found.get((position, part), Fraction(0)) + Fraction(cost)
         return found
+
+
+# What is the same in all attempts of one person.
+KEPT_IN_ATTEMPTS = (
+    "sitting", "student", "name", "group", "entry", "entries", "tried_by", "tried_as", "percent", "minutes", "later",
+    "let_in", "released", "withheld",
+)  # fmt: skip
+
+
+def held_marks(rules: Rules, marks: Iterable[Mark]) -> list[Mark]:
+    """Of the marks of one attempt, the oldest first, those that hold: of every part the last; where the best of what
+    was handed in counts, the best of the last of each time, the latest of equal ones. What somebody gave by hand, and
+    what somebody has to look at, holds over what came before."""
+    last: dict[tuple[int, str], dict[int, Mark]] = {}
+    for mark in marks:
+        times = last.setdefault((mark.position, mark.part), {})
+        if mark.by_id is not None or mark.outcome == "waiting" or rules.resubmitted == "last":
+            times.clear()
+        times.pop(mark.submission, None)
+        times[mark.submission] = mark
+    return [max(reversed(times.values()), key=lambda each: Fraction(each.marks)) for times in last.values()]
+
+
+def by_person(takings: Iterable[Taking]) -> list[Sequence[Taking]]:
+    """The attempts of everybody, each person's in their order."""
+    found: dict[int, list[Taking]] = {}
+    for taking in takings:
+        found.setdefault(taking.whose, []).append(taking)
+    return [sorted(own, key=lambda each: each.attempt) for own in found.values()]
 
 
 def order_marking(sitting: Sitting) -> None:
@@ -527,10 +683,9 @@ class HintTaken(models.Model):
         return f"Hint {self.number + 1} to {self.position + 1} {self.part}"
 
 
-class Mark(models.Model):
-    """What a part earned, and by which rule. None is ever changed; the last is the one that holds."""
+class Earned(models.Model):
+    """What a part earned, and by which rule."""
 
-    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, related_name="given_marks")
     position = models.PositiveSmallIntegerField()
     part = models.CharField(max_length=20)
     outcome = models.CharField(max_length=12)
@@ -538,14 +693,61 @@ class Mark(models.Model):
     share = models.CharField(max_length=40)
     marks = models.CharField(max_length=40)
     most = models.CharField(max_length=40)
-    # the share that hints have cost
+    # the share that hints and further tries have cost
     cost = models.CharField(max_length=40, default="0")
-    beyond = models.BooleanField(default=False)
     code = models.CharField(max_length=60)
     because = models.CharField(max_length=500)
     certainty = models.CharField(max_length=12, blank=True)
     reading = models.CharField(max_length=1000, blank=True)
     feedback = models.JSONField(default=list)
+
+    class Meta:
+        abstract = True
+
+    @property
+    def held(self) -> PartMark:
+        """As the core has it."""
+        share, marks, most = Fraction(self.share), Fraction(self.marks), Fraction(self.most)
+        return PartMark(
+            self.part, self.outcome, share, marks, most, self.code, self.because, self.certainty, self.reading,
+            tuple(self.feedback), Fraction(self.cost),
+        )  # fmt: skip
+
+    @staticmethod
+    def columns_of(mark: PartMark) -> dict[str, Any]:
+        """The columns for what the core has."""
+        return {
+            "part": mark.part, "outcome": mark.outcome, "share": str(mark.share), "marks": str(mark.marks),
+            "most": str(mark.most), "cost": str(mark.cost), "code": mark.code[:60], "because": mark.because[:500],
+            "certainty": mark.certainty, "reading": mark.reading[:1000], "feedback": list(mark.feedback),
+        }  # fmt: skip
+
+
+class Tried(Earned):
+    """A try of a part that was checked before all was handed in, with what it came to. None is ever changed."""
+
+    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, related_name="tries")
+    # the form that they had then
+    form = models.ForeignKey(Form, on_delete=models.PROTECT, related_name="+")
+    response = models.JSONField(null=True)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["pk"]
+        indexes = [models.Index(fields=["taking", "form", "position"], name="tries_of_a_taking")]
+
+    def __str__(self) -> str:
+        return f"{self.outcome} at {self.position + 1} {self.part}"
+
+
+class Mark(Earned):
+    """What a part earned, and by which rule. None is ever changed; the last is the one that holds."""
+
+    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, related_name="given_marks")
+    beyond = models.BooleanField(default=False)
+    # the question of the form that it stands for, where it is a similar one, and what was handed in that time
+    place = models.PositiveSmallIntegerField(null=True)
+    submission = models.PositiveSmallIntegerField(default=1)
     # what was drawn, the revision of the question, and the version of the rules
     draw = models.BigIntegerField()
     revision = models.PositiveIntegerField()
@@ -561,15 +763,6 @@ class Mark(models.Model):
     def __str__(self) -> str:
         return f"{self.marks} of {self.most} for {self.position + 1} {self.part}"
 
-    @property
-    def held(self) -> PartMark:
-        """As the core has it."""
-        share, marks, most = Fraction(self.share), Fraction(self.marks), Fraction(self.most)
-        return PartMark(
-            self.part, self.outcome, share, marks, most, self.code, self.because, self.certainty, self.reading,
-            tuple(self.feedback), Fraction(self.cost),
-        )  # fmt: skip
-
 
 class PractisedQuerySet(models.QuerySet["Practised"]):
     def of(self, sitting: Sitting, student: Student | None, taking: Taking | None) -> PractisedQuerySet:
@@ -578,16 +771,9 @@ class PractisedQuerySet(models.QuerySet["Practised"]):
         return self.filter(mine, sitting=sitting)
 
 
-class Practised(models.Model):
-    """A fresh draw of one question that somebody practises with, and what they gave for it.
+class Fresh(models.Model):
+    """A fresh draw of one question for one student, laid out for them."""
 
-    It is apart from all marks: no total, table or statistic reads it.
-    """
-
-    sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="practised")
-    student = models.ForeignKey(Student, on_delete=models.CASCADE, null=True, related_name="practised")
-    # of whoever is in no list
-    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, null=True, related_name="practised")
     candidate = models.ForeignKey(FormSetCandidate, on_delete=models.PROTECT, related_name="+")
     # as ``FrozenDraw`` has them, and whether all of its values had been had before
     draw = models.BigIntegerField()
@@ -595,12 +781,62 @@ class Practised(models.Model):
     orders = models.JSONField()
     texts = models.JSONField()
     repeats = models.BooleanField(default=False)
-    # as ``StudentSheet`` has them, until the next one comes
+    # as ``StudentSheet`` has them
     shown = models.JSONField()
     readers = models.JSONField()
     hints = models.JSONField(default=dict)
     # what each part is worth, as text
     worth = models.JSONField()
+    made = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        abstract = True
+
+    @property
+    def frozen_draw(self) -> FrozenDraw:
+        return FrozenDraw(self.draw, self.values, self.orders, self.texts)
+
+
+class Similar(Fresh):
+    """A similar question that a student had instead of a missed one: it stands behind the questions of their form."""
+
+    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, related_name="similar")
+    form = models.ForeignKey(Form, on_delete=models.PROTECT, related_name="+")
+    # where its answers are, from 0; the question of the form that it stands for; and which one for it, from 1
+    position = models.PositiveSmallIntegerField()
+    place = models.PositiveSmallIntegerField()
+    number = models.PositiveSmallIntegerField()
+    section = models.CharField(max_length=120, blank=True)
+    section_number = models.PositiveSmallIntegerField(default=0)
+
+    class Meta:
+        ordering = ["position"]
+        constraints = [models.UniqueConstraint(fields=["taking", "form", "position"], name="one_similar_a_position")]
+
+    def __str__(self) -> str:
+        return f"Question {self.called}"
+
+    @property
+    def place_on_form(self) -> int:
+        """The question of the form that it stands for, from 0."""
+        return self.place
+
+    @property
+    def called(self) -> str:
+        """Its number, as it stands before it."""
+        return f"{self.place + 1} once more" if self.number == 1 else f"{self.place + 1} once more, {self.number}"
+
+
+class Practised(Fresh):
+    """A fresh draw of one question that somebody practises with, and what they gave for it.
+
+    It is apart from all marks: no total, table or statistic reads it. What was laid out stays until the next one comes.
+    """
+
+    sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="practised")
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, null=True, related_name="practised")
+    # of whoever is in no list
+    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, null=True, related_name="practised")
     answers = models.JSONField(default=dict)
     # how often it was checked, and the outcome of each part when it was last
     checks = models.PositiveSmallIntegerField(default=0)
@@ -608,7 +844,6 @@ class Practised(models.Model):
     right = models.BooleanField(default=False)
     # whether the key was shown: nothing is checked after it
     told = models.BooleanField(default=False)
-    made = models.DateTimeField(default=timezone.now)
 
     objects = PractisedQuerySet.as_manager()
 
@@ -618,10 +853,6 @@ class Practised(models.Model):
 
     def __str__(self) -> str:
         return f"Draw {self.draw} of {self.candidate_id} in {self.sitting_id}"
-
-    @property
-    def frozen_draw(self) -> FrozenDraw:
-        return FrozenDraw(self.draw, self.values, self.orders, self.texts)
 
 
 class Event(models.Model):

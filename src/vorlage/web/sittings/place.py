@@ -16,9 +16,21 @@ from typing import Any
 from django.db import connection, transaction
 
 from vorlage.core import sittings
+from vorlage.core.marking import is_settled
 from vorlage.core.sittings import HANDED_IN, Record, Rules, Stage
 
-from .models import Change, Note, Response, Sitting, StudentItem, Taking, places_in_sections
+from .models import (
+    WORKING_PART,
+    Change,
+    Note,
+    Response,
+    Similar,
+    Sitting,
+    StudentItem,
+    Taking,
+    Tried,
+    places_in_sections,
+)
 
 # The tables by their names.
 TAKING, SITTING, RESPONSE, NOTE = (each._meta.db_table for each in (Taking, Sitting, Response, Note))
@@ -103,12 +115,36 @@ class Place:
         over = stage is not None and stage.ends is not None and now >= stage.ends
         return over and record.paused is None and record.handed_in is None
 
-    def takes(self, position: int, now: datetime) -> bool:
-        """Whether an answer to a question (from 0) counts by the section that they are at."""
-        if self.stage is None or self.form is None:
+    def takes(self, position: int, part: str, now: datetime) -> bool:
+        """Whether an answer to a part of a question (from 0) counts: by the section that they are at, and where
+        questions are checked only while something can be earned on it."""
+        if self.form is None:
             return True
-        places = places_in_sections(self.form)
-        return position < len(places) and sittings.takes_section(self.rules, self.stage, places[position], now)
+        if self.stage is not None:
+            section = self.section_at(position)
+            if section is None or not sittings.takes_section(self.rules, self.stage, section, now):
+                return False
+        return not self.rules.checks or part == WORKING_PART or (position, part) not in self.settled
+
+    def section_at(self, position: int) -> int | None:
+        """The section of a question (from 0); None where there is none such."""
+        places = places_in_sections(self.form or 0)
+        if position < len(places):
+            return places[position]
+        rows = Similar.objects.filter(taking=self.pk, form=self.form, position=position)
+        return rows.values_list("section_number", flat=True).first()
+
+    @property
+    def settled(self) -> set[tuple[int, str]]:
+        """The parts of their form on which nothing more can be earned, by question (from 0) and part."""
+        tried: dict[tuple[int, str], list[str]] = {}
+        rows = Tried.objects.filter(taking=self.pk, form=self.form).order_by("pk")
+        for position, part, outcome in rows.values_list("position", "part", "outcome"):
+            tried.setdefault((position, part), []).append(outcome)
+        found = {where for where, outcomes in tried.items() if is_settled(outcomes, self.rules.tries)}
+        if self.rules.similar:
+            found |= {where for where in tried if where[0] in done_by(self.pk, self.form)}
+        return found
 
     def state(self, tab: str, now: datetime) -> dict[str, Any]:
         """How a page stands: how long there is, and whether it may go on."""
@@ -127,6 +163,15 @@ class Place:
         """Note that a page has asked, and for how many seconds it was left meanwhile."""
         with connection.cursor() as cursor:
             cursor.execute(HEARD, [now, int(away is not None), away or 0, self.pk])
+
+
+def done_by(taking: int, form: int | None) -> set[int]:
+    """The questions that a similar one was had instead of."""
+    found, last = set[int](), dict[int, int]()
+    for place, position in Similar.objects.filter(taking=taking, form=form).values_list("place", "position"):
+        found.add(last.get(place, place))
+        last[place] = position
+    return found
 
 
 @transaction.atomic
@@ -160,7 +205,7 @@ def keep(pk: int, changes: Sequence[tuple[Change, str]], tab: str, now: datetime
                 origin,
                 each.number,
                 now,
-                counts and place.takes(each.position, now),
+                counts and place.takes(each.position, each.part, now),
             )
             # the same number twice in one sending is one answer
             for (origin, _), each in {(origin, each.number): each for each, origin in changes}.items()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import secrets
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import timedelta
@@ -20,18 +19,16 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from vorlage.core.forms import NoFreshDraw, fresh_item, values_text
+from vorlage.core.forms import NoFreshDraw
 from vorlage.core.marking import marked, went
-from vorlage.core.notation import Habits
-from vorlage.core.plans import Place
-from vorlage.core.questions import FrozenDraw
-from vorlage.core.sittings import student_sheet
 from vorlage.web.forms.models import FormItem, FormSetCandidate
 from vorlage.web.people.requests import MemberRequest
 
+from .fresh import fresh_columns
 from .here import Here, address_of, at_sitting
-from .marking import Returned, compiled, drawn_of, returned, returned_part
+from .marking import Returned, returned, returned_part
 from .models import Practised, Sitting
+from .questions import drawn_of
 from .road import LONGEST, is_empty, readings_of, without_nulls
 from .student import SheetLook, practises, rows_seen, start_page
 
@@ -111,7 +108,7 @@ def look_back(request: MemberRequest, here: Here, rows: Mapping[int, Row]) -> No
     """Say of each question how it went when it was sat, with the worked solution: what may be seen now, and no more."""
     if here.taking is None or here.taking.handed_in is None:
         return
-    seen = rows_seen(request, here)
+    seen = rows_seen(request, here, here.taking)
     if not seen & {"outcome", "marks"}:
         return
     back, _ = returned(here.taking, seen)
@@ -148,21 +145,10 @@ def draw(request: MemberRequest, here: Here, question: int) -> HttpResponse:
 
 def fresh(here: Here, candidate: FormSetCandidate) -> Practised:
     """A draw that is on no form of the set, and that they have not practised with. Raises ``NoFreshDraw``."""
-    form_set = candidate.place.form_set
-    question, key, number = compiled(candidate.revision_id, Habits(**form_set.habits), form_set.in_order)
-    on_forms = FormItem.objects.filter(candidate=candidate).values_list("values", flat=True)
     before = mine(here).filter(candidate=candidate).values_list("values", flat=True)[:REMEMBERED]
-    had = {values_text(FrozenDraw(0, values, {}, {})) for values in (*on_forms, *before)}
-    place = Place(question, key, number, marks=candidate.place.marks)
-    found = fresh_item(place, secrets.token_hex(8), had)
-    item = found.item
-    drawn = drawn_of(form_set, candidate.revision_id, item.draw)
-    sheet = student_sheet(drawn, [each.marks for each in item.keys])
+    taking = None if here.student is not None else here.taking
     return Practised(
-        sitting=here.sitting, student=here.student, taking=None if here.student is not None else here.taking,
-        candidate=candidate, draw=item.draw.number, values=item.draw.values, orders=item.draw.orders,
-        texts=item.draw.texts, repeats=found.repeats, shown=sheet.shown, readers=sheet.kept_readers,
-        hints=sheet.kept_hints, worth=[str(each.marks) for each in item.keys],
+        sitting=here.sitting, student=here.student, taking=taking, **fresh_columns(candidate, before)
     )  # fmt: skip
 
 

@@ -25,8 +25,9 @@ from vorlage.core.notation import Style, mathml
 from vorlage.core.sittings import TIME_UP, asks_for_all, moment_words, phase, takes_answers
 from vorlage.web.bank.markup import safe
 
-from .models import Change, Note, StudentItem, Taking, places_in_sections
+from .models import Change, Note, Similar, StudentItem, Taking, places_in_sections
 from .place import Place, keep, moved_on, readers_of, required_of
+from .questions import sheet_at
 from .tasks import settle
 
 HEADER = "X-Sitting"
@@ -86,7 +87,7 @@ def save(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict[
     changes = [(change, origin) for each in listed(sent.get("changes")) for change, origin in [change_of(each, tab)]]
     now = timezone.now()
     place, counts = keep(pk, changes, tab, now)
-    readings = read_all(place.form, [change for change, _ in changes])
+    readings = read_all(place, [change for change, _ in changes])
     saved = [[origin, change.number] for change, origin in changes]
     return {"saved": saved, "counts": counts, "readings": readings} | place.state(tab, now)
 
@@ -96,7 +97,7 @@ def save(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict[
 def read(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict[str, Any]:
     """How an answer is read while it is typed; nothing is kept."""
     change, _ = change_of(sent, tab)
-    return {"readings": read_all(Place.of(pk).form, [change])}
+    return {"readings": read_all(Place.of(pk), [change])}
 
 
 @require_GET
@@ -176,7 +177,7 @@ def hint(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict[
     taking = may_work(pk, tab, now)
     if not taking.sitting.held.hints:
         raise Refused("no_hints", 403)
-    item = StudentItem.objects.filter(form=taking.form_id, position=change.position).first()
+    item = sheet_at(taking, change.position)
     offered = item.hints.get(change.part, []) if item is not None else []
     with transaction.atomic():
         Taking.locked(pk=pk)
@@ -214,6 +215,8 @@ def hints_taken(taking: Taking, *where: Any) -> list[dict[str, Any]]:
         return []
     items = StudentItem.objects.filter(form=taking.form_id, position__in={each.position for each in taken})
     offered = dict(items.values_list("position", "hints"))
+    if taking.sitting.held.similar:
+        offered |= dict(taking.similar.filter(form=taking.form_id).values_list("position", "hints"))
     return [
         {"q": each.position, "p": each.part, "text": safe(offered[each.position][each.part][each.number]["text"])}
         for each in taken
@@ -299,12 +302,15 @@ def without_nulls(response: Any) -> Any:
     return response
 
 
-def read_all(form: int | None, asked: list[Change]) -> list[dict[str, Any]]:
+def read_all(place: Place, asked: list[Change]) -> list[dict[str, Any]]:
     """How the answers to some parts are read, by question and part: each shown as it was read, or why it cannot be."""
     try:
-        rows = readers_of(form or 0)
+        rows = readers_of(place.form or 0)
     except LookupError:
         return []
+    if place.rules.similar and any(each.position not in rows for each in asked):
+        own = Similar.objects.filter(taking=place.pk, form=place.form)
+        rows = rows | dict(own.values_list("position", "readers"))
     latest = {(each.position, each.part): each for each in asked}
     found = []
     for (position, part), change in latest.items():

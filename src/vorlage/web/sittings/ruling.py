@@ -23,11 +23,14 @@ from vorlage.core.sittings import (
     shared_by_neighbours,
     unequal,
 )
+from vorlage.web.forms.views import why_not
 from vorlage.web.people.permissions import personally
 from vorlage.web.people.requests import MemberRequest
 from vorlage.web.seating.models import SeatPlan
 
+from .attempts import said_repeats
 from .forms import RulesForm
+from .marking import moved_totals
 from .models import Sitting, Way
 from .views import sitting_of, students_of
 
@@ -66,7 +69,10 @@ def said_of(found: Sitting, rules: Rules) -> dict[str, Any]:
     now = timezone.localtime()
     refused = changed_too_late(found, rules)
     wrong = objections(rules, now) + beside_each_other(found)
-    return {"said": sentences(rules, now), "objections": wrong, "too_late": refused}
+    said = sentences(rules, now)
+    said["how_often"] = f"{said['how_often']} {said_repeats(found, rules)}".rstrip()
+    moved = moved_totals(found, rules.which) if rules.which != found.held.which else []
+    return {"said": said, "objections": wrong, "too_late": refused, "moved": moved}
 
 
 def beside_each_other(found: Sitting) -> list[Objection]:
@@ -74,7 +80,7 @@ def beside_each_other(found: Sitting) -> list[Objection]:
     plan = SeatPlan.objects.filter(held__in=found.classes.all(), seats__row__isnull=False).order_by("-created").first()
     if plan is None:
         return []
-    forms = dict(found.takings.counted().exclude(form=None).order_by().values_list("student", "form"))
+    forms = dict(found.takings.counted().current().exclude(form=None).order_by().values_list("student", "form"))
     seats = plan.seats.exclude(row=None).exclude(column=None).select_related("student")
     seated = [seat for seat in seats if seat.student_id in forms]
     same = [
@@ -96,7 +102,9 @@ def say_rules(request: MemberRequest, pk: int) -> HttpResponse:
     """What the rules that are being typed mean; nothing is kept."""
     found = sitting_of(request, pk, "sittings.change_sitting")
     form = rules_form(found, request.POST)
-    context = said_of(found, form.rules) if form.is_valid() else {"said": {}, "objections": [], "too_late": []}
+    context = (
+        said_of(found, form.rules) if form.is_valid() else {"said": {}, "objections": [], "too_late": [], "moved": []}
+    )
     return render(request, "sittings/_said.html", context | {"form": form, "sitting": found})
 
 
@@ -111,7 +119,10 @@ def keep_rules(request: MemberRequest, pk: int) -> HttpResponse:
     if changed_too_late(found, rules) or any(each.stands for each in objections(rules, timezone.localtime())):
         return rules_page(request, found, form, 422)
     found.keep_rules(rules, request.user)
-    messages.success(request, "These rules hold from now on.")
+    if why_not(found.test) == "" and found.make_more_forms(request.user):
+        messages.success(request, "These rules hold from now on. Forms for all attempts are being made.")
+    else:
+        messages.success(request, "These rules hold from now on.")
     return redirect("sitting", pk)
 
 

@@ -8,7 +8,18 @@ from typing import Any
 from django.urls import reverse
 from django.utils import timezone
 
-from vorlage.core.sittings import HANDED_IN, MISSED, NOT_YET, OPEN, PAUSED, Record, may_practise, moment_words, phase
+from vorlage.core.sittings import (
+    HANDED_IN,
+    MISSED,
+    NOT_YET,
+    OPEN,
+    PAUSED,
+    Record,
+    closing,
+    may_practise,
+    moment_words,
+    phase,
+)
 from vorlage.web.classes.models import Student
 from vorlage.web.design.slots import fills
 from vorlage.web.people.requests import MemberRequest
@@ -35,13 +46,13 @@ def to_sit(request: MemberRequest, students: Sequence[Student]) -> dict[Any, dic
     found: dict[Any, dict[str, Any]] = {}
     now = timezone.localtime()
     for student in students:
-        takings = {each.sitting_id: each for each in Taking.objects.filter(student=student)}
+        takings = {each.sitting_id: each for each in Taking.objects.current().filter(student=student)}
         allowed = allowed_to(student)
         lists: dict[str, list[dict[str, Any]]] = {"running": [], "to_do": [], "done": []}
         for sitting in Sitting.objects.for_student(student).exclude(ready=None).select_related("test__department"):
             taking = takings.get(sitting.pk)
             if taking is not None:
-                taking.sitting = sitting
+                taking.sitting, taking.student = sitting, student
             record = taking.record if taking is not None else Record()
             where = phase(sitting.held, record, now, allowed)
             if sitting.held.come_in == "anonymous" and where != NOT_YET and where != OPEN:
@@ -50,6 +61,7 @@ def to_sit(request: MemberRequest, students: Sequence[Student]) -> dict[Any, dic
             if sitting.held.practice == "only" and where not in {NOT_YET, OPEN}:
                 # practice that is over leaves nothing behind
                 continue
+            begins = taking.next_begin if taking is not None and sitting.held.attempts != 1 else None
             ends = (taking.ends if taking is not None else None) or sitting.held.due or sitting.held.closes
             row = {
                 "sitting": sitting,
@@ -58,9 +70,18 @@ def to_sit(request: MemberRequest, students: Sequence[Student]) -> dict[Any, dic
                 "until": moment_words(timezone.localtime(ends), now) if ends else "",
                 "results": taking is not None and bool(taking.seen(now) - {"own"}),
                 "paused": where == PAUSED,
+                "again": begins is not None and where == HANDED_IN,
+                "attempt": f"attempt {taking.attempt + 1}"
+                + (f" of {count}" if (count := sitting.held.attempts) else "")
+                if taking is not None
+                else "",
+                "from": moment_words(timezone.localtime(begins), now) if begins is not None and begins > now else "",
                 "practises": may_practise(sitting.held, record, now, allowed),
                 "address": address_of(sitting),
             }
+            if row["again"]:
+                ends = closing(sitting.held, allowed)
+                lists["to_do"].append(row | {"until": moment_words(timezone.localtime(ends), now) if ends else ""})
             if where in {NOT_YET, OPEN}:
                 lists["to_do"].append(row)
             elif where in {HANDED_IN, MISSED}:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -17,14 +18,19 @@ from django.utils import timezone
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET, require_POST
 
+from vorlage.core.marking import that_counts
 from vorlage.core.sittings import (
+    COUNTING,
+    HANDED_IN,
     MOMENTS,
     OPEN,
     ROWS,
     WORKING,
+    attempts_now,
     closing,
     duration_words,
     if_begun_now,
+    may_mend,
     may_practise,
     may_take_back,
     moment_words,
@@ -36,11 +42,14 @@ from vorlage.web.files.responses import sent
 from vorlage.web.forms.models import FormSetInsert
 from vorlage.web.people.requests import MemberRequest
 
+from .attempts import following_form
+from .checking import Checks
 from .here import Here, address_of, at_sitting
 from .limits import OF_A_NETWORK, TooOften, tried
-from .marking import as_pdf, class_did, returned
-from .models import WORKING_PART, Change, InsertPage, Note, StudentItem, Taking, sections_of
+from .marking import as_pdf, class_did, mark, own_totals, returned
+from .models import WORKING_PART, Change, InsertPage, Note, Similar, StudentItem, Taking, sections_of
 from .place import Place
+from .questions import sheets_of, similar_of
 from .road import hints_taken, is_empty, lacking, read_all, rests, token_of
 
 
@@ -50,9 +59,13 @@ def sit(request: MemberRequest, here: Here) -> HttpResponse:
     """What holds, before one begins."""
     if here.sitting.held.practice == "only" and practises(here):
         return redirect("practice", here.sitting.pk)
-    if here.taking is not None and here.taking.handed_in is not None:
+    if here.phase == HANDED_IN and ("again" not in request.GET or here.next_begin is None):
         return redirect("sitting-done", here.sitting.pk)
     return start_page(request, here)
+
+
+# What a student is told before they begin, in this order.
+GROUPS_SAID = ("when", "how_long", "how_often", "tries", "looks", "seen")
 
 
 def start_page(request: MemberRequest, here: Here, status: int = 200, **more: Any) -> HttpResponse:
@@ -60,16 +73,22 @@ def start_page(request: MemberRequest, here: Here, status: int = 200, **more: An
     now = timezone.localtime()
     sitting, record, allowed, where = here.sitting, here.record, here.allowed, here.phase
     said = sentences(sitting.held, now, allowed)
+    again = where == HANDED_IN
+    if again:
+        where = OPEN if here.begins_again else "waits"
     context = {
         "sitting": sitting,
         "here": here,
-        "begun": record.begun is not None,
+        "begun": record.begun is not None and not again,
+        "again": again,
+        "attempt": here.taking.attempt + 1 if again and here.taking is not None else 1,
+        "attempts": attempts_now(sitting.held, here.taking.attempts if again and here.taking else [], now, allowed),
         "may_begin": where == OPEN and sitting.ready is not None,
         "where": where,
         "opens": moment_words(timezone.localtime(sitting.held.opens), now),
-        "said": [said[name] for name in ("when", "how_long", "how_often", "looks", "seen")],
+        "said": [said[name] for name in GROUPS_SAID if name != "tries" or sitting.held.checks],
         "until": if_begun_now(sitting.held, now, allowed) if where == OPEN else "",
-        "asks_word": bool(sitting.held.word) and record.begun is None,
+        "asks_word": bool(sitting.held.word) and (again or record.begun is None),
         "practises": practises(here),
         "outside": not here.tries and not sitting.held.admits(address_of(request)),
     }
@@ -88,7 +107,8 @@ def practises(here: Here) -> bool:
 def begin(request: MemberRequest, here: Here) -> HttpResponse:
     """Begin: the clock starts with the first question."""
     sitting = here.sitting
-    if here.phase != OPEN:
+    again = here.phase == HANDED_IN and here.begins_again
+    if here.phase != OPEN and not again:
         return redirect("sit-work", sitting.pk)
     if sitting.ready is None or sitting.held.practice == "only":
         return redirect("sit", sitting.pk)
@@ -108,7 +128,10 @@ def begin(request: MemberRequest, here: Here) -> HttpResponse:
     if not right:
         wrong = "This is not the word that lets you in. Look how it is spelt, or ask your teacher."
         return start_page(request, here, 422, problem=wrong, typed=typed)
-    Taking.begin(sitting, who, timezone.now())
+    if again and here.taking is not None:
+        here.taking.follow(timezone.now(), following_form)
+    else:
+        Taking.begin(sitting, who, timezone.now())
     return redirect("sit-work", sitting.pk)
 
 
@@ -134,13 +157,14 @@ def work(request: MemberRequest, here: Here) -> HttpResponse:
             taking.save()
     taking.tab = tab
     section = taking.section if taking.stage is not None else None
-    rules = sitting.held
+    rules, place = sitting.held, Place.held(taking)
+    checks = Checks(taking) if rules.checks else None
     answers = taking.answers()
     given = [Change(0, position, part, response) for (position, part), response in answers.items()]
     local = timezone.localtime
     look = SheetLook(
         rules.layout, here.has("one_at_a_time"), here.has("spoken_maths"), rules.signs, rules.examples, rules.hints,
-        rules.working, rules.questions,
+        rules.working, rules.questions, rules.checks,
     )  # fmt: skip
     notes = Note.objects.filter(Q(taking=None) | Q(taking=taking), sitting=sitting)
     context: dict[str, Any] = {
@@ -148,7 +172,7 @@ def work(request: MemberRequest, here: Here) -> HttpResponse:
         "rules": rules,
         "here": here,
         "taking": taking,
-        "sheet": sheet_of(taking.form_id or 0, look, section),
+        "sheet": own_sheet(taking, look, section),
         "staged": section is not None,
         "following": section_after(taking),
         "one": rules.layout != "all" or look.single,
@@ -162,9 +186,10 @@ def work(request: MemberRequest, here: Here) -> HttpResponse:
             "tab": tab,
             "taking": taking.pk,
             "form": taking.form_id,
-            "state": Place.held(taking).state(tab, now),
+            "state": place.state(tab, now),
             "answers": [{"q": each.position, "p": each.part, "r": each.response} for each in given],
-            "readings": read_all(taking.form_id, given),
+            "readings": read_all(place, given),
+            "checked": [checks.state(each) for each in sheets_of(taking)] if checks is not None else [],
             "hints": hints_taken(taking) if rules.hints else [],
             "resting": taking.paused is not None and rests(taking),
         },
@@ -184,6 +209,7 @@ class SheetLook:
     hints: bool
     working: bool
     questions: bool
+    checks: bool = False
 
 
 @dataclass(frozen=True)
@@ -198,7 +224,17 @@ class Shown:
 def sheet_of(form: int, look: SheetLook, section: int | None = None) -> Shown:
     """The questions of a form, or of one of its sections, written once in a process: what was laid out for a form never
     changes."""
-    items = list(StudentItem.objects.filter(form=form).order_by("position"))
+    return shown(list(StudentItem.objects.filter(form=form).order_by("position")), look, section)
+
+
+def own_sheet(taking: Taking, look: SheetLook, section: int | None) -> Shown:
+    """The questions of a student: those of their form, and what they had instead of missed ones."""
+    if not similar_of(taking):
+        return sheet_of(taking.form_id or 0, look, section)
+    return shown(sheets_of(taking), look, section)
+
+
+def shown(items: Sequence[StudentItem | Similar], look: SheetLook, section: int | None) -> Shown:
     if section is not None:
         items = [item for item in items if item.section_number == section]
     questions = list(zip(items, groups_of(items, look.layout, look.single)))
@@ -237,7 +273,7 @@ def go_on(request: MemberRequest, here: Here) -> HttpResponse:
     return redirect("sit-work", here.sitting.pk)
 
 
-def groups_of(questions: list[StudentItem], layout: str, single: bool) -> list[int]:
+def groups_of(questions: Sequence[StudentItem | Similar], layout: str, single: bool) -> list[int]:
     """Which questions are shown together: each by itself, or all of a section."""
     if layout != "section" or single:
         return list(range(len(questions)))
@@ -282,13 +318,14 @@ def before_handing_in(request: MemberRequest, here: Here) -> HttpResponse:
     if not taking.in_last_section:
         return redirect("sit-work", sitting.pk)
     answers = taking.answers()
-    questions = StudentItem.objects.filter(form=taking.form_id).order_by("position")
+    questions = sheets_of(taking)
     if taking.stage is not None:
         # those before are over
-        questions = questions.filter(section_number=taking.section)
+        questions = [each for each in questions if each.section_number == taking.section]
+    given = [Change(0, *where, response) for where, response in answers.items()]
     unread = {
         (each["q"], each["p"])
-        for each in read_all(taking.form_id, [Change(0, *where, response) for where, response in answers.items()])
+        for each in read_all(Place.held(taking), given)
         if any("problem" in piece for piece in each["read"])
     }
     blocks = set(lacking(taking, timezone.now()))
@@ -301,7 +338,7 @@ def before_handing_in(request: MemberRequest, here: Here) -> HttpResponse:
             state_of = "empty" if is_empty(answers.get(where)) else "unreadable" if where in unread else ""
             count, empty = count + 1, empty + bool(state_of)
             if state_of:
-                rows.append((item.position + 1, part, state_of, where in blocks))
+                rows.append((item, part, state_of, where in blocks))
     context = {
         "sitting": sitting, "here": here, "taking": taking, "rows": rows, "count": count, "answered": count - empty,
         "blocked": bool(blocks),
@@ -325,21 +362,22 @@ def hand_in(request: MemberRequest, here: Here) -> HttpResponse:
 @at_sitting
 def done(request: MemberRequest, here: Here) -> HttpResponse:
     """The receipt, and of the results what may be seen now; whoever tries it looks at each moment."""
-    sitting, taking = here.sitting, here.taking
-    if taking is None or taking.handed_in is None:
+    sitting, taking = here.sitting, attempt_of(request, here)
+    handed_in = None if taking is None else taking.handed_in
+    if taking is None or handed_in is None:
         return redirect("sit", sitting.pk)
     now = timezone.localtime()
-    rows = rows_seen(request, here)
+    rows = rows_seen(request, here, taking)
     back, total = returned(taking, rows)
-    questions = StudentItem.objects.filter(form=taking.form_id).order_by("position") if rows else []
+    questions = sheets_of(taking) if rows else []
     answers = taking.answers()
     asked = {where: response for where, response in answers.items() if where[1] != WORKING_PART}
     context = {
         "sitting": sitting,
         "here": here,
         "taking": taking,
-        "handed_in": moment_words(timezone.localtime(taking.handed_in), now),
-        "took": duration_words(taking.handed_in - taking.begun) if taking.begun else "",
+        "handed_in": moment_words(timezone.localtime(handed_in), now),
+        "took": duration_words(handed_in - taking.begun) if taking.begun else "",
         "answered": sum(not is_empty(each) for each in asked.values()),
         "rows": rows,
         "total": total,
@@ -349,21 +387,48 @@ def done(request: MemberRequest, here: Here) -> HttpResponse:
         ],
         "class_did": class_did(sitting) if "class" in rows else None,
         "practises": practises(here),
-        "may_take_back": may_take_back(sitting.held, taking.record, now),
+        "may_take_back": not taking.earlier and may_take_back(sitting.held, taking.record, now),
+        "may_mend": not taking.earlier and may_mend(sitting.held, taking.record, now),
         "said": sentences(sitting.held, now, here.allowed)["seen"],
         "closes": closing(sitting.held, here.allowed),
         "moments": {name: words for name, words in MOMENTS.items() if name != "never"} if here.tries else {},
         "at": request.GET.get("at", ""),
         "as_pdf": bool(rows) and (sitting.held.own_pdf or here.tries),
     }
+    if sitting.held.attempts != 1:
+        totals = own_totals(here.taking or taking, now)
+        known = [each for _, each in totals if each is not None]
+        context |= {
+            "totals": totals,
+            "that_counts": that_counts(sitting.held.which, known) if 1 < len(totals) == len(known) else None,
+            "counting": COUNTING[sitting.held.which],
+            "attempts_now": attempts_now(sitting.held, (here.taking or taking).attempts, now, here.allowed),
+            "next_begin": here.next_begin,
+            "begins_again": here.begins_again,
+            "looks_back": sitting.held.look_back or here.tries,
+        }
     return render(request, "sittings/done.html", context)
 
 
-def rows_seen(request: MemberRequest, here: Here) -> frozenset[str]:
-    """What may be seen now. Whoever tries it sees all that the marker sees, or what a student will see at a moment."""
-    assert here.taking is not None
+def attempt_of(request: MemberRequest, here: Here) -> Taking | None:
+    """The attempt that is asked for, handed in; the last where none is. None while one is being worked on."""
+    last, asked = here.taking, request.GET.get("attempt", "")
+    if last is None or last.handed_in is None:
+        return None
+    if asked in {"", str(last.attempt)} or not asked.isdecimal() or len(asked) > 4:
+        return last
+    found = last.own.filter(attempt=int(asked)).exclude(handed_in=None).first()
+    if found is None or not (here.sitting.held.look_back or here.tries):
+        return last
+    found.sitting, found.student, found.tried_as = here.sitting, last.student, last.tried_as
+    return found
+
+
+def rows_seen(request: MemberRequest, here: Here, taking: Taking) -> frozenset[str]:
+    """What may be seen now of an attempt. Whoever tries it sees all that the marker sees, or what a student will see at
+    a moment."""
     if not here.tries:
-        return here.taking.seen(timezone.now())
+        return taking.seen(timezone.now())
     at = request.GET.get("at", "")
     order = list(MOMENTS)
     if at not in order:
@@ -375,10 +440,10 @@ def rows_seen(request: MemberRequest, here: Here) -> frozenset[str]:
 @at_sitting
 def own_work(request: MemberRequest, here: Here) -> HttpResponse:
     """What comes back, as a PDF: what may be seen now, and no more."""
-    taking = here.taking
-    if taking is None or taking.handed_in is None:
+    taking = attempt_of(request, here)
+    if taking is None:
         return redirect("sit", here.sitting.pk)
-    rows = rows_seen(request, here)
+    rows = rows_seen(request, here, taking)
     if not rows or not (here.sitting.held.own_pdf or here.tries):
         return redirect("sitting-done", here.sitting.pk)
     who = here.student.full_name if here.student is not None else taking.who
@@ -402,4 +467,25 @@ def take_back(request: MemberRequest, here: Here) -> HttpResponse:
         locked.handed_in, locked.receipt, locked.marked = None, "", None
         locked.save(update_fields=["handed_in", "receipt", "marked"])
         sitting.note("taken back", taking=locked)
+    return redirect("sit-work", sitting.pk)
+
+
+@require_POST
+@at_sitting
+def mend(request: MemberRequest, here: Here) -> HttpResponse:
+    """Go on with what was handed in, to hand it in once more: what it came to so far stays on record."""
+    sitting, taking = here.sitting, here.taking
+    if taking is None:
+        raise Http404
+    if taking.handed_in is not None and taking.marked is None:
+        mark(taking)
+    with transaction.atomic():
+        locked = Taking.locked(pk=taking.pk)
+        if not may_mend(sitting.held, locked.record, timezone.now()):
+            messages.info(request, "It cannot be handed in once more: it stays as it was handed in.")
+            return redirect("sitting-done", sitting.pk)
+        locked.handed_in, locked.receipt, locked.marked = None, "", None
+        locked.submission += 1
+        locked.save(update_fields=["handed_in", "receipt", "marked", "submission"])
+        sitting.note("mended", taking=locked, data={"submission": locked.submission})
     return redirect("sit-work", sitting.pk)

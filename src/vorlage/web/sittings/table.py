@@ -60,7 +60,9 @@ def questions_in(form_set: int) -> dict[int, int]:
 
 def rows_of(sitting: Sitting, now: datetime) -> list[Row]:
     """A row for every student, in class order."""
-    own_takings = Taking.objects.filter(sitting=sitting).counted().select_related("student__allowance", "form")
+    own_takings = (
+        Taking.objects.filter(sitting=sitting).counted().current().select_related("student__allowance", "form")
+    )
     # whoever came in without a name stands in no order that tells when
     takings = list(own_takings.order_by("student__search_text", "name", "group", "entry"))
     try:
@@ -98,7 +100,7 @@ def row_of(taking: Taking, now: datetime, answers: Sequence[datetime | None]) ->
     if where == PAUSED and ends is not None and taking.paused is not None:
         left = short(ends - taking.paused)
     saved = timezone.localtime(taking.saved).strftime("%H:%M:%S") if taking.saved else ""
-    return Row(taking, said(taking, where, silent, now), answers, left, silent, saved)
+    return Row(taking, said(taking, where, silent, now, len(answers)), answers, left, silent, saved)
 
 
 def short(length: timedelta) -> str:
@@ -111,8 +113,13 @@ def short(length: timedelta) -> str:
     return f"{seconds // 60} min" if seconds >= 600 else f"{seconds // 60}:{seconds % 60:02}"
 
 
-def said(taking: Taking, where: str, silent: bool, now: datetime) -> str:
-    """Where a student is, in words."""
+def said(taking: Taking, where: str, silent: bool, now: datetime, count: int) -> str:
+    """Where a student is, in words; there are so many questions on their form."""
+    told = said_of_attempt(taking, where, silent, now, count)
+    return f"attempt {taking.attempt}: {told}" if taking.attempt > 1 else told
+
+
+def said_of_attempt(taking: Taking, where: str, silent: bool, now: datetime, count: int) -> str:
     if where == HANDED_IN and taking.handed_in is not None:
         how = "time was up" if taking.by_time else "handed in"
         late = f", {taking.late} day{'' if taking.late == 1 else 's'} late" if taking.late else ""
@@ -123,6 +130,8 @@ def said(taking: Taking, where: str, silent: bool, now: datetime) -> str:
     }  # fmt: skip
     if where == WORKING:
         place = f"at question {taking.place}" if taking.place else "begun"
+        if taking.place > count:
+            place = "at a similar question"
         if taking.stage is not None:
             place += f", section {taking.section + 1}"
         return f"{place}, connection lost" if silent else place

@@ -14,8 +14,10 @@ from vorlage.web.forms.models import Form, FormItem, FormSet, ItemKey
 from vorlage.web.jobs.models import Job, JobFailed
 from vorlage.web.jobs.tasks import does, regularly
 
-from .marking import drawn_item, mark
+from .attempts import kept_repeats
+from .marking import mark
 from .models import MARKING, READYING, InsertPage, Sitting, StudentItem, Taking
+from .questions import drawn_item
 
 # How often it is looked whether the forms are made, in seconds, and for how many altogether.
 LOOK, PATIENCE = 0.3, 900
@@ -31,9 +33,10 @@ def get_ready(job: Job) -> None:
     wait_for(sitting.form_set, job)
     write_sheets(sitting.form_set, job)
     picture_inserts(sitting.form_set)
+    repeats = kept_repeats(sitting.form_set_id)
     with job.finishing():
         sitting.deal()
-        Sitting.objects.filter(pk=sitting.pk).update(ready=timezone.now())
+        Sitting.objects.filter(pk=sitting.pk).update(ready=timezone.now(), repeats=repeats)
 
 
 def wait_for(form_set: FormSet, job: Job) -> None:

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import acting, answered, guests, practice, road, ruling, student, views
+from . import acting, answered, checking, guests, practice, road, ruling, student, views
 
 urlpatterns = [
     path("sittings/", views.sittings, name="sittings"),
@@ -37,6 +37,7 @@ urlpatterns = [
     path("sit/<int:pk>/done/", student.done, name="sitting-done"),
     path("sit/<int:pk>/my-work.pdf", student.own_work, name="own-work"),
     path("sit/<int:pk>/take-back/", student.take_back, name="take-sitting-back"),
+    path("sit/<int:pk>/mend/", student.mend, name="mend-sitting"),
     path("sit/<int:pk>/practice/", practice.practice, name="practice"),
     path("sit/<int:pk>/practice/<int:question>/", practice.practise, name="practise"),
     path("sit/<int:pk>/practice/<int:question>/draw/", practice.draw, name="practice-draw"),
@@ -44,6 +45,8 @@ urlpatterns = [
     path("sit/<int:pk>/practice/<int:question>/show/", practice.show, name="practice-show"),
     path("sit/<int:pk>/practice/<int:question>/read/", practice.read, name="practice-read"),
     path("s/save/", road.save, name="save-answers"),
+    path("s/check/", checking.check, name="check-question"),
+    path("s/similar/", checking.similar, name="similar-question"),
     path("s/hint/", road.hint, name="take-hint"),
     path("s/ask/", road.ask, name="ask-about-question"),
     path("s/break/", road.rest, name="take-break"),

@@ -51,7 +51,7 @@ def sittings(request: MemberRequest) -> HttpResponse:
     put_away = "archived" in request.GET
     mine = Sitting.objects.seen_by(request.user)
     found = mine.exclude(archived=None) if put_away else mine.filter(archived=None)
-    counted = Prefetch("takings", queryset=Taking.objects.counted().order_by())
+    counted = Prefetch("takings", queryset=Taking.objects.counted().current().order_by())
     listed = list(found.select_related("test", "job").prefetch_related("classes", counted)[:200])
     rows = []
     for each in listed:
@@ -166,7 +166,11 @@ def for_running_it(request: MemberRequest, found: Sitting) -> dict[str, Any]:
 
 def one_of(found: Sitting, pk: str) -> Taking | None:
     """Somebody who sits it, by the number of their place."""
-    return found.takings.counted().select_related("student").filter(pk=int(pk)).first() if pk.isdecimal() else None
+    return (
+        found.takings.counted().current().select_related("student").filter(pk=int(pk)).first()
+        if pk.isdecimal()
+        else None
+    )
 
 
 def flags_of(student: Student) -> bool:
@@ -194,7 +198,7 @@ def table_of(request: MemberRequest, found: Sitting, runs: bool) -> dict[str, An
         "need": [row for row in rows if row.silent],
         "counts": counts_of(rows),
         "asked": asked_in(found, now) if found.held.questions else [],
-        "release": release_check([row.taking for row in rows]),
+        "release": release_check(found, [row.taking for row in rows]),
     }
 
 
@@ -213,10 +217,10 @@ def counts_of(rows: Any) -> dict[str, int]:
     }
 
 
-def release_check(takings: list[Taking]) -> dict[str, int]:
+def release_check(found: Sitting, takings: list[Taking]) -> dict[str, int]:
     """What is missing before results can be released: who sits still, who never began, what waits for a mark."""
-    marked = [each for each in takings if each.handed_in is not None]
-    latest = Mark.objects.filter(taking__in=marked).order_by("taking_id", "position", "part", "-pk")
+    given = Mark.objects.filter(taking__sitting=found, taking__tried_by=None).exclude(taking__handed_in=None)
+    latest = given.order_by("taking_id", "position", "part", "-pk")
     marks = latest.distinct("taking_id", "position", "part").values_list("outcome", "certainty", "by")
     waiting, unreadable = 0, 0
     for outcome, certainty, by in marks:

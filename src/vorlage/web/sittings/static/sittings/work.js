@@ -1,5 +1,6 @@
 // The page of a student who sits: everything that is written is saved, shown as it was read, and never lost.
 import { answerIn, isEmpty, isRead, putAnswer } from "./scripts/answers.js";
+import { checkable } from "./scripts/checks.js";
 import { Clock } from "./scripts/clock.js";
 import { orderable } from "./scripts/order.js";
 import { Outbox } from "./scripts/outbox.js";
@@ -131,7 +132,9 @@ page.addEventListener("focusin", (event) => {
 
 // the strip of numbers
 
+// by where their answers are: a similar question comes between others
 const flagged = new Set(JSON.parse(sessionStorage.getItem(`again-${data.taking}`) ?? "[]"));
+const flagOf = (article) => Number(article.dataset.position);
 
 function showStates() {
   let done = 0;
@@ -139,7 +142,13 @@ function showStates() {
     const own = askedParts.filter((part) => article.contains(part));
     const filled = own.filter((part) => !isEmpty(answerIn(part))).length;
     const answered = own.length > 0 && filled === own.length;
-    const state = flagged.has(k) ? "to look at again" : answered ? "answered" : filled ? "begun" : "empty";
+    const state = flagged.has(flagOf(article))
+      ? "to look at again"
+      : answered
+        ? "answered"
+        : filled
+          ? "begun"
+          : "empty";
     done += answered;
     links[k].dataset.now = state;
     links[k].querySelector("[data-state]").textContent = `, ${state}`;
@@ -147,11 +156,11 @@ function showStates() {
   document.getElementById("how-far").textContent = `${done} of ${articles.length}`;
 }
 
-for (const [k, article] of articles.entries()) {
+for (const article of articles) {
   const box = article.querySelector("[data-again]");
-  box.checked = flagged.has(k);
+  box.checked = flagged.has(flagOf(article));
   box.addEventListener("change", () => {
-    box.checked ? flagged.add(k) : flagged.delete(k);
+    box.checked ? flagged.add(flagOf(article)) : flagged.delete(flagOf(article));
     sessionStorage.setItem(`again-${data.taking}`, JSON.stringify([...flagged]));
     showStates();
   });
@@ -189,7 +198,7 @@ function emptyHere() {
   return articles.flatMap((article, k) => {
     const own = askedParts.filter((part) => article.contains(part));
     const empty = own.some((part) => isEmpty(answerIn(part)));
-    return (!one || groups[k] === current) && empty ? [Number(article.dataset.position) + 1] : [];
+    return (!one || groups[k] === current) && empty ? [article.dataset.called] : [];
   });
 }
 
@@ -244,7 +253,8 @@ function stopped(text, action = null) {
 }
 
 function lock(locked) {
-  for (const each of page.querySelectorAll("input, textarea, select, [data-move]")) each.disabled = locked;
+  for (const each of page.querySelectorAll("input, textarea, select, [data-move]"))
+    each.disabled = locked || each.closest("[data-settled]") !== null;
 }
 
 const clock = new Clock({
@@ -463,6 +473,19 @@ document.getElementById("go-on")?.addEventListener("submit", async (event) => {
   stopped(`There is no network: ${outbox.count} answers are not sent yet. Go on when there is.`);
 });
 
+// what was checked
+
+checkable(page, data.checked, {
+  flush: () => outbox.flush(),
+  ask,
+  take,
+  reload: (q) => {
+    leaving = true;
+    sessionStorage.setItem(`once-more-${data.taking}`, String(q));
+    location.reload();
+  },
+});
+
 // what is there already
 
 for (const { q, p, r } of data.answers) {
@@ -489,5 +512,16 @@ if (location.hash) {
   const at = articles.findIndex((article) => article.contains(target));
   if (one && at >= 0 && mayGoBack) showGroup(groups[at], false);
   target?.querySelector("[data-answer], input, select")?.focus();
+}
+// a similar question has come: it stands behind the one that it was asked for at
+const missed = sessionStorage.getItem(`once-more-${data.taking}`);
+if (missed !== null) {
+  sessionStorage.removeItem(`once-more-${data.taking}`);
+  const at = articles.findIndex((article) => article.dataset.position === missed) + 1;
+  if (articles[at]) {
+    if (one) showGroup(groups[at], false);
+    articles[at].focus();
+    articles[at].scrollIntoView({ block: "start" });
+  }
 }
 document.documentElement.dataset.ready = "1";

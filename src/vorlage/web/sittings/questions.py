@@ -1,0 +1,109 @@
+"""The questions that a student has: those of their form, and similar ones that they had instead of missed ones."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import lru_cache
+
+from vorlage.core.notation import Habits
+from vorlage.core.questions import CompiledQuestion, DrawnQuestion, FrozenDraw, QuestionDrawing, thaw
+from vorlage.web.bank.models import Revision
+from vorlage.web.forms.models import FormItem, FormSet, ItemKey
+
+from .models import Similar, StudentItem, Taking, places_in_sections
+
+# So many questions are kept compiled in a process.
+KEPT = 200
+
+
+@lru_cache(maxsize=KEPT)
+def compiled(revision: int, habits: Habits, in_order: bool) -> tuple[CompiledQuestion, str, int]:
+    """A question, compiled once in a process: a revision never changes."""
+    found = Revision.objects.select_related("question").get(pk=revision)
+    return found.compiled(habits, in_order), str(found.question.key), found.number
+
+
+def drawn_of(form_set: FormSet, revision: int, draw: FrozenDraw) -> DrawnQuestion:
+    """A question of a set with a draw of it."""
+    question, key, number = compiled(revision, Habits(**form_set.habits), form_set.in_order)
+    return thaw(QuestionDrawing(question, key, number), draw)
+
+
+def drawn_item(item: FormItem) -> DrawnQuestion:
+    """A question of a form with what was drawn for it; ``item`` has its form, the set, and the candidate."""
+    return drawn_of(item.form.form_set, item.candidate.revision_id, item.frozen_draw)
+
+
+def items_of(form: int) -> list[FormItem]:
+    """The questions of a form, in their order."""
+    found = FormItem.objects.filter(form=form).select_related("form__form_set", "candidate", "place")
+    return list(found.order_by("position"))
+
+
+@dataclass(frozen=True)
+class Had:
+    """A question that a student had: where its answers are, and where it stands for one of the form, which."""
+
+    position: int
+    drawn: DrawnQuestion
+    # what each part is worth; empty where it was not asked for
+    most: Sequence[Fraction]
+    beyond: bool
+    revision: int
+    draw: int
+    # the question of the form that it was had instead of, and which one for it, from 1
+    place: int | None = None
+    number: int = 0
+
+
+def questions_had(taking: Taking, worth: bool = False) -> list[Had]:
+    """The questions that a student had, those of the form in their order, then similar ones; with what their parts are
+    ``worth`` where that is asked for."""
+    items = items_of(taking.form_id or 0)
+    keys = dict(ItemKey.objects.filter(item__in=items).values_list("item", "parts")) if worth else {}
+    found = [
+        Had(
+            item.position, drawn_item(item), [Fraction(each["marks"]) for each in keys.get(item.pk, ())],
+            item.place.bonus, item.candidate.revision_id, item.draw,
+        )
+        for item in items
+    ]  # fmt: skip
+    beyond = {item.position: item.place.bonus for item in items}
+    form_set = taking.sitting.form_set
+    for row in similar_of(taking):
+        drawn = drawn_of(form_set, row.candidate.revision_id, row.frozen_draw)
+        worths = [Fraction(each) for each in row.worth]
+        found.append(
+            Had(
+                row.position, drawn, worths, beyond[row.place], row.candidate.revision_id, row.draw, row.place,
+                row.number,
+            )
+        )  # fmt: skip
+    return found
+
+
+def similar_of(taking: Taking) -> list[Similar]:
+    """The similar questions that a student has had on their form; none is looked for where there can be none."""
+    if not taking.sitting.held.similar or taking.form_id is None:
+        return []
+    return list(Similar.objects.filter(taking=taking, form=taking.form_id).select_related("candidate"))
+
+
+def sheets_of(taking: Taking) -> list[StudentItem | Similar]:
+    """The questions that a student has as their page shows them: a similar one behind the one that it stands for."""
+    items = list[StudentItem | Similar](StudentItem.objects.filter(form=taking.form_id).order_by("position"))
+    return sorted(items + list(similar_of(taking)), key=lambda each: (each.place_on_form, each.position))
+
+
+def first_similar(form: int) -> int:
+    """Where the answers to similar questions begin: behind those of the form."""
+    return len(places_in_sections(form))
+
+
+def sheet_at(taking: Taking, position: int) -> StudentItem | Similar | None:
+    """A question of a student by where its answers are, from 0."""
+    if position < first_similar(taking.form_id or 0):
+        return StudentItem.objects.filter(form=taking.form_id, position=position).first()
+    return taking.similar.filter(form=taking.form_id, position=position).first()
