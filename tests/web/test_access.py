@@ -230,6 +230,9 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "sitting-markers": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
     "sitting-students": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
     "try-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    "retake-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    "open-next": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    "sitting-next": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
     "give-again": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
     "archive-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
     "keep-way": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
@@ -249,6 +252,7 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "sitting-done": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
     "own-work": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
     "take-sitting-back": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
+    "mend-sitting": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
     "practice": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
     "practice-draw": ("post", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 302]),
     "practise": ("get", [SIGN_IN, 404, 404, 404, 404, 404, 404, 404, 404, 404, 200]),
@@ -259,6 +263,8 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "save-answers": ("post", [403, 403, 403, 403, 403, 403]),
     "read-answer": ("post", [403, 403, 403, 403, 403, 403]),
     "take-hint": ("post", [403, 403, 403, 403, 403, 403]),
+    "check-question": ("post", [403, 403, 403, 403, 403, 403]),
+    "similar-question": ("post", [403, 403, 403, 403, 403, 403]),
     "ask-about-question": ("post", [403, 403, 403, 403, 403, 403]),
     "take-break": ("post", [403, 403, 403, 403, 403, 403]),
     "what-changed": ("get", [403, 403, 403, 403, 403, 403]),
@@ -301,7 +307,7 @@ def addresses(patterns: list[Any]) -> Iterator[URLPattern]:
 # of a student, in the order of what they do
 OF_STUDENTS = (
     "sit", "begin-sitting", "sit-work", "sit-insert", "go-on-to-section", "before-handing-in", "hand-in",
-    "sitting-done", "own-work", "take-sitting-back",
+    "sitting-done", "own-work", "take-sitting-back", "mend-sitting",
 )  # fmt: skip
 # and of whoever practises
 OF_PRACTICE = ("practice", "practise", "practice-draw", "practice-read", "practice-check", "practice-show")
@@ -441,7 +447,8 @@ class Access(TestCase):
         for each in (
             "sitting", "sitting-table", "sitting-answers", "sitting-rules", "say-sitting-rules", "keep-sitting-rules",
             "take-sitting-rules", "act-in-sitting", "tell-sitting", "release-sitting", "change-entry-word",
-            "sitting-wall", "sitting-markers", "sitting-students", "try-sitting", "give-again",
+            "sitting-wall", "sitting-markers", "sitting-students", "try-sitting", "give-again", "retake-sitting",
+            "open-next", "sitting-next",
             "archive-sitting", "keep-way", *OF_STUDENTS, *OF_PRACTICE,
         ):  # fmt: skip
             arguments[each] = {"pk": sitting.pk}

@@ -23,7 +23,9 @@ from .test_sittings import MINUTE, Sat, do_jobs
 SOON = dict.fromkeys(ROWS, "released") | {"own": "handed_in", "total": "handed_in"}
 
 
-class Attempts(Sat):
+class Again(Sat):
+    """A sitting with several attempts, and students who have them."""
+
     def give(self, **changes: Any) -> Sitting:
         return super().give(**{"attempts": 3, "seen": SOON} | changes)
 
@@ -46,6 +48,8 @@ class Attempts(Sat):
         among = Taking.objects.current().select_related("sitting", "student")
         return among.get(sitting=sitting, student=self.students[k])
 
+
+class Attempts(Again):
     def test_one_attempt_after_the_other_on_other_numbers(self) -> None:
         sitting, student = self.give(), self.as_student()
         self.assertContains(student.get(reverse("sit", args=[sitting.pk])), "Three attempts, each with other numbers")

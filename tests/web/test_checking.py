@@ -59,7 +59,7 @@ class Checking(Sat):
         found = self.check()
         self.assertIn("wrong", found["parts"][first[1]]["html"])
         self.assertFalse(found["parts"][first[1]]["settled"])
-        self.assertEqual(found["words"], "2 of 3 tries left. A further try costs 10 % of the marks.")
+        self.assertEqual(found["words"], "2 of 3 tries left. Each further one costs 10 % of the marks.")
         self.answer(first, self.key[0])
         found = self.check()
         self.assertTrue(found["parts"][first[1]]["settled"])

@@ -38,6 +38,7 @@ from .clock import (
 from .durations import TimeError, duration_words, read_duration
 from .moments import clock, moment_words, read_moment
 from .objections import Objection, day_end, objections, shared_by_neighbours
+from .passing import missing, passed, that_count
 from .practice import may_practise
 from .rules import (
     COSTS,
@@ -51,6 +52,7 @@ from .rules import (
     MOMENTS,
     MOST_GRACE,
     MOST_TIMES,
+    OPENINGS,
     PRACTICES,
     ROWS,
     SEEN_AT_ONCE,
@@ -62,7 +64,7 @@ from .rules import (
     read_networks,
 )
 from .seeing import reached, seen, seen_at_once
-from .sentences import ORDINALS, attempts_now, if_begun_now, sentences, share_words
+from .sentences import ORDINALS, attempts_now, if_begun_now, passing_words, sentences, share_words
 from .sheets import StudentPart, StudentSheet, student_sheet
 from .stages import (
     Stage,
@@ -95,6 +97,7 @@ __all__ = [
     "NOT_YET",
     "ONLY_HAND_IN",
     "OPEN",
+    "OPENINGS",
     "ORDINALS",
     "OVER",
     "PAUSED",
@@ -141,11 +144,14 @@ __all__ = [
     "may_mend",
     "may_practise",
     "may_take_back",
+    "missing",
     "moment_words",
     "most_attempts",
     "next_begin",
     "next_section",
     "objections",
+    "passed",
+    "passing_words",
     "phase",
     "reached",
     "read_duration",
@@ -164,6 +170,7 @@ __all__ = [
     "takes_answers",
     "takes_section",
     "tallies",
+    "that_count",
     "unequal",
     "with_more_time",
 ]

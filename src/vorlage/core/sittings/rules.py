@@ -14,7 +14,7 @@ from ..errors import CoreError
 # What a student can see of a sitting, and from when on: a moment stands for itself and all that come after it.
 ROWS = {
     "own": "your own answers",
-    "outcome": "right, partly right or wrong",
+    "outcome": "what is right, partly right or wrong",
     "marks": "the marks of each question",
     "total": "the total",
     "feedback": "feedback",
@@ -85,6 +85,11 @@ SEEN_AT_ONCE = {
 
 # What is a share of the marks.
 COSTS = frozenset({"late_cost", "submission_cost", "try_cost", "similar_cost"})
+# What opens the sittings that come after one.
+OPENINGS = {
+    "passed": "passing opens it",
+    "word": "you open it for those who have passed",
+}
 
 
 class NetworkError(CoreError, ValueError):
@@ -143,6 +148,12 @@ class Rules:
     # how many similar questions, with fresh numbers, may be had instead of a missed one, and what each costs
     similar: int = 0
     similar_cost: Fraction = Fraction(0)
+    # the marks, or the share of them, with which one has passed, of each section the share; and whether that opens what
+    # comes after it, or the teacher does
+    pass_marks: Fraction | None = None
+    pass_share: Fraction | None = None
+    section_passes: tuple[Fraction | None, ...] = ()
+    opening: str = "passed"
     # who comes in, within what time after opening, one by one, and from which networks (as CIDR); from all where none
     # is said
     come_in: str = "list"
@@ -186,6 +197,11 @@ class Rules:
         given["networks"] = tuple(given.get("networks") or ())
         for name in COSTS & given.keys():
             given[name] = Fraction(given[name])
+        for name in ("pass_marks", "pass_share"):
+            given[name] = None if given.get(name) is None else Fraction(given[name])
+        given["section_passes"] = tuple(
+            None if each is None else Fraction(each) for each in given.get("section_passes") or ()
+        )
         if "seen" in given:
             given["seen"] = RELEASED | {row: moment for row, moment in given["seen"].items() if row in ROWS}
         return cls(**given)
@@ -194,6 +210,12 @@ class Rules:
     def checks(self) -> bool:
         """Whether a question can be checked before all is handed in."""
         return self.tries != 1 or self.similar > 0 or "each" in self.seen.values()
+
+    @property
+    def has_pass_mark(self) -> bool:
+        """Whether one can pass."""
+        sections = any(each is not None for each in self.section_passes)
+        return self.pass_marks is not None or self.pass_share is not None or sections
 
     @property
     def staged(self) -> bool:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from fractions import Fraction
 
+from ..answers import shown_marks
 from .attempts import Attempt, fit_until, left_to_begin, next_begin
 from .clock import USUAL, Allowed, closing, end_if_begun, last_begin, lengthened
 from .durations import duration_words
@@ -173,12 +174,29 @@ def of_retries(rules: Rules) -> str:
     return told
 
 
+def passing_words(rules: Rules) -> str:
+    """By what one passes, in a sentence."""
+    found = []
+    if rules.pass_marks is not None:
+        found.append(f"{shown_marks(rules.pass_marks)} mark{'' if rules.pass_marks == 1 else 's'}")
+    if rules.pass_share is not None:
+        found.append(f"{share_words(rules.pass_share)} of the marks")
+    for number, share in enumerate(rules.section_passes):
+        if share is not None:
+            which = ORDINALS[number] if number < len(ORDINALS) else f"{number + 1}th"
+            found.append(f"{share_words(share)} in the {which} section")
+    return f"You pass with {listed(found)}." if found else "Nobody has to pass."
+
+
 def attempts_now(rules: Rules, attempts: Sequence[Attempt], now: datetime, allowed: Allowed = USUAL) -> str:
     """What a student is told between attempts: how many remain, from when on, and until when all still fit; empty where
     there is one attempt."""
     if rules.attempts == 1 or rules.practice == "only":
         return ""
     begins, left = next_begin(rules, attempts, allowed), left_to_begin(rules, len(attempts))
+    if not attempts:
+        until = fit_until(rules, attempts, allowed)
+        return f"Begin it until {moment_words(until, now)}, and all attempts fit." if until and until > now else ""
     if begins is None:
         return "It closes before the next attempt could begin." if left else "There is no attempt left."
     told = "" if left is None else f"{counted(left, 'attempt')} {'is' if left == 1 else 'are'} left. "
@@ -228,6 +246,7 @@ def sentences(rules: Rules, now: datetime, allowed: Allowed = USUAL) -> dict[str
         "how_long": how_long(rules, allowed),
         "how_often": how_often(rules),
         "tries": of_retries(rules),
+        "passing": passing_words(rules),
         "looks": how_it_looks(rules) + (" " + what_helps(rules)).rstrip(),
         "seen": what_is_seen(rules),
     }

@@ -17,13 +17,16 @@ from vorlage.core.sittings import (
     duration_words,
     read_duration,
 )
+from vorlage.web.classes.models import Student
+from vorlage.web.forms.basis import retest
 from vorlage.web.forms.views import why_not
 from vorlage.web.once.models import once
 from vorlage.web.people.permissions import personally
 from vorlage.web.people.requests import MemberRequest
 
 from .deeds import Order, carried_out
-from .models import Note, Sitting, Taking
+from .models import Note, Sitting, Taking, forms_for
+from .opening import all_standings, open_for
 from .views import colleagues, one_of, sitting_of
 
 
@@ -179,6 +182,73 @@ def give_again(request: MemberRequest, pk: int) -> HttpResponse:
     made = Sitting.give(found.test, list(found.classes.all()), rules, request.user, chosen=list(found.chosen.all()))
     messages.success(request, "It is given again on a later day. Change here what is to be different.")
     return redirect("sitting-rules", made.pk)
+
+
+@personally("sittings.list_sittings")
+@require_POST
+@transaction.atomic
+def open_next(request: MemberRequest, pk: int) -> HttpResponse:
+    """Open what comes after a sitting for all who have passed it."""
+    found = sitting_of(request, pk, "sittings.change_sitting")
+    through = [row.taking.student_id for row in all_standings(found) if row.passed and row.taking.student_id]
+    for each in found.opens_next.all():
+        open_for(each, through, request.user)
+        each.note("opened", request.user, data={"students": through})
+    count = len(through)
+    who = "one student who has" if count == 1 else f"{count} students who have"
+    messages.success(request, f"What comes after it is open for {who} passed.")
+    return redirect("sitting", pk)
+
+
+# For whom a test is given once more.
+RETAKERS = {"absent": "did not begin", "failed": "have not passed", "ticked": "are ticked", "all": "sit it"}
+
+
+@personally("sittings.list_sittings")
+@require_POST
+@once
+def retake(request: MemberRequest, pk: int) -> HttpResponse:
+    """The same test once more for some students, on fresh forms that ask as much as those that they replace."""
+    found = sitting_of(request, pk, "sittings.change_sitting")
+    whom = request.POST.get("whom", "")
+    students = who_retakes(found, whom, set(request.POST.getlist("who")))
+    if not students:
+        messages.warning(request, f"There is nobody: say who is to sit it once more. Nobody of those who sit it "
+                                  f"{RETAKERS.get(whom, 'are ticked')}.")  # fmt: skip
+        return redirect("sitting", pk)
+    form = found.form_set.forms.order_by("position").first()
+    if form is None or found.ready is None:
+        messages.warning(request, "Its forms are still being made. Try it again in some seconds.")
+        return redirect("sitting", pk)
+    rules = found.held.later(timezone.localtime())
+    with transaction.atomic():
+        fresh = retest(found.form_set, form, request.user, forms_for(len(students), rules))
+        classes = list(found.classes.all())
+        made = Sitting.give(found.test, classes, rules, request.user, fresh, students)
+        Sitting.objects.filter(pk=made.pk).update(title=f"{found.title}: retake"[:200])
+        made.note("retake", request.user, data={"of": found.pk, "whom": whom})
+    count = len(students)
+    told = f"A retake for {count} student{'s'[: count != 1]}."
+    messages.success(request, f"{told} It opens on a later day: change here what is to be different.")
+    return redirect("sitting-rules", made.pk)
+
+
+def who_retakes(found: Sitting, whom: str, ticked: set[str]) -> list[Student]:
+    """The students who are to sit a test once more."""
+    students = found.students()
+    if whom == "all":
+        return students
+    if whom == "ticked":
+        places = found.takings.counted().filter(pk__in=[int(each) for each in ticked if each.isdecimal()][:1000])
+        chosen = set(places.values_list("student", flat=True))
+        return [each for each in students if each.pk in chosen]
+    begun = set(found.takings.counted().exclude(begun=None).values_list("student", flat=True))
+    if whom == "absent":
+        return [each for each in students if each.pk not in begun]
+    if whom == "failed" and found.held.has_pass_mark:
+        through = {row.taking.student_id for row in all_standings(found) if row.passed}
+        return [each for each in students if each.pk in begun and each.pk not in through]
+    return []
 
 
 @personally("sittings.list_sittings")

@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+from django.db import transaction
 from django.db.models import Count
 
 from vorlage.core.forms import Repeats, next_form, repeats_in, values_text
 from vorlage.core.questions import FrozenDraw
 from vorlage.core.sittings import ORDINALS, Rules
+from vorlage.web.forms.basis import Basis, drawn_in, follow
 from vorlage.web.forms.models import FormItem
+from vorlage.web.people.models import User
 
-from .models import Sitting, Taking
+from .models import Sitting, Taking, forms_for
 
 
 @lru_cache(maxsize=64)
@@ -32,6 +35,20 @@ def following_form(taking: Taking) -> int:
     had = set(taking.own.values_list("form", flat=True))
     used = dict(sitting.takings.exclude(form=None).order_by().values_list("form").annotate(Count("pk")))
     return next_form(draws_of(sitting.form_set_id), had, used)
+
+
+@transaction.atomic
+def more_forms(sitting: Sitting, by: User) -> bool:
+    """Make forms for everybody and every attempt, where there are too few and nobody has begun: those that there are,
+    and more of the same."""
+    wanted = forms_for(len(sitting.students()), sitting.held)
+    if not sitting.own_forms or sitting.ready is None or sitting.begun or wanted <= sitting.form_set.count:
+        return False
+    source = sitting.form_set
+    kept = {where: stays for where, (_, stays) in drawn_in(source).items()}
+    reason = f"Forms for all attempts, those of set {source.number} among them"
+    sitting.take_forms(follow(source, by, wanted, reason, Basis.kept(kept, {})), by)
+    return True
 
 
 def kept_repeats(form_set: int) -> dict[str, object]:

@@ -118,9 +118,12 @@ class Checks:
         rules = self.rules
         if rules.tries == 1:
             return "It can be checked once, and then stays as it is."
-        left = "" if rules.tries is None else f"{rules.tries - used} of {rules.tries} tries left. "
-        costs = f"A further try costs {share_words(rules.try_cost)} of the marks." if rules.try_cost else ""
-        return (left + costs).strip()
+        if rules.tries is None:
+            left = "As many tries as you like. "
+        else:
+            left = f"{rules.tries} tries. " if not used else f"{rules.tries - used} of {rules.tries} tries left. "
+        each = "Each after the first costs" if not used else "Each further one costs"
+        return left + (f"{each} {share_words(rules.try_cost)} of the marks." if rules.try_cost else "").rstrip()
 
     def similar_words(self) -> str:
         """What the button says that brings a similar question."""

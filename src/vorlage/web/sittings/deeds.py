@@ -19,6 +19,7 @@ from vorlage.core.sittings import (
 from vorlage.web.people.models import User
 
 from .models import Response, Sitting, Taking
+from .opening import open_for
 
 # So long has whoever is let go on after their time was up.
 REOPENED_FOR = timedelta(minutes=10)
@@ -108,6 +109,14 @@ def another_form(taking: Taking, order: Order) -> bool:
     return True
 
 
+def unlock(taking: Taking, order: Order) -> bool:
+    """Open a sitting that comes after another one, for a student of the lists who has not passed that."""
+    if not taking.sitting.behind or taking.student_id is None or taking.begun is not None:
+        return False
+    open_for(taking.sitting, [taking.student_id], order.by)
+    return True
+
+
 def withhold(taking: Taking, order: Order) -> bool:
     done, taking.withheld = not taking.withheld, True
     return done
@@ -147,6 +156,7 @@ def allow(taking: Taking, order: Order) -> bool:
 DEEDS: dict[str, Callable[[Taking, Order], bool]] = {
     "more": give_more, "pause": pause, "go-on": go_on, "reopen": reopen, "let-in": let_in, "form": another_form,
     "withhold": withhold, "release": release, "give-back": give_back, "allow": allow,
+    "open": unlock,
 }  # fmt: skip
 # What is done for a student in all of their attempts, and not in the last alone.
 OF_ALL_ATTEMPTS = frozenset({"withhold", "release", "give-back"})

@@ -11,7 +11,7 @@ from typing import Any
 from django import forms
 from django.utils import timezone
 
-from vorlage.core.answers import to_share
+from vorlage.core.answers import shown_marks, to_share
 from vorlage.core.sittings import (
     COSTS,
     COUNTING,
@@ -24,6 +24,7 @@ from vorlage.core.sittings import (
     MOMENTS,
     MOST_GRACE,
     MOST_TIMES,
+    OPENINGS,
     PRACTICES,
     ROWS,
     TIMES_UP,
@@ -158,7 +159,7 @@ class ShareField(forms.CharField):
 
 
 # Fields that are there once for each row or section.
-DYNAMIC = ("seen_", "section_")
+DYNAMIC = ("seen_", "section_", "pass_")
 
 
 class RulesForm(forms.Form):
@@ -174,6 +175,7 @@ class RulesForm(forms.Form):
                 "submission_cost", "take_back", "counts", "practice",
             ),
         ),
+        ("Passing", "passing", ("pass_mark", "opening")),
         ("Trying a question again", "tries", ("tries", "try_cost", "similar", "similar_cost")),
         ("Who comes in", "who", ("come_in", "word", "begin_within", "networks", "one_by_one")),
         (
@@ -196,7 +198,7 @@ class RulesForm(forms.Form):
     hand_in = DurationField("5", label="Handing in is possible for")
     attempts = CountField("no limit", None, least=1, label="Attempts")
     wait = DurationField("none", least=timedelta(seconds=1), label="Wait from one to the next")
-    per_period = CountField("any number", None, least=1, label="At most so many")
+    per_period = CountField("any number", None, least=1, label="At most so many begin")
     period = DurationField("1 day", label="within")
     which = forms.ChoiceField(
         choices=list(COUNTING.items()), label="Of several attempts", widget=forms.Select(attrs=SELECT)
@@ -204,11 +206,18 @@ class RulesForm(forms.Form):
     look_back = forms.BooleanField(
         required=False, label="An earlier attempt can be looked at again", widget=forms.CheckboxInput(attrs=TICK)
     )
-    submissions = CountField("1", 1, least=1, label="An attempt can be handed in, times")
+    submissions = CountField("1", 1, least=1, label="Times it can be handed in")
     resubmitted = forms.ChoiceField(
-        choices=list(HANDED_IN_AGAIN.items()), label="Of it counts", widget=forms.Select(attrs=SELECT)
+        choices=list(HANDED_IN_AGAIN.items()), label="Then counts", widget=forms.Select(attrs=SELECT)
     )
-    submission_cost = ShareField(label="Each time after the first costs")
+    submission_cost = ShareField(label="Each further time costs")
+    pass_mark = forms.CharField(
+        required=False, max_length=20, label="One passes with",
+        widget=forms.TextInput(attrs=LINE | {"placeholder": "no pass mark, or 12 marks, or 60 %"}),
+    )  # fmt: skip
+    opening = forms.ChoiceField(
+        choices=list(OPENINGS.items()), label="What comes after it", widget=forms.Select(attrs=SELECT)
+    )
     tries = CountField("no limit", None, least=1, label="Tries of a question")
     try_cost = ShareField(label="A further try costs")
     similar = CountField("none", 0, least=0, label="Similar questions instead of a missed one")
@@ -281,6 +290,10 @@ class RulesForm(forms.Form):
                 "no time of its own", label=f"Time for {title or f'section {k + 1}'}",
                 initial="" if limit is None else duration_words(limit),
             )  # fmt: skip
+            share = held.section_passes[k] if k < len(held.section_passes) else None
+            self.fields[f"pass_{k}"] = ShareField(
+                label=f"and in {title or f'section {k + 1}'}", initial="" if share is None else share_words(share)
+            )
         for row, words in ROWS.items():
             self.fields[f"seen_{row}"] = forms.ChoiceField(
                 choices=[each for each in MOMENTS.items() if row not in OF_THE_WHOLE or each[0] != "each"],
@@ -303,6 +316,22 @@ class RulesForm(forms.Form):
             raise forms.ValidationError(f"At most {duration_words(MOST_GRACE)}.")
         return grace
 
+    def clean_pass_mark(self) -> tuple[Fraction | None, Fraction | None]:
+        """The marks, or the share of them, with which one passes."""
+        text = self.cleaned_data["pass_mark"].strip()
+        if not text:
+            return None, None
+        number = text.removesuffix("marks").removesuffix("mark").strip()
+        try:
+            share = to_share(text) if "%" in text or "/" in text else None
+            marks = Fraction(number.replace(",", ".")) if share is None else None
+        except (ValueError, ZeroDivisionError):
+            share, marks = Fraction(-1), None
+        given = share if share is not None else marks
+        if given is None or given <= 0 or (share is not None and share > 1) or given > 10_000:
+            raise forms.ValidationError("Type marks, such as 12, or a share of them, such as 60 %.")
+        return marks, share
+
     @property
     def rules(self) -> Rules:
         """The rules as they were said; what is wrong in its field is as it was."""
@@ -313,6 +342,10 @@ class RulesForm(forms.Form):
         }
         if any(f"section_{k}" in touched for k in self.sections):
             said["section_limits"] = tuple(self.cleaned_data.get(f"section_{k}") for k in self.sections)
+        if any(f"pass_{k}" in touched for k in self.sections):
+            said["section_passes"] = tuple(self.cleaned_data.get(f"pass_{k}") or None for k in self.sections)
+        if "pass_mark" in touched:
+            said["pass_marks"], said["pass_share"] = self.cleaned_data.get("pass_mark", (None, None))
         if "opens" in said:
             said["opens"] = said["opens"] or timezone.localtime()
         for name, usual in (("hand_in", HAND_IN), ("grace", GRACE), ("wait", NO_TIME), ("period", ONE_DAY)):
@@ -323,7 +356,9 @@ class RulesForm(forms.Form):
 
     @property
     def groups(self) -> list[tuple[str, str, list[forms.BoundField]]]:
-        more = {"how_long": [f"section_{k}" for k in self.sections]}
+        more = {
+            "how_long": [f"section_{k}" for k in self.sections], "passing": [f"pass_{k}" for k in self.sections]
+        }  # fmt: skip
         return [
             (title, key, [self[name] for name in (*names[:1], *more.get(key, ()), *names[1:])])
             for title, key, names in self.GROUPS
@@ -335,6 +370,12 @@ class RulesForm(forms.Form):
         return [self[f"seen_{row}"] for row in ROWS]
 
 
+def pass_mark_words(held: Rules) -> str:
+    if held.pass_marks is not None:
+        return f"{shown_marks(held.pass_marks)} marks"
+    return "" if held.pass_share is None else share_words(held.pass_share)
+
+
 def initial_of(held: Rules) -> dict[str, Any]:
     """What stands in the fields for rules."""
     moments = {name: typed_moment(getattr(held, name)) for name in ("opens", "due", "closes", "results")}
@@ -342,7 +383,7 @@ def initial_of(held: Rules) -> dict[str, Any]:
         "late_start", "time_up", "take_back", "counts", "practice", "layout", "back", "word", "before", "above",
         "after", "come_in",
         "one_by_one", "signs", "examples", "hints", "working", "questions", "own_pdf", "attempts", "per_period",
-        "which", "look_back", "submissions", "resubmitted", "tries",
+        "opening", "which", "look_back", "submissions", "resubmitted", "tries",
     )  # fmt: skip
     costs = {name: share_words(share) if (share := getattr(held, name)) else "" for name in COSTS}
     lengths = {
@@ -352,6 +393,7 @@ def initial_of(held: Rules) -> dict[str, Any]:
         "wait": duration_words(held.wait) if held.wait else "",
         "period": duration_words(held.period),
         "similar": held.similar or "",
+        "pass_mark": pass_mark_words(held),
         "begin_within": "" if held.begin_within is None else duration_words(held.begin_within),
         "networks": ", ".join(held.networks),
     }

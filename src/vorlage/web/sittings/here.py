@@ -24,6 +24,7 @@ from vorlage.web.people.permissions import View, signed_in
 from vorlage.web.people.requests import MemberRequest
 
 from .models import Sitting, Taking, allowed_to
+from .opening import LOCKED, Step, steps_before
 from .tasks import settle
 
 # What a browser shows of whoever came in without signing in, and for how long it keeps it.
@@ -53,7 +54,14 @@ class Here:
 
     @property
     def phase(self) -> str:
-        return sittings.phase(self.sitting.held, self.record, timezone.now(), self.allowed)
+        """Where they are; ``LOCKED`` where others have to be passed first."""
+        found = sittings.phase(self.sitting.held, self.record, timezone.now(), self.allowed)
+        return LOCKED if found == sittings.OPEN and self.steps_before else found
+
+    @property
+    def steps_before(self) -> list[Step]:
+        """What they have to pass before they may begin."""
+        return [] if self.tries else steps_before(self.sitting, self.student)
 
     @property
     def next_begin(self) -> datetime | None:

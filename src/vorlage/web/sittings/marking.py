@@ -192,16 +192,18 @@ def totals_of(sitting: Sitting) -> list[Total]:
 
 def marked_of(sitting: Sitting) -> list[tuple[Sequence[Taking], list[Total]]]:
     """The attempts of everybody that are marked, each person's in their order, with what each comes to."""
+    return [(own, [total(each, held) for each, held in zip(own, marks)]) for own, marks in marks_of_all(sitting)]
+
+
+def marks_of_all(sitting: Sitting) -> list[tuple[Sequence[Taking], list[list[Mark]]]]:
+    """The attempts of everybody that are marked, each person's in their order, with the marks that hold of each."""
     takings = list(sitting.takings.counted().exclude(handed_in=None).exclude(marked=None).select_related("student"))
     given: dict[int, list[Mark]] = {}
     for each in Mark.objects.filter(taking__in=takings).order_by("pk"):
         given.setdefault(each.taking_id, []).append(each)
     for taking in takings:
         taking.sitting = sitting
-    return [
-        (own, [total(each, held_marks(sitting.held, given.get(each.pk, []))) for each in own])
-        for own in by_person(takings)
-    ]
+    return [(own, [held_marks(sitting.held, given.get(each.pk, [])) for each in own]) for own in by_person(takings)]
 
 
 @dataclass(frozen=True, slots=True)

@@ -71,6 +71,11 @@ class Sitting(models.Model):
     chosen: models.ManyToManyField[Student, Any] = models.ManyToManyField(Student, related_name="+")
     # who may look into it and mark it, besides those who run it
     markers: models.ManyToManyField[User, Any] = models.ManyToManyField(User, related_name="+")
+    # the sittings that passing it opens; and whether others have to be passed before it
+    opens_next: models.ManyToManyField[Sitting, Any] = models.ManyToManyField(
+        "self", symmetrical=False, related_name="opened_by"
+    )
+    behind = models.BooleanField(default=False)
     # what is typed to come in
     code = models.CharField(max_length=8, unique=True, null=True)
     # as ``Rules`` has them
@@ -131,18 +136,13 @@ class Sitting(models.Model):
         self.job, self.ready, self.repeats = Job.order(READYING, by, self.form_set.count, sitting=self.pk), None, None
         self.save(update_fields=["job", "ready", "repeats"])
 
-    @transaction.atomic
-    def make_more_forms(self, by: User) -> bool:
-        """Make forms anew, for everybody and every attempt, where there are too few and nobody has begun."""
-        wanted = forms_for(len(self.students()), self.held)
-        if not self.own_forms or self.begun or wanted <= self.form_set.count:
-            return False
-        self.form_set = FormSet.order(self.test, wanted, by)
+    def take_forms(self, form_set: FormSet, by: User) -> None:
+        """Other forms than before, while nobody has begun."""
+        self.form_set = form_set
         self.save(update_fields=["form_set"])
         self.takings.filter(begun=None).update(form=None)
         self.takings.exclude(tried_by=None).delete()
         self.get_ready(by)
-        return True
 
     @transaction.atomic
     def keep_rules(self, rules: Rules, by: User, reason: str = "") -> None:
@@ -853,6 +853,21 @@ class Practised(Fresh):
 
     def __str__(self) -> str:
         return f"Draw {self.draw} of {self.candidate_id} in {self.sitting_id}"
+
+
+class Opened(models.Model):
+    """That a sitting which comes after another one was opened for a student by hand."""
+
+    sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="opened_for")
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="+")
+    by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["sitting", "student"], name="opened_once")]
+
+    def __str__(self) -> str:
+        return f"{self.sitting} for {self.student}"
 
 
 class Event(models.Model):

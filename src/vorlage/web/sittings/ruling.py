@@ -23,15 +23,15 @@ from vorlage.core.sittings import (
     shared_by_neighbours,
     unequal,
 )
-from vorlage.web.forms.views import why_not
 from vorlage.web.people.permissions import personally
 from vorlage.web.people.requests import MemberRequest
 from vorlage.web.seating.models import SeatPlan
 
-from .attempts import said_repeats
+from .attempts import more_forms, said_repeats
 from .forms import RulesForm
 from .marking import moved_totals
 from .models import Sitting, Way
+from .opening import follows, leads_to, may_follow
 from .views import sitting_of, students_of
 
 
@@ -51,11 +51,12 @@ def rules_page(request: MemberRequest, found: Sitting, form: RulesForm, status: 
     said = form.is_bound and form.is_valid()
     context = said_of(found, form.rules if said else found.held)
     earlier = Sitting.objects.seen_by(request.user).exclude(pk=found.pk)[:20]
-    chosen = set(found.chosen.values_list("pk", flat=True))
+    chosen, following = set(found.chosen.values_list("pk", flat=True)), set(found.opens_next.all())
     more = {
         "own_ways": Way.objects.filter(department=found.test.department_id),
         "students": [(each, each.pk in chosen) for each in students_of(list(found.classes.all()))],
         "all": not chosen,
+        "next": [(each, each in following) for each in may_follow(request.user, found)],
         "sitting": found, "station": "sittings", "form": form, "ways": list(WAYS.items()), "earlier": earlier,
         "begun": found.begun,
         "seen_at_once": [(words, " ".join(rows) or "nothing") for words, rows in SEEN_AT_ONCE.values()],
@@ -119,7 +120,7 @@ def keep_rules(request: MemberRequest, pk: int) -> HttpResponse:
     if changed_too_late(found, rules) or any(each.stands for each in objections(rules, timezone.localtime())):
         return rules_page(request, found, form, 422)
     found.keep_rules(rules, request.user)
-    if why_not(found.test) == "" and found.make_more_forms(request.user):
+    if more_forms(found, request.user):
         messages.success(request, "These rules hold from now on. Forms for all attempts are being made.")
     else:
         messages.success(request, "These rules hold from now on.")
@@ -177,6 +178,24 @@ def choose_students(request: MemberRequest, pk: int) -> HttpResponse:
         request,
         "It is for everybody in its classes." if everybody else f"It is for {count} student{'s'[: count != 1]}.",
     )
+    return redirect("sitting-rules", pk)
+
+
+@personally("sittings.list_sittings")
+@require_POST
+@transaction.atomic
+def choose_next(request: MemberRequest, pk: int) -> HttpResponse:
+    """Say which sittings passing this one opens."""
+    found = sitting_of(request, pk, "sittings.change_sitting")
+    picked = set(request.POST.getlist("next"))
+    chosen = [each for each in may_follow(request.user, found) if str(each.pk) in picked]
+    if any(leads_to(each, found) for each in chosen):
+        messages.warning(request, "One of these has to be passed before this one: nobody could begin either.")
+        return redirect("sitting-rules", pk)
+    follows(found, chosen)
+    found.note("next", request.user, data={"sittings": sorted(each.pk for each in chosen)})
+    titles = ", ".join(f"“{each.title}”" for each in chosen)
+    messages.success(request, f"Passing this opens {titles}." if chosen else "Passing this opens nothing.")
     return redirect("sitting-rules", pk)
 
 

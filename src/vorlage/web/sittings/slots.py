@@ -27,6 +27,7 @@ from vorlage.web.plans.models import Test
 
 from .forms import GiveForm
 from .models import Sitting, Taking, allowed_to
+from .opening import steps_before
 
 
 @fills("test-aside", "sittings/_of_test.html")
@@ -82,6 +83,8 @@ def to_sit(request: MemberRequest, students: Sequence[Student]) -> dict[Any, dic
             if row["again"]:
                 ends = closing(sitting.held, allowed)
                 lists["to_do"].append(row | {"until": moment_words(timezone.localtime(ends), now) if ends else ""})
+            steps = steps_before(sitting, student) if where == OPEN else []
+            row["steps"] = "; ".join(each.words for each in steps)
             if where in {NOT_YET, OPEN}:
                 lists["to_do"].append(row)
             elif where in {HANDED_IN, MISSED}:

@@ -35,6 +35,7 @@ from vorlage.core.sittings import (
     may_take_back,
     moment_words,
     next_section,
+    passing_words,
     sentences,
     stage_begun,
 )
@@ -48,6 +49,7 @@ from .here import Here, address_of, at_sitting
 from .limits import OF_A_NETWORK, TooOften, tried
 from .marking import as_pdf, class_did, mark, own_totals, returned
 from .models import WORKING_PART, Change, InsertPage, Note, Similar, StudentItem, Taking, sections_of
+from .opening import LOCKED, own_standing
 from .place import Place
 from .questions import sheets_of, similar_of
 from .road import hints_taken, is_empty, lacking, read_all, rests, token_of
@@ -88,6 +90,8 @@ def start_page(request: MemberRequest, here: Here, status: int = 200, **more: An
         "opens": moment_words(timezone.localtime(sitting.held.opens), now),
         "said": [said[name] for name in GROUPS_SAID if name != "tries" or sitting.held.checks],
         "until": if_begun_now(sitting.held, now, allowed) if where == OPEN else "",
+        "steps": here.steps_before if where == LOCKED else [],
+        "passing": passing_words(sitting.held) if sitting.held.has_pass_mark else "",
         "asks_word": bool(sitting.held.word) and (again or record.begun is None),
         "practises": practises(here),
         "outside": not here.tries and not sitting.held.admits(address_of(request)),
@@ -99,7 +103,8 @@ def practises(here: Here) -> bool:
     """Whether somebody may practise now; whoever tries it may wherever students will."""
     if here.sitting.ready is None or here.sitting.held.practice == "no":
         return False
-    return here.tries or may_practise(here.sitting.held, here.record, timezone.now(), here.allowed)
+    may = here.tries or may_practise(here.sitting.held, here.record, timezone.now(), here.allowed)
+    return may and not (here.sitting.held.practice == "only" and here.steps_before)
 
 
 @require_POST
@@ -395,6 +400,11 @@ def done(request: MemberRequest, here: Here) -> HttpResponse:
         "at": request.GET.get("at", ""),
         "as_pdf": bool(rows) and (sitting.held.own_pdf or here.tries),
     }
+    if sitting.held.has_pass_mark and here.student is not None and "total" in rows:
+        context |= {
+            "standing": own_standing(sitting, here.student),
+            "next": list(sitting.opens_next.filter(archived=None)),
+        }
     if sitting.held.attempts != 1:
         totals = own_totals(here.taking or taking, now)
         known = [each for _, each in totals if each is not None]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from functools import lru_cache
 
@@ -14,6 +14,7 @@ from django.utils.safestring import SafeString, mark_safe
 from vorlage.core.sittings import HANDED_IN, OVER, PAUSED, WORKING, earlier, moment_words
 
 from .models import WORKING_PART, Response, Sitting, StudentItem, Taking
+from .opening import waiting_in
 from .road import is_empty
 
 # Who was not heard of for so long has lost the connection.
@@ -69,6 +70,7 @@ def rows_of(sitting: Sitting, now: datetime) -> list[Row]:
         counts = questions_in(sitting.form_set_id)
     except LookupError:
         counts = {}
+    waiting = waiting_in(sitting)
     latest: dict[int, dict[int, list[tuple[datetime, bool]]]] = {}
     responses = Response.objects.filter(taking__in=takings, counts=True, pk__gt=F("taking__since"))
     responses = responses.exclude(part=WORKING_PART).order_by("taking_id", "position", "part", "-pk")
@@ -80,7 +82,10 @@ def rows_of(sitting: Sitting, now: datetime) -> list[Row]:
         taking.sitting = sitting
         own = latest.get(taking.pk, {})
         answers = [last_of(own.get(position, [])) for position in range(counts.get(taking.form_id or 0, 0))]
-        found.append(row_of(taking, now, answers))
+        row = row_of(taking, now, answers)
+        if taking.begun is None and taking.student_id in waiting:
+            row = replace(row, words=waiting[taking.student_id])
+        found.append(row)
     return found
 
 

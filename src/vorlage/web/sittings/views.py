@@ -33,6 +33,7 @@ from vorlage.web.plans.views import test_of, test_page
 
 from .forms import GiveForm
 from .models import Event, Mark, Sitting, Taking, allowed_to
+from .opening import passing_of
 from .practice import practice_of
 from .table import rows_of
 
@@ -140,6 +141,7 @@ def sitting(request: MemberRequest, pk: int) -> HttpResponse:
         "getting_ready": found.ready is None and (job is None or job.open),
         "failed": job.reason if job is not None and found.ready is None and not job.open else "",
         "said": sentences(found.held, now),
+        "passing": passing_of(found),
         "practice": practice_of(found) if found.held.practice != "no" else [],
     }
     return render(
@@ -220,6 +222,9 @@ def counts_of(rows: Any) -> dict[str, int]:
 def release_check(found: Sitting, takings: list[Taking]) -> dict[str, int]:
     """What is missing before results can be released: who sits still, who never began, what waits for a mark."""
     given = Mark.objects.filter(taking__sitting=found, taking__tried_by=None).exclude(taking__handed_in=None)
+    if not any(each.handed_in is not None or each.attempt > 1 for each in takings):
+        # nothing is looked for that cannot be there: this is asked every three seconds
+        given = Mark.objects.none()
     latest = given.order_by("taking_id", "position", "part", "-pk")
     marks = latest.distinct("taking_id", "position", "part").values_list("outcome", "certainty", "by")
     waiting, unreadable = 0, 0

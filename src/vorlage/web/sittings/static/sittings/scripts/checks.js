@@ -34,6 +34,10 @@ function show(page, { q, parts, said, open, words, similar }) {
  */
 export function checkable(page, states, { flush, ask, take, reload }) {
   for (const state of states) show(page, state);
+  // what came of an answer is not said of another one
+  page.addEventListener("input", (event) =>
+    event.target.closest("[data-part]")?.querySelector("[data-came]")?.replaceChildren(),
+  );
   page.addEventListener("click", async (event) => {
     const button = event.target.closest("[data-check-question], [data-similar]");
     if (!button) return;
