@@ -64,7 +64,7 @@ from .rules import (
     read_networks,
 )
 from .seeing import reached, seen, seen_at_once
-from .sentences import ORDINALS, attempts_now, if_begun_now, passing_words, sentences, share_words
+from .sentences import ORDINALS, attempts_now, if_begun_now, passing_words, sentences, share_words, what_costs
 from .sheets import StudentPart, StudentSheet, student_sheet
 from .stages import (
     Stage,
@@ -172,5 +172,6 @@ __all__ = [
     "tallies",
     "that_count",
     "unequal",
+    "what_costs",
     "with_more_time",
 ]

@@ -188,6 +188,17 @@ def passing_words(rules: Rules) -> str:
     return f"You pass with {listed(found)}." if found else "Nobody has to pass."
 
 
+def what_costs(rules: Rules) -> str:
+    """What can cost a share of the marks, in words."""
+    found = {
+        "hints": rules.hints,
+        "further tries": rules.try_cost,
+        "similar questions": rules.similar and rules.similar_cost,
+        "handing in again": rules.submission_cost,
+    }
+    return listed([words for words, costs in found.items() if costs] or ["hints"])
+
+
 def attempts_now(rules: Rules, attempts: Sequence[Attempt], now: datetime, allowed: Allowed = USUAL) -> str:
     """What a student is told between attempts: how many remain, from when on, and until when all still fit; empty where
     there is one attempt."""

@@ -33,7 +33,7 @@ from vorlage.core.marking import (
 from vorlage.core.notation import Habits, mathml
 from vorlage.core.notation import typst as typst_equation
 from vorlage.core.questions import DrawnQuestion, written_solution
-from vorlage.core.sittings import kept_share
+from vorlage.core.sittings import kept_share, share_words, what_costs
 from vorlage.core.text import HTML
 from vorlage.web.bank.markup import safe
 from vorlage.web.files.models import Stored
@@ -245,11 +245,11 @@ def as_pdf(taking: Taking, rows: frozenset[str], who: str) -> bytes:
     """What comes back as a PDF: the rows that are seen, and no more."""
     back, total_marks = returned(taking, rows)
     answers = taking.answers() if "own" in rows else {}
-    questions = []
+    questions, costs = [], what_costs(taking.sitting.held)
     for had in sorted(questions_had(taking), key=lambda each: each.position if each.place is None else each.place):
         found = back.get(had.position, {})
         parts = [
-            part_on_paper(had.drawn, k, found[part.id], rows) if part.id in found else None
+            part_on_paper(had.drawn, k, found[part.id], rows, costs) if part.id in found else None
             for k, part in enumerate(had.drawn.question.document.parts)
         ]
         questions.append((had.drawn, parts, str(answers.get((had.position, WORKING_PART), "") or "")))
@@ -266,14 +266,14 @@ def content_of(digest: str) -> bytes:
     return Stored.objects.get(digest=digest).read()
 
 
-def part_on_paper(drawn: DrawnQuestion, k: int, back: Returned, rows: frozenset[str]) -> ReturnedPart:
+def part_on_paper(drawn: DrawnQuestion, k: int, back: Returned, rows: frozenset[str], costs: str) -> ReturnedPart:
     """What comes back of a part, in words."""
     part = drawn.question.document.parts[k]
     found = [("Your answer", back.typed or "none")] if "own" in rows else []
     if back.outcome and "outcome" in rows:
         found.append(("Marked", OUTCOMES.get(back.outcome, back.outcome)))
     if back.most and back.marks is not None and "marks" in rows:
-        cost = f", less {float(back.cost * 100):.4g} % for hints and further tries" if back.cost else ""
+        cost = f", {costs} cost {share_words(back.cost)}" if back.cost else ""
         reached = "waiting" if back.outcome == "waiting" else f"{shown_marks(back.marks)} of {shown_marks(back.most)}"
         found.append(("Marks", reached + cost))
     found += [("Said of it", words) for words in back.feedback]

@@ -38,6 +38,7 @@ from vorlage.core.sittings import (
     passing_words,
     sentences,
     stage_begun,
+    what_costs,
 )
 from vorlage.web.files.responses import sent
 from vorlage.web.forms.models import FormSetInsert
@@ -392,6 +393,7 @@ def done(request: MemberRequest, here: Here) -> HttpResponse:
         ],
         "class_did": class_did(sitting) if "class" in rows else None,
         "practises": practises(here),
+        "what_costs": what_costs(sitting.held),
         "may_take_back": not taking.earlier and may_take_back(sitting.held, taking.record, now),
         "may_mend": not taking.earlier and may_mend(sitting.held, taking.record, now),
         "said": sentences(sitting.held, now, here.allowed)["seen"],
