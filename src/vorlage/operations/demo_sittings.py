@@ -1,5 +1,5 @@
 """The sittings of the sample data: one that runs, one that is closed and waits for marks, one that is released and can
-be practised, one that is practice and nothing else, and a survey."""
+be practised, one that is practice and nothing else, a survey, homework that opens a second step, and one on paper."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ import json
 import random
 from dataclasses import replace
 from datetime import timedelta
+from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from vorlage.library import DEMO
@@ -14,6 +15,7 @@ from vorlage.library import DEMO
 from .simulated import answer_of
 
 if TYPE_CHECKING:
+    from vorlage.core.sittings import Rules
     from vorlage.web.jobs.models import Job
     from vorlage.web.plans.models import Test
     from vorlage.web.sittings.models import Sitting, Taking
@@ -33,6 +35,8 @@ def fill_sittings() -> None:
     give(waiting, "10 A", "waiting")
     give(released, "10 A", "practice")
     give_survey("10 A", running)
+    give_homework(released, waiting, "10 A")
+    give_on_paper(waiting, "10 A")
 
 
 def give(test: Test, class_name: str, state: str) -> None:
@@ -72,6 +76,90 @@ def give(test: Test, class_name: str, state: str) -> None:
         sit_all(sitting, state)
 
 
+def given(test: Test, class_name: str, rules: Rules, title: str) -> Sitting:
+    """A test given to a class under a title of its own, with everything that it takes got ready."""
+    from vorlage.web.classes.models import Class
+    from vorlage.web.sittings.models import Sitting
+
+    held = Class.objects.get(name=class_name, department=test.department)
+    sitting = Sitting.give(test, [held], rules, test.author)
+    for job in (sitting.form_set.work, sitting.job):
+        if job is not None:
+            perform(job)
+    sitting.refresh_from_db()
+    sitting.title = title
+    sitting.save(update_fields=["title"])
+    return sitting
+
+
+def give_homework(test: Test, after: Test, class_name: str) -> None:
+    """Homework with retries and two attempts, which opens a second step for those who pass it."""
+    from django.utils import timezone
+
+    from vorlage.core.sittings import WAYS, Rules
+    from vorlage.web.sittings.attempts import following_form
+    from vorlage.web.sittings.marking import mark
+    from vorlage.web.sittings.models import Taking
+    from vorlage.web.sittings.opening import follows
+
+    now = timezone.localtime().replace(second=0, microsecond=0)
+    changes = dict(WAYS["homework"][1])
+    seen = dict(changes.pop("seen")) | {"marks": "handed_in", "total": "handed_in"}
+    seen |= {"key": "no_attempt", "solution": "no_attempt"}
+    rules = Rules(
+        now - 2 * DAY, closes=now + 30 * DAY, attempts=2, pass_share=Fraction(3, 5), try_cost=Fraction(1, 10),
+        seen=seen, **changes | {"take_back": False},
+    )  # fmt: skip
+    first = given(test, class_name, rules, "Homework: moments and waves")
+    second = given(
+        after, class_name, Rules(now - DAY, closes=now + 30 * DAY, practice="closed"), "Homework: second step"
+    )
+    follows(first, [second])
+    chance = random.Random("sandhaven/homework")
+    takings = list(first.takings.select_related("sitting", "student__allowance").order_by("student__search_text"))
+    for k, taking in enumerate(takings[1:-4]):
+        begun = first.held.opens + timedelta(minutes=7 * k)
+        taking = work_at_home(Taking.begin(first, taking, begun), chance, chance.uniform(0.4, 0.9))
+        taking.hand_in(begun + 40 * MINUTE)
+        mark(taking)
+        if chance.random() < 0.4:
+            again = taking.follow(begun + DAY, following_form)
+            work_at_home(again, chance, chance.uniform(0.6, 0.95))
+            if chance.random() < 0.7:
+                again.hand_in(begun + DAY + 30 * MINUTE)
+                mark(again)
+    mark_all()
+
+
+def work_at_home(taking: Taking, chance: random.Random, skill: float) -> Taking:
+    """The answers of one student, each question checked, and most of what was wrong tried once more."""
+    from vorlage.web.sittings.checking import tried
+
+    assert taking.begun is not None
+    answer_all(taking, chance, skill, 1.0)
+    for position in range(len(taking.form.for_students.all()) if taking.form is not None else 0):
+        tried(taking, position, taking.begun + 20 * MINUTE)
+    answer_all(taking, chance, 0.85, 1.0, number=500)
+    for position in range(len(taking.form.for_students.all()) if taking.form is not None else 0):
+        if chance.random() < 0.6:
+            tried(taking, position, taking.begun + 30 * MINUTE)
+    return taking
+
+
+def give_on_paper(test: Test, class_name: str) -> None:
+    """A test that is sat on paper: who has which form, and who was not there."""
+    from django.utils import timezone
+
+    from vorlage.core.sittings import Rules
+
+    now = timezone.localtime().replace(second=0, microsecond=0)
+    morning = now.replace(hour=8, minute=0) - 2 * DAY
+    rules = Rules(morning, closes=morning + HOUR, come_in="paper")
+    sitting = given(test, class_name, rules, "Energy and rays, on paper")
+    ill = sitting.takings.order_by("student__search_text").values_list("pk", flat=True)
+    sitting.takings.filter(pk__in=[ill[4], ill[11]]).update(absent=True)
+
+
 # What students of Sandhaven would like.
 WISHES = (
     "More time for the experiments.", "More time for the experiments.", "Worked solutions to read at home.",
@@ -86,22 +174,17 @@ def give_survey(class_name: str, like: Test) -> None:
     from vorlage.core.questions import Filing, load_document
     from vorlage.core.sittings import WAYS, Rules
     from vorlage.web.bank.models import Question
-    from vorlage.web.classes.models import Class
     from vorlage.web.plans.models import Test
-    from vorlage.web.sittings.models import Change, Sitting, StudentItem, Taking
+    from vorlage.web.sittings.models import Change, StudentItem, Taking
     from vorlage.web.sittings.place import keep
 
     document = load_document(json.loads((DEMO / "survey.json").read_text("utf-8")))
     filing = Filing(topics=(("Physics", "About the lessons"),))
     test = Test.objects.create(department=like.department, title=document.title, author=like.author)
     test.add(Question.save_revision(like.department, like.author, document, filing).question)
-    held = Class.objects.get(name=class_name, department=like.department)
     now = timezone.localtime().replace(second=0, microsecond=0)
     rules = Rules(now - DAY, closes=now + 30 * DAY, **WAYS["survey"][1])
-    sitting = Sitting.give(test, [held], rules, test.author)
-    for job in (sitting.form_set.work, sitting.job):
-        if job is not None:
-            perform(job)
+    sitting = given(test, class_name, rules, test.title)
     chance, form = random.Random("sandhaven/survey"), sitting.form_set.forms.get(position=0)
     parts = StudentItem.objects.get(form=form).shown["parts"]
     for k in range(18):
@@ -158,15 +241,15 @@ def sit_all(sitting: Sitting, state: str) -> None:
         sitting.note("released", sitting.author)
 
 
-def answer_all(taking: Taking, chance: random.Random, skill: float, share: float) -> None:
-    """The answers of one student to a share of the questions, a minute or two apart."""
+def answer_all(taking: Taking, chance: random.Random, skill: float, share: float, number: int = 0) -> None:
+    """The answers of one student to a share of the questions, a minute or two apart, numbered from ``number`` on."""
     from vorlage.web.forms.models import ItemKey
     from vorlage.web.sittings.models import Change, StudentItem
     from vorlage.web.sittings.place import keep
 
     items = list(StudentItem.objects.filter(form=taking.form_id).order_by("position"))
     keys = dict(ItemKey.objects.filter(item__in=[each.pk for each in items]).values_list("item", "parts"))
-    at, number, tab = taking.begun, 0, "sandhaven"
+    at, tab = taking.begun, "sandhaven"
     assert at is not None
     taking.tab = tab
     taking.save(update_fields=["tab"])

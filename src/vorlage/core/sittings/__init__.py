@@ -10,6 +10,7 @@ from .clock import (
     HANDED_IN,
     MISSED,
     NOT_YET,
+    ON_PAPER,
     ONLY_HAND_IN,
     OPEN,
     OVER,
@@ -64,7 +65,16 @@ from .rules import (
     read_networks,
 )
 from .seeing import reached, seen, seen_at_once
-from .sentences import ORDINALS, attempts_now, if_begun_now, passing_words, sentences, share_words, what_costs
+from .sentences import (
+    ORDINALS,
+    attempts_now,
+    if_begun_now,
+    passing_words,
+    sentences,
+    share_words,
+    that_hold,
+    what_costs,
+)
 from .sheets import StudentPart, StudentSheet, student_sheet
 from .stages import (
     Stage,
@@ -96,6 +106,7 @@ __all__ = [
     "MOST_TIMES",
     "NOT_YET",
     "ONLY_HAND_IN",
+    "ON_PAPER",
     "OPEN",
     "OPENINGS",
     "ORDINALS",
@@ -171,6 +182,7 @@ __all__ = [
     "takes_section",
     "tallies",
     "that_count",
+    "that_hold",
     "unequal",
     "what_costs",
     "with_more_time",

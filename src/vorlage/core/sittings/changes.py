@@ -36,6 +36,8 @@ def unequal(before: Rules, after: Rules) -> list[str]:
     changed = [words for name, words in FIXED.items() if getattr(before, name) != getattr(after, name)]
     if before.come_in != after.come_in and "anonymous" in {before.come_in, after.come_in}:
         changed.append("whether there are names")
+    if before.come_in != after.come_in and "paper" in {before.come_in, after.come_in}:
+        changed.append("whether it is sat on paper")
     if before.practice != after.practice and "only" in {before.practice, after.practice}:
         changed.append("whether it is practice and nothing else")
     if after.attempts is not None and (before.attempts is None or after.attempts < before.attempts):

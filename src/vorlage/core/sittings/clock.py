@@ -90,8 +90,9 @@ def last_hand_in(rules: Rules, ends: datetime | None) -> datetime | None:
 
 
 # Where a student is.
-NOT_YET, AT_THE_DOOR, OPEN, MISSED, WORKING, ONLY_HAND_IN, OVER, PAUSED, TIME_UP, HANDED_IN = (
+NOT_YET, AT_THE_DOOR, OPEN, MISSED, WORKING, ONLY_HAND_IN, OVER, PAUSED, TIME_UP, HANDED_IN, ON_PAPER = (
     "not_yet", "at_the_door", "open", "missed", "working", "only_hand_in", "over", "paused", "time_up", "handed_in",
+    "on_paper",
 )  # fmt: skip
 
 
@@ -100,6 +101,8 @@ def phase(rules: Rules, record: Record, now: datetime, allowed: Allowed = USUAL)
     if record.handed_in is not None:
         return HANDED_IN
     if record.begun is None:
+        if rules.on_paper:
+            return ON_PAPER
         last = last_begin(rules, allowed)
         if now < rules.opens:
             return NOT_YET

@@ -146,7 +146,7 @@ def of_retries(rules: Rules) -> list[Objection]:
 def of_coming_in(rules: Rules) -> list[Objection]:
     """Who is let in who should not be, or cannot come in at all."""
     found = []
-    if rules.word and rules.come_in != "list":
+    if rules.word and rules.takes_guests:
         found.append(
             Objection(
                 "word_with_link", "word",
@@ -164,6 +164,15 @@ def of_coming_in(rules: Rules) -> list[Objection]:
         found.append(
             Objection("door_without_names", "one_by_one", "Those you let in one by one have no names here.")
         )  # fmt: skip
+    if rules.on_paper and (rules.attempts != 1 or rules.checks or rules.submissions > 1):
+        found.append(
+            Objection(
+                "attempts_on_paper", "come_in",
+                "On paper nothing is checked and nobody begins again: give a retake to those who are to sit it again.",
+            )
+        )  # fmt: skip
+    if rules.on_paper and rules.practice == "only":
+        found.append(Objection("practice_on_paper", "practice", "Practice is nothing for paper.", True))
     if rules.begin_within is not None and rules.closes is not None and rules.opens + rules.begin_within > rules.closes:
         length = duration_words(rules.begin_within)
         found.append(

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from .clock import HANDED_IN, MISSED, OPEN, USUAL, Allowed, Record, closing, last_begin, phase
+from .clock import HANDED_IN, MISSED, ON_PAPER, OPEN, USUAL, Allowed, Record, closing, last_begin, phase
 from .rules import Rules
 
 # Where one is who sits nothing at the moment.
-IDLE = frozenset({OPEN, MISSED, HANDED_IN})
+IDLE = frozenset({OPEN, MISSED, HANDED_IN, ON_PAPER})
 
 
 def may_practise(rules: Rules, record: Record, now: datetime, allowed: Allowed = USUAL) -> bool:

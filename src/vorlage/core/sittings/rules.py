@@ -46,6 +46,7 @@ ENTRIES = {
     "list": "students of the classes who sign in",
     "named": "also whoever has the code, with name and class",
     "anonymous": "whoever has the code, without a name",
+    "paper": "nobody: it is sat on paper",
 }
 # Whether one practises with it, with fresh numbers and without credit.
 PRACTICES = {
@@ -205,6 +206,16 @@ class Rules:
         if "seen" in given:
             given["seen"] = RELEASED | {row: moment for row, moment in given["seen"].items() if row in ROWS}
         return cls(**given)
+
+    @property
+    def takes_guests(self) -> bool:
+        """Whether somebody comes in who does not sign in."""
+        return self.come_in in {"named", "anonymous"}
+
+    @property
+    def on_paper(self) -> bool:
+        """Whether it is sat on paper, by nobody on a screen."""
+        return self.come_in == "paper"
 
     @property
     def checks(self) -> bool:

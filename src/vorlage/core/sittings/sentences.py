@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from fractions import Fraction
 
@@ -25,6 +25,10 @@ def when(rules: Rules, now: datetime, allowed: Allowed = USUAL) -> str:
     if closes is not None and closes <= now:
         return f"It closed {moment_words(closes, now)}."
     last = last_begin(rules, allowed)
+    if rules.on_paper:
+        return f"It is sat {moment_words(rules.opens, now)}" + (
+            f", until {moment_words(closes, now)}." if closes else "."
+        )
     opened = "It is open now" if rules.opens <= now else f"It opens {moment_words(rules.opens, now)}"
     begin = f"{opened}. You may begin until {moment_words(last, now)}." if last else f"{opened}, and does not close."
     if closes is not None and last is not None and last < closes:
@@ -34,6 +38,15 @@ def when(rules: Rules, now: datetime, allowed: Allowed = USUAL) -> str:
         cost = f", and each day costs {share_words(rules.late_cost)} of the marks" if rules.late_cost else ""
         begin += f" It is due {moment_words(rules.due, now)}.{late}{cost}."
     return begin
+
+
+def that_hold(rules: Rules, said: Mapping[str, str]) -> list[str]:
+    """Of the sentences those that tell something: not that nothing is checked, or that nobody has to pass."""
+    left_out = {"tries": not rules.checks, "passing": not rules.has_pass_mark}
+    on_paper = {"when", "who", "passing", "seen"}
+    return [
+        words for name, words in said.items() if not left_out.get(name) and (not rules.on_paper or name in on_paper)
+    ]
 
 
 def how_long(rules: Rules, allowed: Allowed = USUAL) -> str:
@@ -206,8 +219,9 @@ def attempts_now(rules: Rules, attempts: Sequence[Attempt], now: datetime, allow
         return ""
     begins, left = next_begin(rules, attempts, allowed), left_to_begin(rules, len(attempts))
     if not attempts:
-        until = fit_until(rules, attempts, allowed)
-        return f"Begin it until {moment_words(until, now)}, and all attempts fit." if until and until > now else ""
+        until, last = fit_until(rules, attempts, allowed), last_begin(rules, allowed)
+        sooner = until is not None and last is not None and now < until < last
+        return f"Begin it until {moment_words(until, now)}, and all attempts fit." if until and sooner else ""
     if begins is None:
         return "It closes before the next attempt could begin." if left else "There is no attempt left."
     told = "" if left is None else f"{counted(left, 'attempt')} {'is' if left == 1 else 'are'} left. "
@@ -227,7 +241,10 @@ def who(rules: Rules) -> str:
         "list": "You sign in, and it is in your list.",
         "named": "You sign in, or come in by the link or the code with your name and class.",
         "anonymous": "You come in by the link or the code. Nothing is kept that tells whose answers these are.",
+        "paper": "You sit it on paper, on the form that you are given.",
     }[rules.come_in]
+    if rules.on_paper:
+        return told
     if rules.word:
         told += " You need the word that your teacher tells you."
     if rules.one_by_one:

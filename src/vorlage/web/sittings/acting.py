@@ -60,7 +60,8 @@ def act(request: MemberRequest, pk: int) -> HttpResponse:
         "more": f"{duration_words(length)} more", "pause": "paused", "go-on": "going on", "hand-in": "handed in",
         "reopen": "reopened", "let-in": "let in", "form": "given another form", "withhold": "results withheld",
         "give-back": "results no longer withheld", "release": "results released",
-        "allow": "allowed something else here",
+        "allow": "allowed something else here", "open": "let begin", "absent": "noted as not there",
+        "present": "noted as there",
     }.get(what, "")  # fmt: skip
     skipped = len(chosen) - done
     messages.success(request, f"{done} student{'' if done == 1 else 's'}: {words}." if words else "Nothing was done.")
@@ -244,6 +245,8 @@ def who_retakes(found: Sitting, whom: str, ticked: set[str]) -> list[Student]:
         return [each for each in students if each.pk in chosen]
     begun = set(found.takings.counted().exclude(begun=None).values_list("student", flat=True))
     if whom == "absent":
+        if found.held.on_paper:
+            begun = set(found.takings.counted().filter(absent=False).values_list("student", flat=True))
         return [each for each in students if each.pk not in begun]
     if whom == "failed" and found.held.has_pass_mark:
         through = {row.taking.student_id for row in all_standings(found) if row.passed}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import timedelta
+from datetime import datetime, timedelta
 from functools import cached_property
 from typing import Any
 
@@ -136,6 +136,26 @@ def asked_of(sheet: StudentItem | Similar) -> list[dict[str, Any]]:
     return [part for part in sheet.shown["parts"] if part["shape"] != "nothing"]
 
 
+def tried(taking: Taking, position: int, now: datetime) -> dict[str, str]:
+    """Try what stands in a question; what is said of parts that were not tried. The row is locked."""
+    had = next(each for each in questions_had(taking, worth=True) if each.position == position)
+    checks, answers, form = Checks(taking), taking.answers(), taking.form_id or 0
+    parts = had.drawn.question.document.parts
+    given = [answers.get((position, part.id)) for part in parts]
+    rows, said = [], dict[str, str]()
+    for part, response, found in zip(parts, given, marked(had.drawn, given, had.most)):
+        if not part.answer.asks or checks.is_settled(position, part.id):
+            continue
+        before = checks.tries.get((position, part.id))
+        if found.outcome in NO_TRY:
+            said[part.id] = UNTRIED["blank" if is_empty(response) else found.outcome]
+        elif not before or before[-1].response != response:
+            columns = Tried.columns_of(found)
+            rows.append(Tried(taking=taking, form_id=form, position=position, response=response, at=now, **columns))
+    Tried.objects.bulk_create(rows)
+    return said
+
+
 @require_POST
 @by_token
 def check(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict[str, Any]:
@@ -149,27 +169,10 @@ def check(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict
     sheet = sheet_at(taking, change.position)
     if sheet is None:
         raise Refused("no_question", 404)
-    had = next(each for each in questions_had(taking, worth=True) if each.position == change.position)
-    said: dict[str, str] = {}
     with transaction.atomic():
         Taking.locked(pk=pk)
         taking = may_work(pk, tab, now)
-        checks, answers, form = Checks(taking), taking.answers(), taking.form_id or 0
-        parts = had.drawn.question.document.parts
-        given = [answers.get((had.position, part.id)) for part in parts]
-        rows = []
-        for part, response, found in zip(parts, given, marked(had.drawn, given, had.most)):
-            if not part.answer.asks or checks.is_settled(had.position, part.id):
-                continue
-            tried = checks.tries.get((had.position, part.id))
-            if found.outcome in NO_TRY:
-                said[part.id] = UNTRIED["blank" if is_empty(response) else found.outcome]
-            elif not tried or tried[-1].response != response:
-                columns = Tried.columns_of(found)
-                rows.append(
-                    Tried(taking=taking, form_id=form, position=had.position, response=response, **columns)
-                )  # fmt: skip
-        Tried.objects.bulk_create(rows)
+        said = tried(taking, change.position, now)
     return {"checked": [Checks(taking).state(sheet, said)]} | Place.of(pk).state(tab, now)
 
 

@@ -117,6 +117,18 @@ def unlock(taking: Taking, order: Order) -> bool:
     return True
 
 
+def absent(taking: Taking, order: Order) -> bool:
+    """Not there when it was sat on paper."""
+    done = taking.sitting.held.on_paper and not taking.absent
+    taking.absent = taking.absent or done
+    return done
+
+
+def present(taking: Taking, order: Order) -> bool:
+    done, taking.absent = taking.absent, False
+    return done
+
+
 def withhold(taking: Taking, order: Order) -> bool:
     done, taking.withheld = not taking.withheld, True
     return done
@@ -156,7 +168,7 @@ def allow(taking: Taking, order: Order) -> bool:
 DEEDS: dict[str, Callable[[Taking, Order], bool]] = {
     "more": give_more, "pause": pause, "go-on": go_on, "reopen": reopen, "let-in": let_in, "form": another_form,
     "withhold": withhold, "release": release, "give-back": give_back, "allow": allow,
-    "open": unlock,
+    "open": unlock, "absent": absent, "present": present,
 }  # fmt: skip
 # What is done for a student in all of their attempts, and not in the last alone.
 OF_ALL_ATTEMPTS = frozenset({"withhold", "release", "give-back"})

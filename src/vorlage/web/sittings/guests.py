@@ -63,12 +63,12 @@ def sitting_at(request: HttpRequest, code: str) -> Sitting:
 def door(request: MemberRequest, code: str) -> HttpResponseBase:
     """In front of a sitting: students of its lists go in, others where the rules let them."""
     sitting = sitting_at(request, code)
-    if as_guest(request, sitting) is not None and sitting.held.come_in != "list":
+    if as_guest(request, sitting) is not None and sitting.held.takes_guests:
         return redirect("sit", sitting.pk)
     if sitting.held.come_in != "anonymous":
         if request.user.is_authenticated and request.user.studies and as_student(request, sitting) is not None:
             return redirect("sit", sitting.pk)
-        if sitting.held.come_in == "list":
+        if not sitting.held.takes_guests:
             return to_the_list(request, sitting)
     return door_page(request, sitting)
 
@@ -93,7 +93,7 @@ def door_page(request: MemberRequest, sitting: Sitting, status: int = 200, **mor
 def enter(request: MemberRequest, code: str) -> HttpResponse:
     """Come in with a name and a class, or without a name."""
     sitting = sitting_at(request, code)
-    if sitting.held.come_in == "list":
+    if not sitting.held.takes_guests:
         return redirect("sitting-door", code)
     if not sitting.held.admits(address_of(request)):
         return door_page(request, sitting, 403)

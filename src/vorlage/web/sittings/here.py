@@ -101,7 +101,7 @@ def here(request: MemberRequest, pk: int) -> Here | None:
     found = None
     if sitting.held.come_in != "anonymous" and request.user.is_authenticated and request.user.studies:
         found = as_student(request, sitting)
-    if found is None and sitting.held.come_in != "list":
+    if found is None and sitting.held.takes_guests:
         found = as_guest(request, sitting)
     if found is None and request.user.is_authenticated and not request.user.studies:
         found = as_teacher(request, sitting)

@@ -324,6 +324,8 @@ class Taking(models.Model):
     minutes = models.PositiveSmallIntegerField(null=True)
     later = models.PositiveIntegerField(null=True)
     let_in = models.DateTimeField(null=True)
+    # who was not there when it was sat on paper
+    absent = models.BooleanField(default=False)
     # which of their attempts it is, from 1, the first of them, and whether there was a later one
     attempt = models.PositiveSmallIntegerField(default=1)
     first = models.ForeignKey("self", on_delete=models.CASCADE, null=True, related_name="+")

@@ -12,6 +12,7 @@ from vorlage.core.sittings import (
     HANDED_IN,
     MISSED,
     NOT_YET,
+    ON_PAPER,
     OPEN,
     PAUSED,
     Record,
@@ -85,7 +86,10 @@ def to_sit(request: MemberRequest, students: Sequence[Student]) -> dict[Any, dic
                 lists["to_do"].append(row | {"until": moment_words(timezone.localtime(ends), now) if ends else ""})
             steps = steps_before(sitting, student) if where == OPEN else []
             row["steps"] = "; ".join(each.words for each in steps)
-            if where in {NOT_YET, OPEN}:
+            if where == ON_PAPER:
+                over = (closes := closing(sitting.held, allowed)) is not None and closes <= now
+                lists["done" if over else "to_do"].append(row)
+            elif where in {NOT_YET, OPEN}:
                 lists["to_do"].append(row)
             elif where in {HANDED_IN, MISSED}:
                 lists["done"].append(row)

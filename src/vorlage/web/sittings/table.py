@@ -130,6 +130,7 @@ def said_of_attempt(taking: Taking, where: str, silent: bool, now: datetime, cou
         late = f", {taking.late} day{'' if taking.late == 1 else 's'} late" if taking.late else ""
         return f"{how} {moment_words(timezone.localtime(taking.handed_in), timezone.localtime(now))}{late}"
     words = {
+        "on_paper": "was not there" if taking.absent else "on paper",
         "not_yet": "not open yet", "open": "not here", "at_the_door": "waits to be let in", "missed": "did not begin",
         "paused": "paused", "only_hand_in": "may only hand in", "over": "over time", "time_up": "time is up",
     }  # fmt: skip

@@ -22,6 +22,7 @@ from vorlage.core.sittings import (
     day_end,
     moment_words,
     sentences,
+    that_hold,
 )
 from vorlage.web.classes.models import Allowance, Class, Enrolment, Student
 from vorlage.web.forms.views import why_not
@@ -140,7 +141,7 @@ def sitting(request: MemberRequest, pk: int) -> HttpResponse:
         "classes": found.classes.all(),
         "getting_ready": found.ready is None and (job is None or job.open),
         "failed": job.reason if job is not None and found.ready is None and not job.open else "",
-        "said": sentences(found.held, now),
+        "said": that_hold(found.held, sentences(found.held, now)),
         "passing": passing_of(found),
         "practice": practice_of(found) if found.held.practice != "no" else [],
     }
@@ -216,6 +217,7 @@ def counts_of(rows: Any) -> dict[str, int]:
         "all": len(takings),
         "begun": sum(each.begun is not None for each in takings),
         "handed_in": sum(each.handed_in is not None for each in takings),
+        "absent": sum(each.absent for each in takings),
     }
 
 
@@ -234,7 +236,7 @@ def release_check(found: Sitting, takings: list[Taking]) -> dict[str, int]:
     return {
         "waiting": waiting,
         "unreadable": unreadable,
-        "absent": sum(each.begun is None for each in takings),
+        "absent": 0 if found.held.on_paper else sum(each.begun is None for each in takings),
         "sitting": sum(each.begun is not None and each.handed_in is None for each in takings),
         "unmarked": sum(each.handed_in is not None and each.marked is None for each in takings),
     }
