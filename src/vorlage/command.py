@@ -183,6 +183,7 @@ def rehearse(arguments: argparse.Namespace) -> int:
             arguments.offline,
             arguments.moves,
             arguments.tables,
+            arguments.retries,
         )
         outcome = sitting_rehearsal.rehearse(folder, arguments.students, arguments.seconds, faults, arguments.seed)
         if arguments.json:
@@ -252,6 +253,7 @@ def parser() -> argparse.ArgumentParser:
     found.add_argument("--offline", action="store_true", help="students have no network for a while")
     found.add_argument("--moves", action="store_true", help="browsers are killed, and students go on elsewhere")
     found.add_argument("--tables", action="store_true", help="every class has its table open at its teacher's")
+    found.add_argument("--retries", action="store_true", help="students check questions and try them again")
     found.add_argument("--students", type=int, default=0, help="let so many students sit a test through HTTP instead")
     found.add_argument("--seconds", type=float, default=60, help="for how long they sit")
     found.add_argument("--json", action="store_true", help="the figures of the budgets as one JSON object, last")

@@ -5,7 +5,7 @@ from unittest import mock
 from django.test import LiveServerTestCase
 
 from vorlage.operations import sitting_rehearsal
-from vorlage.web.sittings.models import Response, Taking
+from vorlage.web.sittings.models import Response, Similar, Taking, Tried
 
 from .samples import department, person, question
 
@@ -35,3 +35,25 @@ class Rehearsal(LiveServerTestCase):
         said = list[str]()
         self.assertEqual(sitting_rehearsal.told(outcome, 5, said.append), 0)
         self.assertIn("0 lost", said[-1])
+
+    def test_questions_are_tried_again_and_none_more_often_than_may_be(self) -> None:
+        physics = department("Physics")
+        lead = person("lead", physics, "lead")
+        question(physics, lead, "foghorn")
+        quick = {"SAVES": 0.2, "ASKS": 0.5, "STARTS": 0.2, "FORMS": 2, "LINES": 4, "SIMILAR": 1.0}
+        with mock.patch.multiple(sitting_rehearsal, **quick):
+            students, _ = sitting_rehearsal.seated(2, 1, sitting_rehearsal.retried())
+            port = int(self.live_server_url.rpartition(":")[2])
+            room = sitting_rehearsal.Sitters(port, students, sitting_rehearsal.Faults(retries=True))
+            while not (Similar.objects.exists() and any(student.settled for student in students)):
+                room.ended.clear()
+                room.run(1.0)
+        tried, overtried = sitting_rehearsal.tries_of(students)
+        self.assertGreater(tried, 0)
+        self.assertEqual((overtried, room.measured.failed), (0, 0))
+        again = Tried.objects.all()[0]
+        for _ in range(sitting_rehearsal.TRIES):
+            again.pk = None
+            again.save(force_insert=True)
+        self.assertEqual(sitting_rehearsal.tries_of(students)[1], 1)
+        self.assertEqual(sitting_rehearsal.what_became(students)[1:], (0, 0))

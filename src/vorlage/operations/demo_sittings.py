@@ -119,7 +119,7 @@ def give_homework(test: Test, after: Test, class_name: str) -> None:
     takings = list(first.takings.select_related("sitting", "student__allowance").order_by("student__search_text"))
     for k, taking in enumerate(takings[1:-4]):
         begun = first.held.opens + timedelta(minutes=7 * k)
-        taking = work_at_home(Taking.begin(first, taking, begun), chance, chance.uniform(0.4, 0.9))
+        taking = work_at_home(Taking.begin(first, taking, begun), chance, chance.uniform(0.15, 0.7))
         taking.hand_in(begun + 40 * MINUTE)
         mark(taking)
         if chance.random() < 0.4:
@@ -139,7 +139,7 @@ def work_at_home(taking: Taking, chance: random.Random, skill: float) -> Taking:
     answer_all(taking, chance, skill, 1.0)
     for position in range(len(taking.form.for_students.all()) if taking.form is not None else 0):
         tried(taking, position, taking.begun + 20 * MINUTE)
-    answer_all(taking, chance, 0.85, 1.0, number=500)
+    answer_all(taking, chance, 0.45, 1.0, number=500)
     for position in range(len(taking.form.for_students.all()) if taking.form is not None else 0):
         if chance.random() < 0.6:
             tried(taking, position, taking.begun + 30 * MINUTE)

@@ -22,6 +22,7 @@ import threading
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -35,6 +36,8 @@ WARMING = 15.0
 # So many requests are under way at a time, at most.
 LINES = 32
 TITLE, QUESTIONS, FORMS, CLASS = "Rehearsed sitting", 10, 30, 25
+# How often a question may be tried, where it is tried again.
+TRIES = 3
 # How often the table of a teacher asks, in seconds.
 TABLES = 3.0
 DATA = re.compile(r'<script id="sitting-data" type="application/json">(.*?)</script>')
@@ -42,6 +45,8 @@ DATA = re.compile(r'<script id="sitting-data" type="application/json">(.*?)</scr
 DELAY, DROPPED = (0.2, 1.2), 0.05
 # How often somebody loses the network after a save, and for how long; and how often their browser is killed.
 FALLS, AWAY, MOVES = 0.08, (5.0, 40.0), 0.15
+# How often a missed question is had once more, where that is so.
+SIMILAR = 0.3
 PLACE = re.compile(r'data-part="([^"]+)" data-question="(\d+)"')
 
 
@@ -56,6 +61,8 @@ class Simulated:
     token: str = ""
     tab: str = ""
     places: list[tuple[int, str]] = field(default_factory=list)
+    # those on which nothing more can be earned
+    settled: set[tuple[int, str]] = field(default_factory=set)
     sent: int = 0
     # what waits to be saved, and what was said to be
     waiting: list[dict[str, Any]] = field(default_factory=list)
@@ -97,8 +104,10 @@ class Faults:
     offline: bool = False
     # browsers are killed, and their students go on elsewhere
     moves: bool = False
-    # not a fault: every class has its table open at its teacher's
+    # no faults: every class has its table open at its teacher's; questions are checked and tried again, and missed ones
+    # had once more with other numbers
     tables: bool = False
+    retries: bool = False
 
 
 @dataclass(frozen=True)
@@ -112,6 +121,9 @@ class Outcome:
     doubled: int
     forgotten: int = 0
     moved: int = 0
+    # what was tried, similar questions among it, and the parts that were tried more often than may be
+    tried: int = 0
+    overtried: int = 0
 
 
 class Sitters:
@@ -252,16 +264,32 @@ class Sitters:
     def save(self, student: Simulated) -> None:
         if student.handed_in:
             return
-        q, p = student.chance.choice(student.places)
+        left = [each for each in student.places if each not in student.settled]
+        if not left:
+            return
+        q, p = student.chance.choice(left)
         student.sent += 1
         answer = f"{student.chance.randint(1, 999_999)}"
         student.waiting.append({"t": student.tab, "n": student.sent, "q": q, "p": p, "r": answer})
         self.send(student)
         self.later(student, "save", SAVES)
+        if self.faults.retries and not student.waiting:
+            self.check(student, q)
         if self.faults.offline and student.chance.random() < FALLS:
             student.away = time.monotonic() + student.chance.uniform(*AWAY)
         if self.faults.moves and student.chance.random() < MOVES:
             self.later(student, "move", student.chance.uniform(0, SAVES / 2))
+
+    def check(self, student: Simulated, q: int) -> None:
+        """Check a question; a missed one is had once more with other numbers, some of the time."""
+        status, page = self.ask(student, "check", "POST", "/s/check/", {"q": q})
+        for state in json.loads(page).get("checked", []) if status == 200 else []:
+            student.settled |= {(q, part) for part, came in state["parts"].items() if came["settled"]}
+            if state["similar"] and student.chance.random() < SIMILAR:
+                status, _ = self.ask(student, "similar", "POST", "/s/similar/", {"q": q})
+                if status == 200:
+                    student.settled |= {each for each in student.places if each[0] == q}
+                    self.opened(student)
 
     def send(self, student: Simulated) -> None:
         if time.monotonic() < student.away or not student.waiting:
@@ -297,7 +325,7 @@ def rehearse(
     demo = Demo(folder)
     try:
         demo.prepare()
-        sitters, teacher = seated(students, seed)
+        sitters, teacher = seated(students, seed, retried() if faults.retries else None)
         port = usable_port(8850)
         demo.start(port)
         # a server in use is long past loading its fonts and its algebra, which takes each of its processes seconds
@@ -319,7 +347,8 @@ def rehearse(
             student.away = 0.0
             room.send(student)
         confirmed, lost, doubled = what_became(sitters)
-        return Outcome(room.measured, rate, confirmed, lost, doubled, room.forgotten, room.moved)
+        tried = tries_of(sitters)
+        return Outcome(room.measured, rate, confirmed, lost, doubled, room.forgotten, room.moved, *tried)
     finally:
         over.set()
         demo.stop()
@@ -341,9 +370,27 @@ def killing(
             say(f"{number:4}  nothing was there")
 
 
-def seated(count: int, seed: int) -> tuple[list[Simulated], str]:
-    """So many students in their classes, all signed in, with a sitting of each class that is open; and the cookies of
-    the teacher."""
+def retried() -> dict[str, Any]:
+    """The rules of a sitting in which questions are tried again."""
+    from vorlage.core.sittings import RELEASED
+
+    return {"tries": TRIES, "try_cost": Fraction(1, 10), "similar": 1, "seen": RELEASED | {"outcome": "each"}}
+
+
+def tries_of(students: Sequence[Simulated]) -> tuple[int, int]:
+    """How often something was tried, and of how many parts more often than may be."""
+    from django.db.models import Count
+
+    from vorlage.web.sittings.models import Tried
+
+    rows = Tried.objects.filter(taking__sitting__in={student.sitting for student in students}).order_by()
+    parts = rows.values("taking", "form", "position", "part").annotate(count=Count("pk"))
+    return rows.count(), parts.filter(count__gt=TRIES).count()
+
+
+def seated(count: int, seed: int, changes: dict[str, Any] | None = None) -> tuple[list[Simulated], str]:
+    """So many students in their classes, all signed in, with a sitting of each class that is open, with changed rules
+    where they are given; and the cookies of the teacher."""
     from django.conf import settings
     from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
     from django.contrib.sessions.backends.db import SessionStore
@@ -381,7 +428,7 @@ def seated(count: int, seed: int) -> tuple[list[Simulated], str]:
     for start in range(0, count, CLASS):
         held = Class.objects.create(department=department, name=f"Class {start // CLASS + 1}", year="now")
         held.enrol([each.pk for each in made[start : start + CLASS]])
-        sitting = Sitting.give(test, [held], Rules(timezone.localtime()), lead, form_set)
+        sitting = Sitting.give(test, [held], Rules(timezone.localtime(), **changes or {}), lead, form_set)
         perform(sitting.job_id or 0)
         sittings.append(sitting.pk)
 
@@ -445,6 +492,8 @@ def told(outcome: Outcome, students: int, say: Callable[[str], None] = print) ->
         say(f"  {kind:8} {count:6} times, p50 {at[0]} ms, p95 {at[1]} ms, p99 {at[2]} ms")
     if outcome.moved:
         say(f"{outcome.moved} went on at another device, where {outcome.forgotten} of their saved answers were missing")
+    if outcome.tried:
+        say(f"{outcome.tried} tries, {outcome.overtried} parts tried more often than may be")
     say(f"{outcome.confirmed} saves confirmed, {outcome.lost} lost, {outcome.doubled} parts marked twice")
-    wrong = outcome.lost or outcome.doubled or outcome.forgotten
+    wrong = outcome.lost or outcome.doubled or outcome.forgotten or outcome.overtried
     return 1 if wrong or not outcome.confirmed else 0

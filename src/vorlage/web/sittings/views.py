@@ -142,6 +142,7 @@ def sitting(request: MemberRequest, pk: int) -> HttpResponse:
         "getting_ready": found.ready is None and (job is None or job.open),
         "failed": job.reason if job is not None and found.ready is None and not job.open else "",
         "said": that_hold(found.held, sentences(found.held, now)),
+        "before_it": list(found.opened_by.all()) if found.behind else [],
         "passing": passing_of(found),
         "practice": practice_of(found) if found.held.practice != "no" else [],
     }
