@@ -162,15 +162,19 @@ class BrowserTest(StaticLiveServerTestCase):
     def sign_in(self, name: str = "author", page: Page | None = None) -> Page:
         """Signed in as somebody of the staff, at their questions; the way through the form has tests of its own."""
         page = page or self.page
-        client = Client()
-        client.force_login(User.objects.get(email=f"{name}@sandhaven.example"))
-        cookie = client.cookies[settings.SESSION_COOKIE_NAME]
-        page.context.add_cookies([{"name": cookie.key, "value": cookie.value, "url": self.live_server_url}])
+        self.sign_in_as(User.objects.get(email=f"{name}@sandhaven.example"), page)
         page.goto(self.address("/"))
         expect(page.get_by_role("heading", name="Questions", exact=True)).to_be_visible()
         # A heading is seen before the scripts run that listen to keys.
         page.wait_for_load_state()
         return page
+
+    def sign_in_as(self, user: User, page: Page) -> None:
+        """Let a page be somebody's, wherever it goes next."""
+        client = Client()
+        client.force_login(user)
+        cookie = client.cookies[settings.SESSION_COOKIE_NAME]
+        page.context.add_cookies([{"name": cookie.key, "value": cookie.value, "url": self.live_server_url}])
 
     def grasp(self, page: Page, grip: Locator) -> None:
         """Press the mouse on something and leave it down."""
