@@ -22,7 +22,8 @@ from vorlage.web.jobs.models import Job
 from vorlage.web.jobs.tasks import perform
 from vorlage.web.plans.models import SchoolMark
 from vorlage.web.seating.models import Room, SeatPlan
-from vorlage.web.sittings.models import InsertPage, Sitting, Taking
+from vorlage.web.sittings.models import InsertPage, Sitting, Taking, Wall
+from vorlage.web.sittings.on_wall import draw
 
 from .samples import department, frozen, person, question, test_of
 
@@ -236,6 +237,15 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "give-again": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
     "archive-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
     "keep-way": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    # what somebody shows on the wall is their own
+    "show-test": ("post", [SIGN_IN, 404, 403, 302, 302, 302]),
+    "show-question": ("post", [SIGN_IN, 404, 403, 302, 302, 302]),
+    "on-wall": ("get", [SIGN_IN, 404, 403, 404, 200, 404, 404, 404, 404, 404, 403]),
+    "wall-now": ("get", [SIGN_IN, 404, 403, 404, 200, 404, 404, 404, 404, 404, 403]),
+    "wall-do": ("post", [SIGN_IN, 404, 403, 404, 302, 404, 404, 404, 404, 404, 403]),
+    "wall-phone": ("get", [200, 200, 200, 200, 200, 200]),
+    "wall-answer": ("post", [302, 302, 302, 302, 302, 302]),
+    "wall-read": ("post", [400, 400, 400, 400, 400, 400]),
     # whoever has the code; this one is for students who sign in
     "come-in": ("get", [200, 200, 200, 200, 200, 200]),
     "enter-code": ("post", [422, 422, 422, 422, 422, 422]),
@@ -293,6 +303,8 @@ QUERIES = {
     "students": 6, "student": 8, "mine": 4, "sittings": 7, "sitting": 17, "sitting-table": 6, "sitting-answers": 8, "sitting-rules": 16,
     "sit": 5, "sit-work": 5, "sit-insert": 5, "before-handing-in": 5, "sitting-done": 5, "what-changed": 0,
     "own-work": 5, "practice": 5, "practise": 5, "sitting-wall": 5, "come-in": 3, "sitting-door": 5,
+    # somebody else's
+    "on-wall": 4, "wall-now": 4, "wall-phone": 5,
 }  # fmt: skip
 
 
@@ -409,9 +421,21 @@ class Access(TestCase):
         for each in (
             "test", "edit-test", "archive-test", "copy-test", "look-at-test", "test-paper", "test-paper-pages", "keep-look", "keep-boundaries", "write-for-test", "offers", "add-places",
             "add-pool-place", "rule-count", "arrange", "sort-places", "aim", "fill-plan", "undo-step", "add-section",
-            "make-forms",
+            "make-forms", "show-test",
         ):  # fmt: skip
             arguments[each] = {"pk": self.test.pk}
+        wall = Wall.objects.filter(by=author).first()
+        if wall is None:
+            wall = Wall(
+                department=physics, by=author, title="Quay", revisions=[self.question.current_id], code="WALLED"
+            )
+            draw(wall)
+            wall.save()
+        for each in ("on-wall", "wall-now", "wall-do"):
+            arguments[each] = {"pk": wall.pk}
+        for each in ("wall-phone", "wall-answer", "wall-read"):
+            arguments[each] = {"code": "WALLED"}
+        arguments["show-question"] = {"pk": self.question.pk}
         for each in ("move-place", "remove-place", "edit-place", "turn-place"):
             arguments[each] = {"pk": self.test.pk, "place": place.pk}
         candidate = place.candidates.first() or place.candidates.create(position=0, revision=self.question.newest)
@@ -504,7 +528,7 @@ class Access(TestCase):
                     if (
                         role == "nobody"
                         and status == SIGN_IN
-                        and name not in {"home", "account_logout", "enter-sitting"}
+                        and name not in {"home", "account_logout", "enter-sitting", "wall-answer"}
                     ):
                         self.assertIn("/sign-in/", response["Location"])
 

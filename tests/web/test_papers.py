@@ -273,10 +273,10 @@ class Demo(TestCase):
         load()
         self.assertGreaterEqual(Question.objects.count(), 14)
         self.assertEqual(Test.objects.count(), 7)
-        self.assertEqual([made.job.state for made in FormSet.objects.all()], [Job.State.DONE] * 6)
+        self.assertEqual([made.job.state for made in FormSet.objects.all()], [Job.State.DONE] * 9)
         self.assertEqual(SeatPlan.objects.get().seats.exclude(form=None).count(), 25)
         running = Sitting.objects.filter(takings__begun__isnull=False, takings__handed_in=None).distinct()
-        self.assertEqual((Sitting.objects.count(), running.count()), (5, 1))
+        self.assertEqual((Sitting.objects.count(), running.count()), (8, 2))
         for sitting in Sitting.objects.exclude(pk__in=running):
             self.assertFalse(sitting.takings.exclude(handed_in=None).filter(marked=None).exists())
         outcomes = set(Mark.objects.values_list("outcome", flat=True))

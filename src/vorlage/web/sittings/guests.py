@@ -17,7 +17,7 @@ from vorlage.web.people.requests import MemberRequest
 
 from .here import address_of, as_guest, as_student, let_browser_in
 from .limits import OF_A_NETWORK, TooOften, tried
-from .models import Sitting, Taking
+from .models import Sitting, Taking, Wall
 
 # So many places a sitting has for people who do not sign in.
 MOST_GUESTS = 2000
@@ -31,15 +31,18 @@ def come_in(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def enter_code(request: HttpRequest) -> HttpResponse:
-    """To the sitting that has a code."""
+    """To the sitting that has a code, or to the question on a wall."""
     typed = request.POST.get("code", "")[:20]
     code = "".join(typed.split()).upper()
     found = Sitting.objects.filter(code=code, archived=None).exists()
+    walled = not found and Wall.objects.filter(code=code).exists()
     try:
-        tried(f"code-{address_of(request)}", not found, OF_A_NETWORK)
+        tried(f"code-{address_of(request)}", not found and not walled, OF_A_NETWORK)
     except TooOften:
         problem = "Too many wrong codes came from this network. Wait a minute and try again."
         return render(request, "sittings/code.html", {"typed": typed, "problem": problem}, status=429)
+    if walled:
+        return redirect("wall-phone", code)
     if not found:
         problem = "No sitting has this code. It is six letters and figures, as your teacher shows them."
         return render(request, "sittings/code.html", {"typed": typed, "problem": problem}, status=422)

@@ -21,6 +21,7 @@ from vorlage.core.sittings import (
     moment_words,
     phase,
 )
+from vorlage.web.bank.models import Question
 from vorlage.web.classes.models import Student
 from vorlage.web.design.slots import fills
 from vorlage.web.people.requests import MemberRequest
@@ -110,3 +111,9 @@ def address_of(sitting: Sitting) -> str:
 def to_give(request: MemberRequest, tests: Sequence[Test]) -> dict[Any, dict[str, Any]]:
     """The way to where a test is given."""
     return {test.pk: {} for test in tests}
+
+
+@fills("question-uses", "sittings/_question_to_wall.html")
+def question_to_wall(request: MemberRequest, questions: Sequence[Question]) -> dict[Any, dict[str, Any]]:
+    """Showing a question on the wall."""
+    return {question.pk: {"question": question} for question in questions}

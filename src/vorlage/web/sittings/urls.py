@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import acting, answered, checking, guests, practice, road, ruling, student, views
+from . import acting, answered, checking, guests, on_wall, phones, practice, road, ruling, student, views
 
 urlpatterns = [
     path("sittings/", views.sittings, name="sittings"),
@@ -26,6 +26,14 @@ urlpatterns = [
     path("sittings/<int:pk>/next/", ruling.choose_next, name="sitting-next"),
     path("sittings/<int:pk>/archive/", acting.archive, name="archive-sitting"),
     path("sittings/<int:pk>/ways/", ruling.keep_way, name="keep-way"),
+    path("tests/<int:pk>/wall/", on_wall.show_test, name="show-test"),
+    path("questions/<int:pk>/wall/", on_wall.show_question, name="show-question"),
+    path("wall/<int:pk>/", on_wall.on_wall, name="on-wall"),
+    path("wall/<int:pk>/now/", on_wall.wall_now, name="wall-now"),
+    path("wall/<int:pk>/do/", on_wall.wall_do, name="wall-do"),
+    path("sit/wall/<slug:code>/", phones.phone, name="wall-phone"),
+    path("sit/wall/<slug:code>/answer/", phones.answer, name="wall-answer"),
+    path("sit/wall/<slug:code>/read/", phones.read, name="wall-read"),
     path("sit/", guests.come_in, name="come-in"),
     path("sit/code/", guests.enter_code, name="enter-code"),
     path("sit/at/<slug:code>/", guests.door, name="sitting-door"),
