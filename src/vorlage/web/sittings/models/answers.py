@@ -1,0 +1,160 @@
+"""Every answer as it arrived, what was tried of it, and every mark as it was given: they are only ever added."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import TYPE_CHECKING, Any
+
+from django.db import models
+from django.utils import timezone
+
+from vorlage.core.marking import PartMark
+from vorlage.web.forms.models import Form
+from vorlage.web.people.models import User
+
+if TYPE_CHECKING:
+    pass
+
+
+# What stands as a part for the working at a question.
+WORKING_PART = "~working"
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """An answer as a page sends it: under a number of the page's own, so that the same sent twice is kept once."""
+
+    number: int
+    position: int
+    part: str
+    response: Any
+
+    @property
+    def columns(self) -> dict[str, Any]:
+        return {"number": self.number, "position": self.position, "part": self.part, "response": self.response}
+
+
+class Response(models.Model):
+    """An answer as it arrived. None is ever changed; of those that count, the last is the student's answer."""
+
+    taking = models.ForeignKey("sittings.Taking", on_delete=models.CASCADE, related_name="responses")
+    # the question on their form, from 0, and the part by its identity
+    position = models.PositiveSmallIntegerField()
+    part = models.CharField(max_length=20)
+    response = models.JSONField(null=True)
+    # the page that sent it, and the number that it gave it
+    tab = models.CharField(max_length=40)
+    number = models.PositiveIntegerField()
+    arrived = models.DateTimeField()
+    counts = models.BooleanField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["taking", "tab", "number"], name="one_change_a_number")]
+        indexes = [models.Index(fields=["taking", "position", "part", "-id"], name="answers_of_a_taking")]
+
+    def __str__(self) -> str:
+        return f"Answer {self.number} of taking {self.taking_id}"
+
+
+class HintTaken(models.Model):
+    """A hint that a student took, and the share of the marks that it cost."""
+
+    taking = models.ForeignKey("sittings.Taking", on_delete=models.CASCADE, related_name="hints")
+    # the form that they had then
+    form = models.ForeignKey(Form, on_delete=models.PROTECT, related_name="+")
+    position = models.PositiveSmallIntegerField()
+    part = models.CharField(max_length=20)
+    # which of the part's hints, from 0
+    number = models.PositiveSmallIntegerField()
+    cost = models.CharField(max_length=40)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["taking", "form", "position", "part", "number"], name="one_hint_once")
+        ]
+
+    def __str__(self) -> str:
+        return f"Hint {self.number + 1} to {self.position + 1} {self.part}"
+
+
+class Earned(models.Model):
+    """What a part earned, and by which rule."""
+
+    position = models.PositiveSmallIntegerField()
+    part = models.CharField(max_length=20)
+    outcome = models.CharField(max_length=12)
+    # exact fractions, as text
+    share = models.CharField(max_length=40)
+    marks = models.CharField(max_length=40)
+    most = models.CharField(max_length=40)
+    # the share that hints and further tries have cost
+    cost = models.CharField(max_length=40, default="0")
+    code = models.CharField(max_length=60)
+    because = models.CharField(max_length=500)
+    certainty = models.CharField(max_length=12, blank=True)
+    reading = models.CharField(max_length=1000, blank=True)
+    feedback = models.JSONField(default=list)
+
+    class Meta:
+        abstract = True
+
+    @property
+    def held(self) -> PartMark:
+        """As the core has it."""
+        share, marks, most = Fraction(self.share), Fraction(self.marks), Fraction(self.most)
+        return PartMark(
+            self.part, self.outcome, share, marks, most, self.code, self.because, self.certainty, self.reading,
+            tuple(self.feedback), Fraction(self.cost),
+        )  # fmt: skip
+
+    @staticmethod
+    def columns_of(mark: PartMark) -> dict[str, Any]:
+        """The columns for what the core has."""
+        return {
+            "part": mark.part, "outcome": mark.outcome, "share": str(mark.share), "marks": str(mark.marks),
+            "most": str(mark.most), "cost": str(mark.cost), "code": mark.code[:60], "because": mark.because[:500],
+            "certainty": mark.certainty, "reading": mark.reading[:1000], "feedback": list(mark.feedback),
+        }  # fmt: skip
+
+
+class Tried(Earned):
+    """A try of a part that was checked before all was handed in, with what it came to. None is ever changed."""
+
+    taking = models.ForeignKey("sittings.Taking", on_delete=models.CASCADE, related_name="tries")
+    # the form that they had then
+    form = models.ForeignKey(Form, on_delete=models.PROTECT, related_name="+")
+    response = models.JSONField(null=True)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["pk"]
+        indexes = [models.Index(fields=["taking", "form", "position"], name="tries_of_a_taking")]
+
+    def __str__(self) -> str:
+        return f"{self.outcome} at {self.position + 1} {self.part}"
+
+
+class Mark(Earned):
+    """What a part earned, and by which rule. None is ever changed; the last is the one that holds."""
+
+    taking = models.ForeignKey("sittings.Taking", on_delete=models.CASCADE, related_name="given_marks")
+    beyond = models.BooleanField(default=False)
+    # the question of the form that it stands for, where it is a similar one, and what was handed in that time
+    place = models.PositiveSmallIntegerField(null=True)
+    submission = models.PositiveSmallIntegerField(default=1)
+    # what was drawn, the revision of the question, and the version of the rules
+    draw = models.BigIntegerField()
+    revision = models.PositiveIntegerField()
+    version = models.PositiveSmallIntegerField()
+    # who gave it, where no rule did
+    by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
+    reason = models.CharField(max_length=300, blank=True)
+    made = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        indexes = [models.Index(fields=["taking", "position", "part", "-id"], name="marks_of_a_taking")]
+
+    def __str__(self) -> str:
+        return f"{self.marks} of {self.most} for {self.position + 1} {self.part}"
