@@ -120,6 +120,32 @@ class Attempts(Again):
         student.post(reverse("begin-sitting", args=[sitting.pk]))
         self.assertEqual(self.current(sitting).attempt, 2)
 
+    def test_a_wait_that_nobody_can_keep_is_told_before_it_holds(self) -> None:
+        sitting = self.give(attempts=1, closes=timezone.localtime() + timedelta(hours=20))
+        self.client.force_login(self.author)
+        page = self.client.get(reverse("sitting-rules", args=[sitting.pk]))
+        fields = {field.html_name: field.value() for _, _, group in page.context["form"].groups for field in group}
+        fields |= {field.html_name: field.value() for field in page.context["form"].table}
+        posted = {name: value for name, value in fields.items() if value not in {None, False, ""}}
+        posted |= {"attempts": "2", "wait": "24 h"}
+        told = self.client.post(reverse("say-sitting-rules", args=[sitting.pk]), posted)
+        self.assertContains(told, "nobody can have a second attempt")
+        answer = self.client.post(reverse("keep-sitting-rules", args=[sitting.pk]), posted)
+        self.assertContains(answer, "nobody can have a second attempt", status_code=422)
+        self.assertEqual(Sitting.objects.get(pk=sitting.pk).held.attempts, 1)
+        # what was typed is there still
+        self.assertContains(answer, 'value="24 h"', status_code=422)
+        for name, typed in (
+            ("attempts", "0"),
+            ("tries", "many"),
+            ("similar", "-1"),
+            ("try_cost", "120 %"),
+            ("wait", "soon"),
+        ):
+            answer = self.client.post(reverse("keep-sitting-rules", args=[sitting.pk]), posted | {name: typed})
+            self.assertTrue(answer.context["form"].errors[name], name)
+            self.assertContains(answer, f'value="{typed}"', status_code=422)
+
     def test_beginning_twice_at_once_is_one_attempt(self) -> None:
         sitting, student = self.give(), self.as_student()
         taking = self.sit_once(sitting, student)

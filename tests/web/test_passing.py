@@ -65,6 +65,15 @@ class Passing(Again):
         self.assertContains(table, "waits: “At the quay” not passed", count=3)
         self.assertEqual(len(steps_before(self.second, self.students[1])), 1)
 
+    def test_how_it_went_is_not_told_before_it_may_be_seen(self) -> None:
+        self.first.keep_rules(self.first.held.of({**self.first.rules, "seen": {}}), self.author)
+        self.let_follow(self.second)
+        student = self.as_student()
+        self.sit_once(self.first, student, 0)
+        page = student.get(reverse("sit", args=[self.second.pk]))
+        self.assertContains(page, "Pass “At the quay” first.")
+        self.assertNotContains(page, "are there")
+
     def test_the_teacher_opens_it_by_hand_and_by_their_word(self) -> None:
         self.let_follow(self.second)
         self.first.keep_rules(self.first.held.of({**self.first.rules, "opening": "word"}), self.author)

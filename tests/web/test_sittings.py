@@ -18,7 +18,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from vorlage.core.questions import load_document
-from vorlage.core.sittings import ROWS, Rules
+from vorlage.core.sittings import MOMENTS, ROWS, Rules
 from vorlage.library import samples
 from vorlage.web.bank.models import Question
 from vorlage.web.classes.models import Allowance, Class, Student
@@ -579,8 +579,9 @@ class Secrets(TestCase):
 
     def test_nothing_that_is_not_due_is_sent(self) -> None:
         now = timezone.localtime()
-        for moment in ("handed_in", "closed", "released", "never"):
-            rules = Rules(now - MINUTE, closes=now + 60 * MINUTE, seen=dict.fromkeys(ROWS, moment))
+        for moment in MOMENTS:
+            more: dict[str, Any] = {"each": {"tries": 3, "similar": 1}, "no_attempt": {"attempts": 2}}.get(moment, {})
+            rules = Rules(now - MINUTE, closes=now + 60 * MINUTE, seen=dict.fromkeys(ROWS, moment), **more)
             sitting = Sitting.give(self.test, [self.held], rules, self.author, self.form_set)
             do_jobs()
             client, sent = Client(), list[bytes]()
@@ -604,6 +605,8 @@ class Secrets(TestCase):
             for name, body in (
                 ("save-answers", {"changes": [{"n": 1, "q": 0, "p": ids[0], "r": self.SLIP}]}),
                 ("read-answer", {"q": 0, "p": ids[1], "r": "a word"}),
+                ("check-question", {"q": 0}),
+                ("similar-question", {"q": 0}),
                 ("hand-in-late", {"nothing": 1}),
             ):
                 if name == "hand-in-late":
@@ -614,7 +617,6 @@ class Secrets(TestCase):
             do_jobs()
             before = list(sent)
             after_hand_in = get("sitting-done")
-            get("mine") if False else None
             values = item.item.values
             secrets = [self.KEY, self.SAID, self.SOLVED, self.TOLERANCE, values["hidden_b"], "hidden_b"]
             key = ItemKey.objects.get(item=item.item).parts[0]["key"]
@@ -622,8 +624,11 @@ class Secrets(TestCase):
             secrets += [key, *(each.parts[0]["key"] for each in others)]
             for text in before:
                 for secret in secrets:
-                    self.assertNotIn(secret.encode(), text.replace(b"&nbsp;", b""), (moment, secret))
-            if moment == "handed_in":
+                    # what is said of an answer is due when it is checked
+                    due = moment == "each" and secret == self.SAID and b'"checked"' in text
+                    self.assertTrue(due or secret.encode() not in text.replace(b"&nbsp;", b""), (moment, secret))
+            self.assertEqual(any(self.SAID.encode() in text for text in before), moment == "each")
+            if moment in {"each", "handed_in"}:
                 self.assertIn(self.SAID.encode(), after_hand_in)
                 self.assertIn(self.SOLVED.encode(), after_hand_in)
             else:

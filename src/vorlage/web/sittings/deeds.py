@@ -18,6 +18,7 @@ from vorlage.core.sittings import (
 )
 from vorlage.web.people.models import User
 
+from .attempts import following_form
 from .models import Response, Sitting, Taking
 from .opening import open_for
 
@@ -100,8 +101,9 @@ def let_in(taking: Taking, order: Order) -> bool:
 
 
 def another_form(taking: Taking, order: Order) -> bool:
-    """A form that few have; what was answered on the one before stays on record and counts no more."""
-    other = taking.sitting.least_used(but=taking.form_id)
+    """A form with other numbers than they have had; what was answered on the one before stays on record and counts no
+    more."""
+    other = following_form(taking)
     if taking.handed_in is not None or other == taking.form_id:
         return False
     last = Response.objects.filter(taking=taking).aggregate(last=Max("pk"))["last"]

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from django.core.cache import cache
+from django.utils import timezone
 
 from vorlage.core.marking import Total
 from vorlage.core.sittings import missing, passed, that_count
@@ -87,7 +88,9 @@ def steps_before(sitting: Sitting, student: Student | None) -> list[Step]:
     for each in sitting.opened_by.select_related("form_set").order_by("pk"):
         standing = own_standing(each, student) if student is not None else None
         if standing is None or not standing.passed:
-            found.append(Step(each, f"pass “{each.title}” first" + lacking_words(standing)))
+            # how it went is told to whoever may see it there
+            told = standing is not None and "total" in standing.taking.seen(timezone.now())
+            found.append(Step(each, f"pass “{each.title}” first" + (lacking_words(standing) if told else "")))
         elif each.held.opening == "word":
             found.append(Step(each, f"you have passed “{each.title}”; your teacher opens this"))
     return found

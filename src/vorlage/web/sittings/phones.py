@@ -11,11 +11,13 @@ from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.http.request import RawPostDataException
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from .here import address_of
 from .limits import OF_A_NETWORK, TooOften, tried
 from .models import Wall, WallAnswer
+from .on_wall import GOOD_FOR
 from .practice import sent_answers
 from .road import LONGEST, is_empty, readings_of
 from .student import SheetLook
@@ -27,7 +29,7 @@ LOOK = SheetLook("all", True, False, True, True, False, False, False)
 
 def wall_at(request: HttpRequest, code: str) -> Wall:
     """What has a code on a wall. Whoever tries many is not answered any more."""
-    found = Wall.objects.filter(code=code.upper()).first()
+    found = Wall.objects.filter(code=code.upper(), begun__gt=timezone.now() - GOOD_FOR).first()
     try:
         tried(f"code-{address_of(request)}", found is None, OF_A_NETWORK)
     except TooOften:

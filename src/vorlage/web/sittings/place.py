@@ -20,7 +20,6 @@ from vorlage.core.marking import is_settled
 from vorlage.core.sittings import HANDED_IN, Record, Rules, Stage
 
 from .models import (
-    WORKING_PART,
     Change,
     Note,
     Response,
@@ -115,16 +114,12 @@ class Place:
         over = stage is not None and stage.ends is not None and now >= stage.ends
         return over and record.paused is None and record.handed_in is None
 
-    def takes(self, position: int, part: str, now: datetime) -> bool:
-        """Whether an answer to a part of a question (from 0) counts: by the section that they are at, and where
-        questions are checked only while something can be earned on it."""
-        if self.form is None:
+    def takes(self, position: int, now: datetime) -> bool:
+        """Whether an answer to a question (from 0) counts by the section that they are at."""
+        if self.stage is None or self.form is None:
             return True
-        if self.stage is not None:
-            section = self.section_at(position)
-            if section is None or not sittings.takes_section(self.rules, self.stage, section, now):
-                return False
-        return not self.rules.checks or part == WORKING_PART or (position, part) not in self.settled
+        section = self.section_at(position)
+        return section is not None and sittings.takes_section(self.rules, self.stage, section, now)
 
     def section_at(self, position: int) -> int | None:
         """The section of a question (from 0); None where there is none such."""
@@ -136,7 +131,10 @@ class Place:
 
     @property
     def settled(self) -> set[tuple[int, str]]:
-        """The parts of their form on which nothing more can be earned, by question (from 0) and part."""
+        """The parts of their form on which nothing more can be earned, by question (from 0) and part; none where
+        nothing is checked."""
+        if not self.rules.checks:
+            return set()
         tried: dict[tuple[int, str], list[str]] = {}
         rows = Tried.objects.filter(taking=self.pk, form=self.form).order_by("pk")
         for position, part, outcome in rows.values_list("position", "part", "outcome"):
@@ -195,6 +193,7 @@ def keep(pk: int, changes: Sequence[tuple[Change, str]], tab: str, now: datetime
     if place.stage_is_over(now):
         place = moved_on(pk, now)
     counts = place.tab == tab and sittings.takes_answers(place.rules, place.record, now)
+    settled = place.settled if changes else set()
     if changes:
         rows = [
             (
@@ -205,7 +204,7 @@ def keep(pk: int, changes: Sequence[tuple[Change, str]], tab: str, now: datetime
                 origin,
                 each.number,
                 now,
-                counts and place.takes(each.position, each.part, now),
+                counts and (each.position, each.part) not in settled and place.takes(each.position, now),
             )
             # the same number twice in one sending is one answer
             for (origin, _), each in {(origin, each.number): each for each, origin in changes}.items()

@@ -166,11 +166,11 @@ class Sitting(models.Model):
     def begun(self) -> bool:
         return self.takings.counted().exclude(begun=None).exists()
 
-    def least_used(self, but: int | None = None) -> int:
-        """The form that fewest have; another one than ``but`` where there is one."""
+    def least_used(self) -> int:
+        """The form that fewest have."""
         forms = list(self.form_set.forms.order_by("position").values_list("pk", flat=True))
         given = dict(self.takings.exclude(form=None).order_by().values_list("form").annotate(Count("pk")))
-        return min([each for each in forms if each != but] or forms, key=lambda each: given.get(each, 0))
+        return min(forms, key=lambda each: given.get(each, 0))
 
     @transaction.atomic
     def deal(self) -> None:
