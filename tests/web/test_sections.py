@@ -9,6 +9,7 @@ from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
 
+from vorlage.core.sittings import RELEASED
 from vorlage.web.classes.models import Allowance
 from vorlage.web.sittings.models import Response, Sitting, Taking
 from vorlage.web.sittings.tasks import hand_in_what_ran_out
@@ -32,6 +33,25 @@ class Sections(Sat):
 
     def staged(self, **changes: Any) -> Sitting:
         return self.give(**{"section_limits": (10 * MINUTE, 20 * MINUTE, None)} | changes)
+
+    def test_a_question_is_checked_in_its_own_section_alone(self) -> None:
+        sitting, student = self.staged(tries=3, similar=1, seen=RELEASED | {"outcome": "each"}), self.as_student()
+        data = self.work(sitting, client=student)
+        self.save(data, (1, *self.parts(self.taking(sitting))[0], "-98765"))
+        for name in ("check-question", "similar-question"):
+            self.assertEqual(self.road(name, data, {"q": 1}, 409)["stop"], "not_now")
+            self.road(name, data, {"q": 0})
+        # what was had instead of a missed one belongs to the same section
+        page = student.get(reverse("sit-work", args=[sitting.pk]))
+        self.assertContains(page, "Question 1 once more")
+        data = self.work(sitting, client=student)
+        self.save(data, (2, 3, self.parts(self.taking(sitting))[0][1], "5"))
+        self.assertTrue(Response.objects.latest("pk").counts)
+        student.post(reverse("go-on-to-section", args=[sitting.pk]), {"section": "0"})
+        self.assertNotContains(student.get(reverse("sit-work", args=[sitting.pk])), "once more")
+        data = self.work(sitting, client=student)
+        for name in ("check-question", "similar-question"):
+            self.assertEqual(self.road(name, data, {"q": 0}, 409)["stop"], "not_now")
 
     def later(self, taking: Taking, length: timedelta) -> None:
         """Let so much time pass for a student: all their moments move back."""

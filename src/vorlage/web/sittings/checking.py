@@ -67,13 +67,13 @@ class Checks:
         return self.is_done(position) or is_settled(tried, self.rules.tries)
 
     def may_have_similar(self, sheet: StudentItem | Similar) -> bool:
-        """Whether a similar question may be had instead of this one: it is the last for its place, something of it was
-        tried, and not all of it is right."""
+        """Whether a similar question may be had instead of this one: it is the last for its place, and something of it
+        was tried and is not right."""
         position, own = sheet.position, self.own(sheet.position)
         if len(own) > self.rules.similar or own[-1] != position:
             return False
         tried = [self.tries.get((position, part["id"]), ()) for part in asked_of(sheet)]
-        return any(tried) and not all(any(each.outcome == "right" for each in rows) for rows in tried)
+        return any(rows and all(each.outcome != "right" for each in rows) for rows in tried)
 
     def state(self, sheet: StudentItem | Similar, said: Mapping[str, str] | None = None) -> dict[str, Any]:
         """How a question stands: of each part that was tried what may be seen now, and whether it can be tried again;
@@ -156,6 +156,16 @@ def tried(taking: Taking, position: int, now: datetime) -> dict[str, str]:
     return said
 
 
+def sheet_of(taking: Taking, position: int) -> StudentItem | Similar:
+    """A question of a student, by where its answers are, of the section that they are at. Raises ``Refused``."""
+    found = sheet_at(taking, position)
+    if found is None:
+        raise Refused("no_question", 404)
+    if taking.stage is not None and taking.stage.section != found.section_number:
+        raise Refused("not_now", 409)
+    return found
+
+
 @require_POST
 @by_token
 def check(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict[str, Any]:
@@ -166,9 +176,7 @@ def check(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> dict
     taking = may_work(pk, tab, now)
     if not taking.sitting.held.checks:
         raise Refused("no_checks", 403)
-    sheet = sheet_at(taking, change.position)
-    if sheet is None:
-        raise Refused("no_question", 404)
+    sheet = sheet_of(taking, change.position)
     with transaction.atomic():
         Taking.locked(pk=pk)
         taking = may_work(pk, tab, now)
@@ -187,8 +195,8 @@ def similar(request: HttpRequest, pk: int, tab: str, sent: dict[str, Any]) -> di
         raise Refused("no_similar", 403)
     if taking.similar.filter(made__gt=now - timedelta(minutes=1)).count() >= A_MINUTE:
         raise Refused("too_many", 429)
-    missed, checks = sheet_at(taking, change.position), Checks(taking)
-    if missed is None or not checks.may_have_similar(missed):
+    missed, checks = sheet_of(taking, change.position), Checks(taking)
+    if not checks.may_have_similar(missed):
         raise Refused("not_now", 409)
     place = missed.place_on_form
     item = FormItem.objects.get(form=taking.form_id, position=place)
