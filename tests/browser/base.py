@@ -162,14 +162,14 @@ class BrowserTest(StaticLiveServerTestCase):
     def sign_in(self, name: str = "author", page: Page | None = None) -> Page:
         """Signed in as somebody of the staff, at their questions; the way through the form has tests of its own."""
         page = page or self.page
-        self.sign_in_as(User.objects.get(email=f"{name}@sandhaven.example"), page)
+        self.let_in(User.objects.get(email=f"{name}@sandhaven.example"), page)
         page.goto(self.address("/"))
         expect(page.get_by_role("heading", name="Questions", exact=True)).to_be_visible()
         # A heading is seen before the scripts run that listen to keys.
         page.wait_for_load_state()
         return page
 
-    def sign_in_as(self, user: User, page: Page) -> None:
+    def let_in(self, user: User, page: Page) -> None:
         """Let a page be somebody's, wherever it goes next."""
         client = Client()
         client.force_login(user)

@@ -55,7 +55,7 @@ class HomeworkWeek(BrowserTest):
 
     def as_student(self, given: str) -> Page:
         page = self.open(PHONE)
-        self.sign_in_as(self.students[given].user, page)
+        self.let_in(self.students[given].user, page)
         page.goto(self.address("/mine/"))
         return page
 

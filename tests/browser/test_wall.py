@@ -99,7 +99,7 @@ class Survey(BrowserTest):
         do_jobs()
         for number, student in enumerate(students):
             page = self.open(PHONE)
-            self.sign_in_as(student.user, page)
+            self.let_in(student.user, page)
             page.goto(self.address("/mine/"))
             page.get_by_role("link", name="How it goes").click()
             page.get_by_role("button", name="Go in without a name").click()
