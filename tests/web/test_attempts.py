@@ -91,10 +91,7 @@ class Attempts(Again):
             self.assertEqual([each.reached for each in totals_of(sitting)], [reached], which)
         self.client.force_login(self.author)
         form = {"attempts": "3", "which": "latest", "period": "1 day", "grace": "15 seconds", "hand_in": "5"}
-        page = self.client.get(reverse("sitting-rules", args=[sitting.pk]))
-        fields = {field.html_name: field.value() for _, _, group in page.context["form"].groups for field in group}
-        fields |= {f"seen_{row}": sitting.held.seen[row] for row in ROWS}
-        posted = {name: value for name, value in fields.items() if value not in {None, False, ""}} | form
+        posted = self.as_typed(sitting) | form
         answer = self.client.post(reverse("say-sitting-rules", args=[sitting.pk]), posted)
         self.assertEqual(answer.context["form"].errors, {})
         self.assertContains(answer, "1 total changes")
@@ -123,10 +120,7 @@ class Attempts(Again):
     def test_a_wait_that_nobody_can_keep_is_told_before_it_holds(self) -> None:
         sitting = self.give(attempts=1, closes=timezone.localtime() + timedelta(hours=20))
         self.client.force_login(self.author)
-        page = self.client.get(reverse("sitting-rules", args=[sitting.pk]))
-        fields = {field.html_name: field.value() for _, _, group in page.context["form"].groups for field in group}
-        fields |= {field.html_name: field.value() for field in page.context["form"].table}
-        posted = {name: value for name, value in fields.items() if value not in {None, False, ""}}
+        posted = self.as_typed(sitting)
         posted |= {"attempts": "2", "wait": "24 h"}
         told = self.client.post(reverse("say-sitting-rules", args=[sitting.pk]), posted)
         self.assertContains(told, "nobody can have a second attempt")
@@ -231,10 +225,7 @@ class Attempts(Again):
         do_jobs()
         self.assertEqual(made.form_set.count, 4)
         self.client.force_login(self.author)
-        page = self.client.get(reverse("sitting-rules", args=[made.pk]))
-        fields = {field.html_name: field.value() for _, _, group in page.context["form"].groups for field in group}
-        fields |= {f"seen_{row}": made.held.seen[row] for row in ROWS}
-        posted = {name: value for name, value in fields.items() if value not in {None, False, ""}}
+        posted = self.as_typed(made)
         answer = self.client.post(reverse("keep-sitting-rules", args=[made.pk]), posted | {"attempts": "3"})
         self.assertRedirects(answer, reverse("sitting", args=[made.pk]), fetch_redirect_response=False)
         do_jobs()

@@ -112,6 +112,14 @@ class Sat(TestCase):
         items = StudentItem.objects.filter(form=taking.form_id).order_by("position")
         return [(item.position, part["id"]) for item in items for part in item.shown["parts"]]
 
+    def as_typed(self, sitting: Sitting) -> dict[str, str]:
+        """The rules of a sitting as they stand on their page, to be posted."""
+        client = Client()
+        client.force_login(self.author)
+        form = client.get(reverse("sitting-rules", args=[sitting.pk])).context["form"]
+        fields = {field.html_name: field.value() for field in form}
+        return {name: value for name, value in fields.items() if value not in {None, False, ""}}
+
     def keys(self, taking: Taking) -> list[str]:
         rows = ItemKey.objects.filter(item__form=taking.form_id).order_by("item__position")
         return [part["key"] for row in rows for part in row.parts]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, TypeVar
 
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
@@ -18,6 +18,8 @@ from vorlage.web.people.requests import MemberRequest
 from .here import address_of, as_guest, as_student, let_browser_in
 from .limits import OF_A_NETWORK, TooOften, tried
 from .models import Sitting, Taking, Wall
+
+Coded = TypeVar("Coded", Sitting, Wall)
 
 # So many places a sitting has for people who do not sign in.
 MOST_GUESTS = 2000
@@ -50,9 +52,13 @@ def enter_code(request: HttpRequest) -> HttpResponse:
 
 
 def sitting_at(request: HttpRequest, code: str) -> Sitting:
-    """The sitting that has a code. Whoever tries many is not answered any more."""
+    """The sitting that has a code."""
     among = Sitting.objects.select_related("test__department__school").prefetch_related("classes")
-    found = among.filter(code=code.upper(), archived=None).first()
+    return by_code(request, among.filter(code=code.upper(), archived=None).first())
+
+
+def by_code(request: HttpRequest, found: Coded | None) -> Coded:
+    """What was found by a code. Whoever tries many is not answered any more."""
     try:
         tried(f"code-{address_of(request)}", found is None, OF_A_NETWORK)
     except TooOften:

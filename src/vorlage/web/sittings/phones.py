@@ -3,23 +3,19 @@
 from __future__ import annotations
 
 import hashlib
-import json
 import secrets
-from typing import Any
 
 from django.db import transaction
-from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
-from django.http.request import RawPostDataException
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from .here import address_of
-from .limits import OF_A_NETWORK, TooOften, tried
+from .guests import by_code
 from .models import Wall, WallAnswer
 from .on_wall import GOOD_FOR
-from .practice import sent_answers
-from .road import LONGEST, is_empty, readings_of
+from .practice import read_by, sent_answers
+from .road import is_empty, readings_of
 from .student import SheetLook
 
 # What tells one phone from another, in its own keeping; and how many of them there are at one question.
@@ -28,15 +24,8 @@ LOOK = SheetLook("all", True, False, True, True, False, False, False)
 
 
 def wall_at(request: HttpRequest, code: str) -> Wall:
-    """What has a code on a wall. Whoever tries many is not answered any more."""
-    found = Wall.objects.filter(code=code.upper(), begun__gt=timezone.now() - GOOD_FOR).first()
-    try:
-        tried(f"code-{address_of(request)}", found is None, OF_A_NETWORK)
-    except TooOften:
-        raise Http404 from None
-    if found is None:
-        raise Http404
-    return found
+    """What has a code on a wall."""
+    return by_code(request, Wall.objects.filter(code=code.upper(), begun__gt=timezone.now() - GOOD_FOR).first())
 
 
 @require_GET
@@ -102,13 +91,4 @@ def answer(request: HttpRequest, code: str) -> HttpResponse:
 @require_POST
 def read(request: HttpRequest, code: str) -> HttpResponse:
     """How an answer is read while it is typed; nothing is kept."""
-    wall = wall_at(request, code)
-    said: Any
-    try:
-        said = json.loads(request.body)
-        part, response = said["p"], said["r"]
-    except (ValueError, RecursionError, KeyError, TypeError, RawPostDataException):
-        return JsonResponse({"read": []}, status=400)
-    if not isinstance(part, str) or len(request.body) > LONGEST:
-        return JsonResponse({"read": []}, status=400)
-    return JsonResponse({"read": readings_of(wall.readers.get(part, []), response)})
+    return read_by(request, wall_at(request, code).readers)

@@ -13,7 +13,7 @@ from typing import Any
 from django.contrib import messages
 from django.db import transaction
 from django.db.models import Count, Max, Q, QuerySet
-from django.http import HttpResponse, HttpResponseBase, JsonResponse
+from django.http import HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.http.request import RawPostDataException
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -250,14 +250,19 @@ def show(request: MemberRequest, here: Here, question: int) -> HttpResponse:
 def read(request: MemberRequest, here: Here, question: int) -> HttpResponse:
     """How an answer is read while it is typed; nothing is kept."""
     row = mine(here).filter(candidate=question).first()
+    return read_by(request, None if row is None else row.readers)
+
+
+def read_by(request: HttpRequest, readers: Mapping[str, Any] | None) -> JsonResponse:
+    """How the answer to a part is read that a page sends, by the readers of its parts."""
     try:
         said = json.loads(request.body)
         part, response = said["p"], said["r"]
     except (ValueError, RecursionError, KeyError, TypeError, RawPostDataException):
         return JsonResponse({"read": []}, status=400)
-    if row is None or not isinstance(part, str) or len(request.body) > LONGEST:
+    if readers is None or not isinstance(part, str) or len(request.body) > LONGEST:
         return JsonResponse({"read": []}, status=400)
-    return JsonResponse({"read": readings_of(row.readers.get(part, []), response)})
+    return JsonResponse({"read": readings_of(readers.get(part, []), response)})
 
 
 def held_row(here: Here, question: int) -> Practised | None:

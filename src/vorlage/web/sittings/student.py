@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
@@ -26,6 +27,8 @@ from vorlage.core.sittings import (
     OPEN,
     ROWS,
     WORKING,
+    Record,
+    Rules,
     attempts_now,
     closing,
     duration_words,
@@ -468,36 +471,34 @@ def own_work(request: MemberRequest, here: Here) -> HttpResponse:
 @at_sitting
 def take_back(request: MemberRequest, here: Here) -> HttpResponse:
     """Go on with what was handed in."""
-    sitting, taking = here.sitting, here.taking
-    if taking is None:
+    if here.taking is None:
         raise Http404
-    with transaction.atomic():
-        locked = Taking.locked(pk=taking.pk)
-        if not may_take_back(sitting.held, locked.record, timezone.now()):
-            messages.info(request, "Time is up: it stays handed in.")
-            return redirect("sitting-done", sitting.pk)
-        locked.handed_in, locked.receipt, locked.marked = None, "", None
-        locked.save(update_fields=["handed_in", "receipt", "marked"])
-        sitting.note("taken back", taking=locked)
-    return redirect("sit-work", sitting.pk)
+    if not goes_on(here.taking, may_take_back, "taken back"):
+        messages.info(request, "Time is up: it stays handed in.")
+    return redirect("sit-work", here.sitting.pk)
 
 
 @require_POST
 @at_sitting
 def mend(request: MemberRequest, here: Here) -> HttpResponse:
     """Go on with what was handed in, to hand it in once more: what it came to so far stays on record."""
-    sitting, taking = here.sitting, here.taking
-    if taking is None:
+    if here.taking is None:
         raise Http404
-    if taking.handed_in is not None and taking.marked is None:
-        mark(taking)
+    if here.taking.handed_in is not None and here.taking.marked is None:
+        mark(here.taking)
+    if not goes_on(here.taking, may_mend, "mended", times=1):
+        messages.info(request, "It cannot be handed in once more: it stays as it was handed in.")
+    return redirect("sit-work", here.sitting.pk)
+
+
+def goes_on(taking: Taking, may: Callable[[Rules, Record, datetime], bool], kind: str, times: int = 0) -> bool:
+    """Let a student go on with what they handed in, where that may be; it counts as handing in so many times more."""
     with transaction.atomic():
         locked = Taking.locked(pk=taking.pk)
-        if not may_mend(sitting.held, locked.record, timezone.now()):
-            messages.info(request, "It cannot be handed in once more: it stays as it was handed in.")
-            return redirect("sitting-done", sitting.pk)
+        if not may(locked.sitting.held, locked.record, timezone.now()):
+            return False
         locked.handed_in, locked.receipt, locked.marked = None, "", None
-        locked.submission += 1
+        locked.submission += times
         locked.save(update_fields=["handed_in", "receipt", "marked", "submission"])
-        sitting.note("mended", taking=locked, data={"submission": locked.submission})
-    return redirect("sit-work", sitting.pk)
+        locked.sitting.note(kind, taking=locked)
+    return True
