@@ -10,7 +10,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from vorlage.core.forms import next_form, repeats_in
-from vorlage.core.marking import PartMark, Total, best_of_tries, is_settled, share_of, that_counts, tries_used
+from vorlage.core.marking import (
+    PartMark,
+    Total,
+    best_of_times,
+    best_of_tries,
+    best_question,
+    is_settled,
+    share_of,
+    that_counts,
+    tries_used,
+)
 from vorlage.core.sittings import (
     COUNTING,
     ROWS,
@@ -264,6 +274,30 @@ class WhatCounts(TestCase):
         self.assertEqual(tries_used(used), len(real))
         self.assertEqual(is_settled(used, None), "right" in used)
         self.assertEqual(is_settled(used, 2), "right" in used or len(real) >= 2)
+
+    @settings(max_examples=200, deadline=None)
+    @given(st.lists(marks(), min_size=1, max_size=5), marks(), st.integers(0, 5))
+    def test_of_several_times_that_it_was_handed_in(
+        self, times: list[PartMark], another: PartMark, place: int
+    ) -> None:  # fmt: skip
+        best = times[best_of_times(times)]
+        self.assertEqual(best.marks, max(each.marks for each in times))
+        self.assertTrue(all(each.marks < best.marks for each in times[best_of_times(times) + 1 :]))
+        # once more never lowers it, and what somebody has to look at puts an end to what came before
+        again = [*times, another]
+        self.assertGreaterEqual(again[best_of_times(again)].marks, best.marks)
+        at = min(place, len(times))
+        waits = replace(another, outcome="waiting", share=Fraction(0), marks=Fraction(0))
+        self.assertGreaterEqual(best_of_times([*times[:at], waits, *times[at:]]), at)
+
+    @settings(max_examples=200, deadline=None)
+    @given(st.lists(st.lists(marks(), min_size=1, max_size=3), min_size=1, max_size=4))
+    def test_of_a_question_and_those_that_were_had_instead(self, questions: list[list[PartMark]]) -> None:
+        had = {7 * k: own for k, own in enumerate(questions)}
+        sums = {position: sum((each.marks for each in own), Fraction(0)) for position, own in had.items()}
+        best = best_question(had)
+        self.assertEqual(sums[best], max(sums.values()))
+        self.assertTrue(all(sums[position] < sums[best] for position in had if position < best))
 
     def test_the_third_try_after_a_slip_that_cannot_be_read(self) -> None:
         wrong = PartMark("a", "wrong", Fraction(0), Fraction(0), Fraction(4), "", "")

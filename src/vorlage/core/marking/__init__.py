@@ -3,7 +3,7 @@
 Marks are exact; they are rounded where they are shown, once, half up.
 """
 
-from .attempts import NO_TRY, best_of_tries, best_question, is_settled, share_of, that_counts, tries_used
+from .attempts import NO_TRY, best_of_times, best_of_tries, best_question, is_settled, share_of, that_counts, tries_used
 from .classes import FEWEST, ClassResult, class_result
 from .records import RULES_VERSION, PartMark, less, mark_of, marked, waits, went
 from .totals import Total, total_of
@@ -15,6 +15,7 @@ __all__ = [
     "ClassResult",
     "PartMark",
     "Total",
+    "best_of_times",
     "best_of_tries",
     "best_question",
     "class_result",

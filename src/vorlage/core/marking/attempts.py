@@ -46,6 +46,13 @@ def best_of_tries(tries: Sequence[PartMark], cost: Fraction) -> PartMark:
     return max(found, key=lambda each: (each.marks, each.outcome not in NO_TRY))
 
 
+def best_of_times(times: Sequence[PartMark]) -> int:
+    """Of what a part came to each time that it was handed in, in their order, which counts where the best does, by its
+    number from 0: with the most marks, the latest of equal ones; what somebody has to look at ends what was before."""
+    waits = max((k for k, each in enumerate(times) if each.outcome == "waiting"), default=0)
+    return max(range(waits, len(times)), key=lambda k: (times[k].marks, k))
+
+
 def tries_used(outcomes: Sequence[str]) -> int:
     """How many tries of a part were used up by answers that came to these."""
     return sum(each not in NO_TRY for each in outcomes)

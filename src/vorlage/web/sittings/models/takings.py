@@ -13,6 +13,7 @@ from django.db import models, transaction
 from django.db.models import Q
 
 from vorlage.core import sittings
+from vorlage.core.marking import best_of_times
 from vorlage.core.sittings import Allowed, Attempt, Record, Rules, Stage
 from vorlage.web.classes.models import Allowance, Student
 from vorlage.web.forms.models import Form
@@ -331,11 +332,12 @@ def held_marks(rules: Rules, marks: Iterable[Mark]) -> list[Mark]:
     last: dict[tuple[int, str], dict[int, Mark]] = {}
     for mark in marks:
         times = last.setdefault((mark.position, mark.part), {})
-        if mark.by_id is not None or mark.outcome == "waiting" or rules.resubmitted == "last":
+        if mark.by_id is not None or rules.resubmitted == "last":
             times.clear()
         times.pop(mark.submission, None)
         times[mark.submission] = mark
-    return [max(reversed(times.values()), key=lambda each: Fraction(each.marks)) for times in last.values()]
+    several = [list(times.values()) for times in last.values()]
+    return [own[0] if len(own) == 1 else own[best_of_times([each.held for each in own])] for own in several]
 
 
 def by_person(takings: Iterable[Taking]) -> list[Sequence[Taking]]:
