@@ -243,6 +243,8 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "on-wall": ("get", [SIGN_IN, 404, 403, 404, 200, 404, 404, 404, 404, 404, 403]),
     "wall-now": ("get", [SIGN_IN, 404, 403, 404, 200, 404, 404, 404, 404, 404, 403]),
     "wall-do": ("post", [SIGN_IN, 404, 403, 404, 302, 404, 404, 404, 404, 404, 403]),
+    # by an address that nobody else can write
+    "shown-picture": ("get", [404, 404, 404, 404, 404, 404]),
     "wall-phone": ("get", [200, 200, 200, 200, 200, 200]),
     "wall-answer": ("post", [302, 302, 302, 302, 302, 302]),
     "wall-read": ("post", [400, 400, 400, 400, 400, 400]),
@@ -304,7 +306,7 @@ QUERIES = {
     "sit": 5, "sit-work": 5, "sit-insert": 5, "before-handing-in": 5, "sitting-done": 5, "what-changed": 0,
     "own-work": 5, "practice": 5, "practise": 5, "sitting-wall": 5, "come-in": 3, "sitting-door": 5,
     # somebody else's
-    "on-wall": 4, "wall-now": 4, "wall-phone": 5,
+    "shown-picture": 0, "on-wall": 4, "wall-now": 4, "wall-phone": 5,
 }  # fmt: skip
 
 
@@ -375,6 +377,7 @@ class Access(TestCase):
             "question-history": {"pk": self.question.pk},
             "drop-draft": {"pk": self.draft().pk},
             "picture": {"digest": "0" * 64},
+            "shown-picture": {"signed": f"{'0' * 64}.x"},
             "desk-tool": {"tool": "rename"},
             "part-conversion": {"uid": "q1"},
             "options-of-part": {"uid": "q1"},

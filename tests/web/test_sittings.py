@@ -7,6 +7,7 @@ import re
 from dataclasses import replace
 from datetime import timedelta
 from fractions import Fraction
+from io import BytesIO
 from typing import Any
 from unittest import mock
 
@@ -16,16 +17,18 @@ from django.test import Client, TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 from django.utils import timezone
+from PIL import Image
 
 from vorlage.core.questions import load_document
 from vorlage.core.sittings import MOMENTS, ROWS, Rules
 from vorlage.library import samples
-from vorlage.web.bank.models import Question
+from vorlage.web.bank.models import Picture, Question
 from vorlage.web.classes.models import Allowance, Class, Student
+from vorlage.web.files.models import Stored
 from vorlage.web.forms.models import ItemKey
 from vorlage.web.jobs.models import Job
 from vorlage.web.jobs.tasks import perform
-from vorlage.web.sittings.models import MARKING, Event, Mark, Note, Response, Sitting, StudentItem, Taking
+from vorlage.web.sittings.models import MARKING, Event, Mark, Note, Response, Sitting, StudentItem, Taking, Wall
 from vorlage.web.sittings.road import HEADER
 from vorlage.web.sittings.tasks import hand_in_what_ran_out
 
@@ -123,6 +126,39 @@ class Sat(TestCase):
     def keys(self, taking: Taking) -> list[str]:
         rows = ItemKey.objects.filter(item__form=taking.form_id).order_by("item__position")
         return [part["key"] for row in rows for part in row.parts]
+
+
+class Pictures(Sat):
+    def test_an_uploaded_picture_is_seen_by_whoever_sits_and_by_nobody_who_guesses(self) -> None:
+        content = BytesIO()
+        Image.new("RGB", (40, 30), "navy").save(content, "PNG")
+        digest = Stored.keep(content.getvalue()).digest
+        Picture.objects.create(
+            department=self.physics, file_id=digest, media_type="image/png", width=40, height=30
+        )  # fmt: skip
+        pictures = [{"name": "quay", "digest": digest, "width": 40, "height": 30}]
+        made = question(self.physics, self.author, wording="![the quay](image:quay) $m$ $h$", pictures=pictures)
+        self.test = test_of(self.physics, self.author, made)
+        self.form_set = frozen(self.test, 1)
+        sitting, student = self.give(come_in="named"), self.as_student()
+        guest = Client()
+        guest.post(reverse("enter-sitting", args=[sitting.code]), {"name": "Ola Bright", "group": "9 B"})
+        self.client.force_login(self.author)
+        self.client.post(reverse("show-test", args=[self.test.pk]))
+        phone = Client()
+        pages = [(phone, reverse("wall-phone", args=[Wall.objects.get().code]))]
+        for client in (student, guest):
+            client.post(reverse("begin-sitting", args=[sitting.pk]))
+            pages.append((client, reverse("sit-work", args=[sitting.pk])))
+        for client, address in pages:
+            found = re.search(r'<image href="([^"]+)"', client.get(address).content.decode())
+            assert found
+            answer = client.get(found[1])
+            self.assertEqual((answer.status_code, answer["Content-Type"]), (200, "image/png"))
+            self.assertIn("immutable", answer["Cache-Control"])
+            for other in (found[1].replace(digest, "0" * 64), found[1][:-3] + "xx/"):
+                self.assertEqual(client.get(other).status_code, 404)
+            self.assertNotEqual(client.get(reverse("picture", args=[digest])).status_code, 200)
 
 
 class Giving(Sat):

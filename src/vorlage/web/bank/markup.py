@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from django.core.signing import Signer
 from django.urls import reverse
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
@@ -13,6 +14,9 @@ from vorlage.core.notation.printers.base import INVERSES, TANGENTS
 from vorlage.core.quantities import as_read
 from vorlage.core.text import letters_apart
 
+# What makes the address of a picture on a student's page one that nobody else can write.
+SHOWN = Signer(sep=".", salt="picture")
+# An uploaded picture, as the core's printers name it.
 UPLOADED = re.compile(r'href="picture:([0-9a-f]{64})"')
 
 
@@ -49,6 +53,16 @@ def rewritten(markup: str, habits: Habits) -> str:
         for name, called in TANGENTS.items():
             markup = markup.replace(f"<mi>{INVERSES.get(name, name)}</mi>", f"<mi>{called}</mi>")
     return NUMBERS.sub(lambda found: found[0].replace(".", style.mark), markup)
+
+
+def for_students(markup: str) -> SafeString:
+    """The same for those who have no department: a picture has an address that its page alone can tell them."""
+    return mark_safe(UPLOADED.sub(lambda found: f'href="{shown_picture(found[1])}"', markup))
+
+
+def shown_picture(digest: str) -> str:
+    """Where a picture can be seen by whoever was shown a page with it: the address is signed."""
+    return reverse("shown-picture", args=[SHOWN.sign(digest)])
 
 
 def safe(markup: str) -> SafeString:

@@ -15,6 +15,7 @@ urlpatterns = [
     path("questions/gallery/", views.gallery, name="gallery"),
     path("questions/<int:pk>/copy/", views.copy_question, name="copy-question"),
     path("questions/<int:pk>/history/", views.history, name="question-history"),
+    re_path(r"^pictures/(?P<signed>[0-9a-f]{64}\.[\w-]+)/$", pictures.shown_picture, name="shown-picture"),
     re_path(r"^questions/pictures/(?P<digest>[0-9a-f]{64})/$", pictures.picture, name="picture"),
     path("topics/", topics.topics, name="topics"),
     path("topics/add/", topics.add_topic, name="add-topic"),

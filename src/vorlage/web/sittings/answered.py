@@ -15,7 +15,7 @@ from django.views.decorators.http import require_GET
 
 from vorlage.core.marking import FEWEST
 from vorlage.core.sittings import Tally, shown_count, tallies
-from vorlage.web.bank.markup import safe
+from vorlage.web.bank.markup import for_students
 from vorlage.web.people.permissions import personally
 from vorlage.web.people.requests import MemberRequest
 
@@ -55,7 +55,7 @@ class Asked:
 
 
 def labelled(tally: Tally) -> SafeString:
-    return safe(tally.label) if tally.is_markup else SafeString(escape(tally.label[:400]))
+    return for_students(tally.label) if tally.is_markup else SafeString(escape(tally.label[:400]))
 
 
 @personally("sittings.list_sittings")

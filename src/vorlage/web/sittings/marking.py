@@ -35,7 +35,7 @@ from vorlage.core.notation import typst as typst_equation
 from vorlage.core.questions import DrawnQuestion, written_solution
 from vorlage.core.sittings import kept_share, share_words, what_costs
 from vorlage.core.text import HTML
-from vorlage.web.bank.markup import safe
+from vorlage.web.bank.markup import for_students
 from vorlage.web.files.models import Stored
 
 from .models import WORKING_PART, Mark, Sitting, Taking, Tried, by_person, held_marks
@@ -175,8 +175,8 @@ def returned_part(drawn: DrawnQuestion | None, k: int, rows: frozenset[str], **s
     tree = drawn.key_tree(k) if "key" in rows else None
     return Returned(
         **said,
-        key=safe(mathml(tree, drawn.question.style)) if tree is not None else SafeString(),
-        solution=safe(written_solution(drawn, k, HTML)) if "solution" in rows else SafeString(),
+        key=for_students(mathml(tree, drawn.question.style)) if tree is not None else SafeString(),
+        solution=for_students(written_solution(drawn, k, HTML)) if "solution" in rows else SafeString(),
     )
 
 

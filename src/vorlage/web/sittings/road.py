@@ -23,7 +23,7 @@ from django.views.decorators.http import require_GET, require_POST
 from vorlage.core.answers import Reader
 from vorlage.core.notation import Style, mathml
 from vorlage.core.sittings import TIME_UP, asks_for_all, moment_words, phase, takes_answers
-from vorlage.web.bank.markup import safe
+from vorlage.web.bank.markup import for_students
 
 from .models import Change, Note, Similar, StudentItem, Taking, places_in_sections
 from .place import Place, keep, moved_on, readers_of, required_of
@@ -218,7 +218,11 @@ def hints_taken(taking: Taking, *where: Any) -> list[dict[str, Any]]:
     if taking.sitting.held.similar:
         offered |= dict(taking.similar.filter(form=taking.form_id).values_list("position", "hints"))
     return [
-        {"q": each.position, "p": each.part, "text": safe(offered[each.position][each.part][each.number]["text"])}
+        {
+            "q": each.position,
+            "p": each.part,
+            "text": for_students(offered[each.position][each.part][each.number]["text"]),
+        }
         for each in taken
         if each.number < len(offered.get(each.position, {}).get(each.part, []))
     ]
@@ -339,5 +343,5 @@ def reading_of(reader: Reader, typed: str) -> dict[str, Any]:
         return {"problem": reading.problem, "place": reading.place}
     if reading.tree is None:
         return {}
-    shown = safe(mathml(reading.tree, Style(decimal_mark=reader.settings.decimal_mark)))
+    shown = for_students(mathml(reading.tree, Style(decimal_mark=reader.settings.decimal_mark)))
     return {"shown": shown, "also": reading.ambiguity}

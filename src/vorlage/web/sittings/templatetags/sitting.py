@@ -12,7 +12,7 @@ from django.template.loader import render_to_string
 from django.utils.safestring import SafeString, mark_safe
 
 from vorlage.core.sittings.sheets import GAP, GAP_END
-from vorlage.web.bank.markup import letters_set, safe, unit_set
+from vorlage.web.bank.markup import for_students, letters_set, unit_set
 
 from ..marking import OUTCOMES
 
@@ -23,7 +23,7 @@ PLACE = re.compile(f"{GAP}(\\d+){GAP_END}")
 @register.filter
 def markup(text: str) -> SafeString:
     """A text that was kept as the core's printers wrote it."""
-    return safe(text)
+    return for_students(text)
 
 
 @register.simple_tag
@@ -36,13 +36,13 @@ def part_wording(part: Mapping[str, Any], number: int) -> SafeString:
         context = {"part": part, "gap": gap, "number": number, "options": gap["options"]}
         return render_to_string("sittings/_gap.html", context).strip()
 
-    return mark_safe(PLACE.sub(place, safe(part["wording"])))
+    return mark_safe(PLACE.sub(place, for_students(part["wording"])))
 
 
 @register.simple_tag
 def wording_alone(part: Mapping[str, Any]) -> SafeString:
     """The wording of a part without inputs, for looking back."""
-    return mark_safe(PLACE.sub('<span class="blank"></span>', safe(part["wording"])))
+    return mark_safe(PLACE.sub('<span class="blank"></span>', for_students(part["wording"])))
 
 
 @register.filter
