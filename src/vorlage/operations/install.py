@@ -47,9 +47,9 @@ def findings() -> Iterator[Finding]:
 def of_database() -> Iterator[Finding]:
     from django.conf import settings
     from django.db import DatabaseError, connection
-    from django.db.migrations.executor import MigrationExecutor
 
     from vorlage.web.jobs.models import last_seen, workers_live
+    from vorlage.web.jobs.tables import are_of_this_version
 
     try:
         with connection.cursor() as cursor:
@@ -74,8 +74,7 @@ def of_database() -> Iterator[Finding]:
         "backups can be checked",
         "ALTER ROLE … CREATEDB: a backup is restored once into a scratch database.",
     )
-    executor = MigrationExecutor(connection)
-    waiting = executor.migration_plan(executor.loader.graph.leaf_nodes())
+    waiting = not are_of_this_version()
     yield not waiting, "the tables are those of this version", "Start ./vorlage serve once: it makes them."
     yield has_cache, "the shared counters have their table", "Start ./vorlage serve once: it makes it."
     if waiting:

@@ -15,6 +15,7 @@ from procrastinate import App, PsycopgConnector
 from procrastinate.contrib.django import app, connector_params
 from procrastinate.exceptions import ProcrastinateException
 
+from . import tables
 from .apart import STOPPING, load
 from .models import WORKER_LOCK, Pulse
 from .tasks import REGULAR, at_night, look_after
@@ -34,11 +35,22 @@ NIGHTLY = 300.0
 PATIENCE = 3.0
 
 
+# Set once the tables are those of this version: whoever reads some of them while they are being changed stands in the
+# way of it.
+READY = threading.Event()
+
+
 def watch() -> None:
     """Say that a worker lives, for as long as it does, and look after the jobs."""
     told, beaten, ordered = False, -PULSE, time.monotonic()
     while True:
         try:
+            if not READY.is_set() and not tables.are_of_this_version():
+                # what was asked is over, so that it holds nothing
+                connection.close()
+                time.sleep(EVERY)
+                continue
+            READY.set()
             if time.monotonic() - beaten > PULSE:
                 Pulse.beat()
                 beaten = time.monotonic()
@@ -98,6 +110,8 @@ def run() -> int:
         signal.signal(number, stop_soon)
     threading.Thread(target=watch, daemon=True).start()
     load()
+    while not READY.wait(EVERY) and not STOPPING.is_set():
+        pass
     while not STOPPING.is_set():
         try:
             forget_ended()
