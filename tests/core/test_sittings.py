@@ -28,6 +28,7 @@ from vorlage.core.sittings import (
     MISSED,
     MOMENTS,
     NOT_YET,
+    ON_PAPER,
     ONLY_HAND_IN,
     OPEN,
     OVER,
@@ -323,6 +324,10 @@ class Anything(TestCase):
     def test_time_never_runs_backwards_and_everybody_comes_to_an_end(
         self, rules: Rules, allowed: Allowed, at: list[datetime]
     ) -> None:
+        if rules.on_paper:
+            # nobody begins on a screen, whenever it is
+            self.assertEqual({phase(rules, Record(), moment, allowed) for moment in at}, {ON_PAPER})
+            rules = replace(rules, come_in="list")
         order = [NOT_YET, OPEN, MISSED]
         at_the_door = [phase(rules, Record(let_in=False), moment, allowed) for moment in at]
         inside = [phase(rules, Record(), moment, allowed) for moment in at]
