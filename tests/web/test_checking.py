@@ -15,6 +15,7 @@ from vorlage.web.sittings.marking import that_stand, total
 from vorlage.web.sittings.models import Mark, Response, Similar, Sitting, Taking, Tried
 from vorlage.web.sittings.questions import questions_had
 
+from .samples import frozen, question, test_of
 from .test_sittings import Sat, do_jobs
 
 AT_ONCE = dict.fromkeys(ROWS, "released") | {"own": "each", "outcome": "each"}
@@ -187,6 +188,19 @@ class Checking(Sat):
         page = self.student.get(reverse("sitting-done", args=[self.sitting.pk]))
         self.assertContains(page, "the better of both counts")
         self.assertEqual(self.student.get(reverse("own-work", args=[self.sitting.pk])).status_code, 200)
+
+    def test_a_missed_question_stays_as_it_is_with_the_parts_that_were_not_tried(self) -> None:
+        self.test = test_of(self.physics, self.author, question(self.physics, self.author, "lock-gate"))
+        self.form_set = frozen(self.test, 1)
+        self.begin(similar=1)
+        tried, untried = self.where
+        self.answer(tried, WRONG)
+        self.check()
+        self.road("similar-question", self.data, {"q": 0})
+        self.data = self.work(self.sitting, client=self.student)
+        for where, counts in ((tried, False), (untried, False), ((0, "~working"), True)):
+            self.answer(where, "1")
+            self.assertEqual(Response.objects.latest("pk").counts, counts, where)
 
     def test_handing_in_lists_similar_questions_too(self) -> None:
         self.begin(similar=2, tries=None, try_cost=Fraction(0))

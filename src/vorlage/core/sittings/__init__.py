@@ -67,9 +67,9 @@ from .rules import (
 )
 from .seeing import reached, seen, seen_at_once
 from .sentences import (
-    ORDINALS,
     attempts_now,
     if_begun_now,
+    nth,
     passing_words,
     sentences,
     share_words,
@@ -110,7 +110,6 @@ __all__ = [
     "ON_PAPER",
     "OPEN",
     "OPENINGS",
-    "ORDINALS",
     "OVER",
     "PAUSED",
     "PRACTICES",
@@ -162,6 +161,7 @@ __all__ = [
     "most_attempts",
     "next_begin",
     "next_section",
+    "nth",
     "objections",
     "passed",
     "passing_words",

@@ -8,7 +8,7 @@ from fractions import Fraction
 from ..answers import shown_marks
 from ..marking import Total, share_of, that_counts
 from .rules import Rules
-from .sentences import ORDINALS, share_words
+from .sentences import nth, share_words
 
 # The totals of an attempt: of the whole, and of its sections by their number in the test.
 Totals = tuple[Total, Sequence[Total]]
@@ -41,18 +41,22 @@ def missing(rules: Rules, attempt: Totals) -> list[str]:
     whole, sections = attempt
     found = []
     if rules.pass_marks is not None and whole.reached < rules.pass_marks:
-        found.append(f"{shown_marks(rules.pass_marks)} marks are needed, and {shown_marks(whole.reached)} are there")
+        found.append(f"{shown_marks(rules.pass_marks)} marks are needed, and {cut(whole.reached)} are there")
     if rules.pass_share is not None and share_of(whole) < rules.pass_share:
         found.append(f"{share_words(rules.pass_share)} are needed, and {down(share_of(whole))} are there")
     for number, share in enumerate(rules.section_passes):
         if share is None or number >= len(sections) or share_of(sections[number]) >= share:
             continue
-        which = ORDINALS[number] if number < len(ORDINALS) else f"{number + 1}th"
         there = down(share_of(sections[number]))
-        found.append(f"in the {which} section {share_words(share)} are needed, and {there} are there")
+        found.append(f"in the {nth(number + 1)} section {share_words(share)} are needed, and {there} are there")
     return found
 
 
 def down(share: Fraction) -> str:
     """A share in per cent, never rounded up to what is not there."""
-    return f"{shown_marks(Fraction(int(share * 1000), 10))} %"
+    return f"{cut(share * 100)} %"
+
+
+def cut(number: Fraction) -> str:
+    """A number as it is shown, to a tenth and never rounded up: what is missing never looks as if it were there."""
+    return str(shown_marks(Fraction(int(number * 10), 10)))

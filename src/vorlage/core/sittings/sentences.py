@@ -79,10 +79,22 @@ def how_long(rules: Rules, allowed: Allowed = USUAL) -> str:
 ORDINALS = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth")
 
 
+def nth(number: int) -> str:
+    """An ordinal number, from 1.
+
+    >>> nth(3), nth(12), nth(21)
+    ('third', '12th', '21st')
+    """
+    if number <= len(ORDINALS):
+        return ORDINALS[number - 1]
+    ends = {1: "st", 2: "nd", 3: "rd"}
+    return f"{number}{'th' if number % 100 in {11, 12, 13} else ends.get(number % 10, 'th')}"
+
+
 def of_sections(rules: Rules, allowed: Allowed) -> str:
     """The times of the sections."""
     found = [
-        f"the {ORDINALS[k] if k < len(ORDINALS) else f'{k + 1}th'} has {duration_words(length)}"
+        f"the {nth(k + 1)} has {duration_words(length)}"
         for k in range(len(rules.section_limits))
         if (length := length_of(rules, k, allowed)) is not None
     ]
@@ -196,8 +208,7 @@ def passing_words(rules: Rules) -> str:
         found.append(f"{share_words(rules.pass_share)} of the marks")
     for number, share in enumerate(rules.section_passes):
         if share is not None:
-            which = ORDINALS[number] if number < len(ORDINALS) else f"{number + 1}th"
-            found.append(f"{share_words(share)} in the {which} section")
+            found.append(f"{share_words(share)} in the {nth(number + 1)} section")
     return f"You pass with {listed(found)}." if found else "Nobody has to pass."
 
 

@@ -40,17 +40,25 @@ PATIENCE = 3.0
 READY = threading.Event()
 
 
+def wait_for_tables() -> None:
+    """Touch nothing until the tables are those of this version."""
+    while not READY.is_set():
+        try:
+            if tables.are_of_this_version():
+                READY.set()
+        except AWAY:
+            log.info("The database is out of reach; looking again.")
+        # what was asked is over, so that it holds nothing
+        connection.close()
+        READY.wait(EVERY)
+
+
 def watch() -> None:
     """Say that a worker lives, for as long as it does, and look after the jobs."""
+    wait_for_tables()
     told, beaten, ordered = False, -PULSE, time.monotonic()
     while True:
         try:
-            if not READY.is_set() and not tables.are_of_this_version():
-                # what was asked is over, so that it holds nothing
-                connection.close()
-                time.sleep(EVERY)
-                continue
-            READY.set()
             if time.monotonic() - beaten > PULSE:
                 Pulse.beat()
                 beaten = time.monotonic()

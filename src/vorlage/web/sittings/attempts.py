@@ -9,7 +9,7 @@ from django.db.models import Count
 
 from vorlage.core.forms import Repeats, next_form, repeats_in, values_text
 from vorlage.core.questions import FrozenDraw
-from vorlage.core.sittings import ORDINALS, Rules
+from vorlage.core.sittings import Rules, nth
 from vorlage.web.forms.basis import Basis, drawn_in, follow
 from vorlage.web.forms.models import FormItem
 from vorlage.web.people.models import User
@@ -75,7 +75,3 @@ def said_repeats(sitting: Sitting, rules: Rules) -> str:
         where = f" in question{'s'[: len(named) != 1]} {', '.join(named)}"
     can = " can" if held["sure"] < first and held["sure"] < many else ""
     return f"From the {nth(held['sure'] + 1)} attempt on numbers{can} repeat{where}."
-
-
-def nth(number: int) -> str:
-    return ORDINALS[number - 1] if number <= len(ORDINALS) else f"{number}th"

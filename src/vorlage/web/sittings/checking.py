@@ -20,7 +20,7 @@ from vorlage.web.forms.models import FormItem, FormSetCandidate
 
 from .fresh import fresh_columns
 from .marking import returned_part, tries_of
-from .models import Similar, StudentItem, Taking, Tried
+from .models import Similar, StudentItem, Taking, Tried, replaced
 from .place import Place
 from .questions import Had, first_similar, questions_had, sheet_at, similar_of
 from .road import Refused, by_token, change_of, is_empty, may_work
@@ -42,6 +42,7 @@ class Checks:
         self.taking, self.rules = taking, taking.sitting.held
         self.tries = tries_of(taking)
         self.similar = similar_of(taking)
+        self.over = replaced((each.place, each.position) for each in self.similar)
 
     @cached_property
     def record(self) -> Any:
@@ -59,7 +60,7 @@ class Checks:
 
     def is_done(self, position: int) -> bool:
         """Whether a similar question was had instead of it."""
-        return self.own(position)[-1] != position
+        return position in self.over
 
     def is_settled(self, position: int, part: str) -> bool:
         """Whether nothing more can be earned on a part."""

@@ -49,6 +49,7 @@ def section_of(places: Sequence[int], mark: Mark) -> int:
 def standings(
     sitting: Sitting, attempts: Iterable[tuple[Sequence[Taking], Sequence[Sequence[Mark]]]]
 ) -> list[Standing]:
+    """How those stand with these attempts, each given with the marks that hold of it."""
     found = []
     for own, marks in attempts:
         totals = [totals_in(taking, each) for taking, each in zip(own, marks)]

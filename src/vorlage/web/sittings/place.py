@@ -7,7 +7,7 @@ query put together anew each time takes longer than all the rest of the answer.
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
@@ -20,6 +20,7 @@ from vorlage.core.marking import is_settled
 from vorlage.core.sittings import HANDED_IN, Record, Rules, Stage
 
 from .models import (
+    WORKING_PART,
     Change,
     Note,
     Response,
@@ -29,6 +30,7 @@ from .models import (
     Taking,
     Tried,
     places_in_sections,
+    replaced,
 )
 
 # The tables by their names.
@@ -129,20 +131,20 @@ class Place:
         rows = Similar.objects.filter(taking=self.pk, form=self.form, position=position)
         return rows.values_list("section_number", flat=True).first()
 
-    @property
-    def settled(self) -> set[tuple[int, str]]:
-        """The parts of their form on which nothing more can be earned, by question (from 0) and part; none where
+    def settled(self) -> Callable[[int, str], bool]:
+        """Says of a part, by question (from 0) and identity, whether nothing more can be earned on it; of none where
         nothing is checked."""
-        if not self.rules.checks:
-            return set()
         tried: dict[tuple[int, str], list[str]] = {}
-        rows = Tried.objects.filter(taking=self.pk, form=self.form).order_by("pk")
-        for position, part, outcome in rows.values_list("position", "part", "outcome"):
-            tried.setdefault((position, part), []).append(outcome)
-        found = {where for where, outcomes in tried.items() if is_settled(outcomes, self.rules.tries)}
+        over = set[int]()
+        if self.rules.checks:
+            rows = Tried.objects.filter(taking=self.pk, form=self.form).order_by("pk")
+            for position, part, outcome in rows.values_list("position", "part", "outcome"):
+                tried.setdefault((position, part), []).append(outcome)
         if self.rules.similar:
-            found |= {where for where in tried if where[0] in done_by(self.pk, self.form)}
-        return found
+            over = replaced(Similar.objects.filter(taking=self.pk, form=self.form).values_list("place", "position"))
+        return lambda position, part: (
+            part != WORKING_PART and (position in over or is_settled(tried.get((position, part), ()), self.rules.tries))
+        )
 
     def state(self, tab: str, now: datetime) -> dict[str, Any]:
         """How a page stands: how long there is, and whether it may go on."""
@@ -161,15 +163,6 @@ class Place:
         """Note that a page has asked, and for how many seconds it was left meanwhile."""
         with connection.cursor() as cursor:
             cursor.execute(HEARD, [now, int(away is not None), away or 0, self.pk])
-
-
-def done_by(taking: int, form: int | None) -> set[int]:
-    """The questions that a similar one was had instead of."""
-    found, last = set[int](), dict[int, int]()
-    for place, position in Similar.objects.filter(taking=taking, form=form).values_list("place", "position"):
-        found.add(last.get(place, place))
-        last[place] = position
-    return found
 
 
 @transaction.atomic
@@ -193,8 +186,8 @@ def keep(pk: int, changes: Sequence[tuple[Change, str]], tab: str, now: datetime
     if place.stage_is_over(now):
         place = moved_on(pk, now)
     counts = place.tab == tab and sittings.takes_answers(place.rules, place.record, now)
-    settled = place.settled if changes else set()
     if changes:
+        settled = place.settled()
         rows = [
             (
                 pk,
@@ -204,7 +197,7 @@ def keep(pk: int, changes: Sequence[tuple[Change, str]], tab: str, now: datetime
                 origin,
                 each.number,
                 now,
-                counts and (each.position, each.part) not in settled and place.takes(each.position, now),
+                counts and not settled(each.position, each.part) and place.takes(each.position, now),
             )
             # the same number twice in one sending is one answer
             for (origin, _), each in {(origin, each.number): each for each, origin in changes}.items()

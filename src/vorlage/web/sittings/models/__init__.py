@@ -5,7 +5,7 @@ of its questions, is ``StudentItem``, from which no key can be told.
 """
 
 from .answers import WORKING_PART, Change, HintTaken, Mark, Response, Tried
-from .fresh import Fresh, Practised, Similar
+from .fresh import Fresh, Practised, Similar, replaced
 from .sheets import InsertPage, StudentItem, places_in_sections, sections_of
 from .sittings import READYING, Event, Note, Opened, Sitting, Way, forms_for, fresh_code
 from .takings import MARKING, Taking, allowed_to, by_person, held_marks
@@ -39,5 +39,6 @@ __all__ = [
     "fresh_code",
     "held_marks",
     "places_in_sections",
+    "replaced",
     "sections_of",
 ]  # fmt: skip

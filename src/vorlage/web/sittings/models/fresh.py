@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from django.db import models
 from django.db.models import Q
 from django.utils import timezone
@@ -12,6 +14,16 @@ from vorlage.web.forms.models import Form, FormSetCandidate
 
 from .sittings import Sitting
 from .takings import Taking
+
+
+def replaced(similar: Iterable[tuple[int, int]]) -> set[int]:
+    """The questions that a similar one was had instead of, from the place and the position of every similar one in the
+    order in which they were had: they stay as they are."""
+    found, last = set[int](), dict[int, int]()
+    for place, position in similar:
+        found.add(last.get(place, place))
+        last[place] = position
+    return found
 
 
 class PractisedQuerySet(models.QuerySet["Practised"]):
