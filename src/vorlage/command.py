@@ -7,7 +7,9 @@ import json
 import os
 import sys
 from collections.abc import Callable
+from dataclasses import asdict
 from pathlib import Path
+from typing import Any
 
 ROOT = Path(__file__).resolve().parents[2]
 STATE = ROOT / ".vorlage"
@@ -17,8 +19,20 @@ def check(arguments: argparse.Namespace) -> int:
     """Mark answers, one case a line, without the web or the database."""
     from vorlage.core.answers import CaseError, check_case
 
+    return each_line(arguments.file, lambda case: check_case(case).as_json(), CaseError)
+
+
+def mistakes(arguments: argparse.Namespace) -> int:
+    """Find the formulas that explain the wrong answers of classes, one class a line."""
+    from vorlage.core.mistakes import ClassError, class_mistakes
+
+    return each_line(arguments.file, lambda found: {"claims": list(map(asdict, class_mistakes(found)))}, ClassError)
+
+
+def each_line(file: str, done: Callable[[Any], dict[str, Any]], refused: type[Exception]) -> int:
+    """Read JSON line by line and write what is made of each, in order; 1 if a line could not be read."""
     failed = False
-    with open(arguments.file, encoding="utf-8") if arguments.file != "-" else sys.stdin as lines:
+    with open(file, encoding="utf-8") if file != "-" else sys.stdin as lines:
         for text in lines:
             if not text.strip():
                 continue
@@ -26,10 +40,10 @@ def check(arguments: argparse.Namespace) -> int:
             try:
                 case = json.loads(text)
                 identity = case.get("id") if isinstance(case, dict) else None
-                written = {"id": identity, **check_case(case).as_json()}
+                written = {"id": identity, **done(case)}
             except (json.JSONDecodeError, RecursionError):
                 failed, written = True, {"id": None, "error": "This line is not JSON."}
-            except CaseError as problem:
+            except refused as problem:
                 failed, written = True, {"id": identity, "error": str(problem)}
             sys.stdout.write(json.dumps(written, ensure_ascii=False) + "\n")
     return 1 if failed else 0
@@ -232,6 +246,8 @@ def parser() -> argparse.ArgumentParser:
     found.add_argument("email")
     found.add_argument("--without-second-step", action="store_true", help="lift the second step of signing in as well")
     found = add("check", check, "mark collected answers, one JSON case a line")
+    found.add_argument("file", help="a .jsonl file, or - for standard input")
+    found = add("mistakes", mistakes, "find the formulas that explain wrong answers, one JSON class a line")
     found.add_argument("file", help="a .jsonl file, or - for standard input")
     found = add("draw", draw, "draw a question document and print values and keys")
     found.add_argument("file")

@@ -33,6 +33,19 @@ class Commands(TestCase):
         self.assertEqual(written[1]["error"], "This line is not JSON.")
         self.assertEqual(finished.returncode, 1)
 
+    def test_mistakes_go_on_after_a_line_that_is_no_class(self) -> None:
+        draws = [(2, 3), (4, 7), (5, 9)]
+        answers = [{"values": {"m": str(m), "v": str(v)}, "response": f"{m * v / 2} J"} for m, v in draws]
+        good = {"id": "a", "key": "m*v^2/2", "unit": "J", "answers": answers}
+        lines = [json.dumps(good), "{", json.dumps({"id": 2, "key": "m*(", "answers": []}), json.dumps({"id": 3}), "7"]
+        finished = run("mistakes", "-", given="\n".join(lines))
+        first, *others = map(json.loads, finished.stdout.splitlines())
+        self.assertEqual(first["id"], "a")
+        self.assertEqual([first["claims"][0][name] for name in ("formula", "explains")], ["m*v/2", [0, 1, 2]])
+        self.assertEqual([each["id"] for each in others], [None, 2, 3, None])
+        self.assertTrue(all(each["error"] for each in others))
+        self.assertEqual(finished.returncode, 1)
+
     def test_check_does_not_need_the_web(self) -> None:
         script = "import sys, vorlage.core.answers; sys.exit('django' in sys.modules)"
         self.assertEqual(subprocess.run([sys.executable, "-c", script], cwd=ROOT).returncode, 0)

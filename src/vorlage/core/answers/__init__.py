@@ -6,7 +6,7 @@ A kind of answer is a folder in ``kinds``; ``KINDS`` is the register. The rules 
 
 from .answer import LETTERS, Answer, Checker, Demanded, DrawnAnswer, Offering
 from .asking import Asked, Input, Typed, as_rows, number_or_text, ticked, used_rows
-from .check import CaseError, check_case
+from .check import CaseError, batch_checker, case_values, check_case
 from .kind import InGap, Kind
 from .kinds import GAP_KINDS, KINDS, AnyAnswer, chapters
 from .kinds.essay import read_rubric
@@ -33,13 +33,14 @@ from .ruler import Ruler, ruler
 from .spaces import Items, Options, Pairs, Ruled, Scale, Space, Words
 from .spelling import tolerance_reaching
 from .unmarked import DrawnUnmarked
-from .verdict import Verdict
+from .verdict import RIGHT, Verdict
 
 __all__ = [
     "GAP_KINDS",
     "HOLDS_LINE",
     "KINDS",
     "LETTERS",
+    "RIGHT",
     "Answer",
     "AnyAnswer",
     "Asked",
@@ -74,7 +75,9 @@ __all__ = [
     "Words",
     "after_retries",
     "as_rows",
+    "batch_checker",
     "carried_on",
+    "case_values",
     "chapters",
     "check_case",
     "identity_of",
