@@ -1,9 +1,11 @@
 """The sittings of the sample data: one that runs, one that is closed and waits for marks, one that is released and can
-be practised, one that is practice and nothing else, a survey, homework that opens a second step, and one on paper."""
+be practised, one that is practice and nothing else, a survey, homework that opens a second step, one on paper, and one
+that is full of what has to be marked."""
 
 from __future__ import annotations
 
 import json
+import math
 import random
 from dataclasses import replace
 from datetime import timedelta
@@ -37,6 +39,7 @@ def fill_sittings() -> None:
     give_survey("10 A", running)
     give_homework(released, waiting, "10 A")
     give_on_paper(waiting, "10 A")
+    give_to_mark("10 A", running)
 
 
 def give(test: Test, class_name: str, state: str) -> None:
@@ -158,6 +161,68 @@ def give_on_paper(test: Test, class_name: str) -> None:
     sitting = given(test, class_name, rules, "Energy and rays, on paper")
     ill = sitting.takings.order_by("student__search_text").values_list("pk", flat=True)
     sitting.takings.filter(pk__in=[ill[4], ill[11]]).update(absent=True)
+
+
+def give_to_mark(class_name: str, like: Test) -> None:
+    """A test that is closed and full of what marking is for: long answers, some that cannot be read, one mistake that
+    many made in as many draws, and numbers rounded in more than one way."""
+    from django.utils import timezone
+
+    from vorlage.core.questions import Filing, load_document
+    from vorlage.core.sittings import Rules
+    from vorlage.web.bank.models import Question
+    from vorlage.web.plans.models import Test
+    from vorlage.web.sittings.models import Taking
+
+    told = json.loads((DEMO / "marking.json").read_text("utf-8"))
+    test = Test.objects.create(department=like.department, title=told["title"], author=like.author)
+    filing = Filing(topics=(("Physics", "Energy and power"),), level=2, demand=2)
+    for raw in told["questions"]:
+        document = load_document(raw)
+        test.add(Question.save_revision(like.department, like.author, document, filing).question)
+    morning = timezone.localtime().replace(hour=10, minute=30, second=0, microsecond=0) - DAY
+    sitting = given(test, class_name, Rules(morning, closes=morning + HOUR), test.title)
+    chance = random.Random("sandhaven/marking")
+    takings = sitting.takings.select_related("sitting", "student__allowance").order_by("student__search_text")
+    for k, each in enumerate(takings):
+        begun = morning + timedelta(seconds=chance.randint(20, 300))
+        taking = Taking.begin(sitting, each, begun)
+        answer_to_mark(taking, k, chance, told["explanations"])
+        taking.hand_in(begun + timedelta(minutes=chance.randint(20, 45)))
+    mark_all()
+
+
+def answer_to_mark(taking: Taking, k: int, chance: random.Random, explanations: list[str]) -> None:
+    """The answers of the student with this number: most of the class leave out the field strength."""
+    from vorlage.core.algebra import approximate
+    from vorlage.web.sittings.models import Change
+    from vorlage.web.sittings.place import keep
+    from vorlage.web.sittings.questions import questions_had
+
+    asked = {had.drawn.question.document.title: had.drawn for had in questions_had(taking)}
+    winch, rope = asked["Sacks of salt"], asked["A rope over the edge"]
+    m, h, t, energy = (approximate(winch.values[name]) for name in ("m", "h", "t", "E"))
+    force, angle = (approximate(rope.values[name]) for name in ("F", "alpha"))
+    slips = [m * h / 1000] * 13 + [energy / 1000] * 9 + [energy] * 3
+    power = energy / t
+    written = [f"{power:.1f} W", f"{power:.2f} W", f"{power:.0f} W", f"{round(energy, -2) / t:.1f} W", "see the sheet"]
+    turned = {"cos": math.cos, "sin": math.sin}["cos" if k % 3 else "sin"](math.radians(angle))
+    first = slips[k % len(slips)]
+    answers = {
+        "Sacks of salt": [f"{first:.4g} kJ", written[k % len(written)], explanations[k % len(explanations)]],
+        "A rope over the edge": [f"{force * turned:.1f} N" if k % 8 else "2*("],
+    }
+    at, number, tab = taking.begun, 0, "sandhaven"
+    assert at is not None
+    taking.tab = tab
+    taking.save(update_fields=["tab"])
+    for had in questions_had(taking):
+        document, changes = had.drawn.question.document, []
+        for part, answer in zip(document.parts, answers[document.title], strict=True):
+            number += 1
+            changes.append(Change(number, had.position, part.id, answer))
+        at += timedelta(seconds=chance.randint(60, 300))
+        keep(taking.pk, [(each, tab) for each in changes], tab, at)
 
 
 # What students of Sandhaven would like.

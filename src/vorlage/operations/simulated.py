@@ -30,7 +30,8 @@ def as_typed(part: Mapping[str, Any], key: str) -> Any:
     if shape == "pairs":
         return dict(re.findall(r"(\d+) ([A-Z])", plain))
     if shape == "places":
-        return [[float(x), float(y)] for x, y in re.findall(r"\((-?[\d.]+)[,;] (-?[\d.]+)\)", plain)]
+        found = [[float(x), float(y)] for x, y in re.findall(r"\((-?[\d.]+)[,;] (-?[\d.]+)\)", plain)]
+        return found[: part["places"]]
     if shape == "gaps":
         inside = plain.removeprefix("list(").removesuffix(")")
         return [piece.strip().strip('“”"') for piece in inside.split(",")]

@@ -15,6 +15,7 @@ urlpatterns = [
     path("", include("vorlage.web.forms.urls")),
     path("", include("vorlage.web.seating.urls")),
     path("", include("vorlage.web.sittings.urls")),
+    path("", include("vorlage.web.marking.urls")),
     path("", include("vorlage.web.find.urls")),
 ]
 

@@ -11,6 +11,7 @@ from .kind import InGap, Kind
 from .kinds import GAP_KINDS, KINDS, AnyAnswer, chapters
 from .kinds.essay import read_rubric
 from .marking import after_retries, carried_on, total_share
+from .near_misses import NEAR_MISSES, Attempt
 from .reading import Reader, Reading, reader_of
 from .records import (
     HOLDS_LINE,
@@ -29,21 +30,23 @@ from .records import (
     to_share,
     total_marks,
 )
-from .ruler import Ruler, ruler
+from .ruler import Ruler, ruler, stretch
 from .spaces import Items, Options, Pairs, Ruled, Scale, Space, Words
 from .spelling import tolerance_reaching
 from .unmarked import DrawnUnmarked
-from .verdict import RIGHT, Verdict
+from .verdict import RIGHT, Verdict, of_share
 
 __all__ = [
     "GAP_KINDS",
     "HOLDS_LINE",
     "KINDS",
     "LETTERS",
+    "NEAR_MISSES",
     "RIGHT",
     "Answer",
     "AnyAnswer",
     "Asked",
+    "Attempt",
     "CaseError",
     "Checker",
     "Demanded",
@@ -82,11 +85,13 @@ __all__ = [
     "check_case",
     "identity_of",
     "number_or_text",
+    "of_share",
     "plain_marks",
     "read_rubric",
     "reader_of",
     "ruler",
     "shown_marks",
+    "stretch",
     "ticked",
     "to_marks",
     "to_share",

@@ -5,21 +5,28 @@ Marks are exact; they are rounded where they are shown, once, half up.
 
 from .attempts import NO_TRY, best_of_times, best_of_tries, best_question, is_settled, share_of, that_counts, tries_used
 from .classes import FEWEST, ClassResult, class_result
-from .records import RULES_VERSION, PartMark, less, mark_of, marked, waits, went
+from .groups import Answered, Group, answered, folded, group_answers, key_formula
+from .records import RULES_VERSION, PartMark, less, mark_of, marked, went
 from .totals import Total, total_of
 
 __all__ = [
     "FEWEST",
     "NO_TRY",
     "RULES_VERSION",
+    "Answered",
     "ClassResult",
+    "Group",
     "PartMark",
     "Total",
+    "answered",
     "best_of_times",
     "best_of_tries",
     "best_question",
     "class_result",
+    "folded",
+    "group_answers",
     "is_settled",
+    "key_formula",
     "less",
     "mark_of",
     "marked",
@@ -27,6 +34,5 @@ __all__ = [
     "that_counts",
     "total_of",
     "tries_used",
-    "waits",
     "went",
 ]

@@ -38,13 +38,8 @@ class PartMark:
 
     @property
     def waits(self) -> bool:
-        """Whether somebody has to look at it."""
-        return waits(self.outcome, self.certainty)
-
-
-def waits(outcome: str, certainty: str) -> bool:
-    """Whether somebody has to look at a mark: at what no machine marks, and at what could only be found to agree."""
-    return outcome == "waiting" or certainty == "agrees"
+        """Whether it is no mark before somebody gives one. What could only be found to agree counts meanwhile."""
+        return self.outcome == "waiting"
 
 
 def went(outcomes: Collection[str]) -> str:

@@ -389,9 +389,9 @@ def of_the_whole(tree: Node, names: Sequence[str]) -> Iterator[Altered]:
     for node, put in places(tree):
         if node is tree or not names_in(node) or isinstance(node, Name | Neg):
             continue
-        for places_kept in (1, 2, 0, 3, -1, 4):
+        for places_kept in (1, 2, 0, 3, -1, -2, 4):
             rounded = Call("round", (node, literal(places_kept)))
-            to = {0: "a whole number", -1: "tens"}.get(places_kept, f"{places_kept} decimals")
+            to = {0: "a whole number", -1: "tens", -2: "hundreds"}.get(places_kept, f"{places_kept} decimals")
             cost = 1.2 + 0.1 * abs(places_kept - 1)
             yield Altered(put(rounded), cost, f"rounded too early: {line(node)} to {to}")
 

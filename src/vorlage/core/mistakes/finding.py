@@ -6,15 +6,16 @@ import math
 from bisect import bisect_right
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from fractions import Fraction
 
 import numpy as np
 from flint import fmpq
 from numpy.typing import NDArray
 
 from ..algebra import Value, to_fraction
-from ..notation import Name, Node, line, names_in, substitute
+from ..notation import Name, Node, Sum, line, names_in, substitute
 from ..notation import literal as written
-from .alterations import Altered, alterations
+from .alterations import Altered, alterations, product
 from .chance import by_chance, hits, log_tail, of_others
 from .columns import Column, Columns, as_float
 from .observed import Observed
@@ -29,6 +30,8 @@ SEARCHED = 60
 # Alterations up to this cost are done two at a time, so many pairs at most.
 OFTEN, MOST_PAIRS = 1.25, 2500
 MOST_CLAIMS = 5
+# How far down the list of what is tried the key times any number stands.
+PROPORTION = 2.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,6 +86,7 @@ class Search:
         for each in built(self.tree, self.columns, self.names):
             self.consider_built(each.columns, each.costs, each.tree)
         self.any_row()
+        self.in_proportion()
 
     def consider(self, altered: Sequence[Altered]) -> None:
         if not altered:
@@ -170,6 +174,20 @@ class Search:
                 tree = substitute(self.tree, values)
                 self.fitting.append(Fit(tree, f"another row of the table {table}", fits, 1.2, choices=len(rows) - 1))
 
+    def in_proportion(self) -> None:
+        """The key times one number, or with one number added, whatever it is."""
+        with np.errstate(all="ignore"):
+            ratios = np.sort([(self.answers + side * self.halves) / self.keys for side in (-1, 1)], axis=0)
+        gaps = np.array([self.answers - self.keys - self.halves, self.answers - self.keys + self.halves])
+        for ends, make in ((ratios, times), (gaps, plus)):
+            common = most_covered(ends)
+            if common is None:
+                continue
+            number = simplest(*common)
+            altered = Altered(make(number, self.tree), PROPORTION, "")
+            self.tried += [PROPORTION] * len(self.rows)
+            self.consider([altered])
+
     def judged(self, among: NDArray[np.bool_]) -> list[Fit]:
         """What convinces, seen from the answers that are not explained yet, the most convincing first."""
         ordered = sorted(self.tried)
@@ -190,6 +208,44 @@ class Search:
             if chance <= CONVINCING:
                 found.append(Fit(fit.tree, fit.because, fits, fit.cost, chance, fit.choices))
         return sorted(found, key=lambda each: (each.chance, each.cost))
+
+
+def most_covered(ends: NDArray[np.float64]) -> tuple[float, float] | None:
+    """Of intervals, in columns, the piece of the line that most of them cover; None where no two have a piece in
+    common."""
+    sound = np.isfinite(ends).all(axis=0)
+    events = sorted([(low, -1) for low in ends[0, sound]] + [(high, 1) for high in ends[1, sound]])
+    depth, best, found = 0, 1, None
+    for k, (at, kind) in enumerate(events):
+        depth -= kind
+        if kind < 0 and depth > best:
+            best, found = depth, (float(at), float(events[k + 1][0]))
+    return found
+
+
+def simplest(low: float, high: float) -> Fraction:
+    """The fraction with the smallest denominator between two numbers.
+
+    >>> simplest(0.332, 0.334), simplest(-1.51, -1.49), simplest(2.3, 3.1)
+    (Fraction(1, 3), Fraction(-3, 2), Fraction(3, 1))
+    """
+    if low <= 0 <= high:
+        return Fraction(0)
+    if high < 0:
+        return -simplest(-high, -low)
+    for bottom in range(1, 2000):
+        top = math.ceil(low * bottom)
+        if top <= high * bottom:
+            return Fraction(top, bottom)
+    return Fraction((low + high) / 2).limit_denominator(10**6)
+
+
+def times(number: Fraction, tree: Node) -> Node:
+    return product(written(number), tree)
+
+
+def plus(number: Fraction, tree: Node) -> Node:
+    return Sum((tree, written(number)))
 
 
 def find_mistakes(

@@ -8,7 +8,7 @@ from django.template import Context
 
 from vorlage.core.notation import USUAL, Habits
 
-STATIONS = [("questions", "Questions"), ("tests", "Tests"), ("sittings", "Sittings")]
+STATIONS = [("questions", "Questions"), ("tests", "Tests"), ("sittings", "Sittings"), ("marking", "Marking")]
 
 
 def frame(request: Any) -> dict[str, Any]:

@@ -207,6 +207,7 @@ class DepartmentForm(forms.ModelForm):
         model = Department
         fields = [
             "name", "letterhead", "first_marks", "level_names", "demand_names", "boundary_names", "rounding",
+            "mark_step",
             "decimal_mark", "thousands", "times", "colon", "tg",
         ]  # fmt: skip
         labels = {
@@ -217,6 +218,7 @@ class DepartmentForm(forms.ModelForm):
             "demand_names": "Names of the kinds of demand, with commas between",
             "boundary_names": "Names of the grade boundaries, from the best on, with commas between",
             "rounding": "Marks of students are shown",
+            "mark_step": "Marks are given by hand in",
             "decimal_mark": "Decimals are marked with",
             "thousands": "Thousands are parted with",
             "times": "A sign between factors is",
@@ -231,7 +233,8 @@ class DepartmentForm(forms.ModelForm):
             "demand_names": forms.TextInput(TYPED | {"placeholder": ", ".join(DEMANDS)}),
             "boundary_names": forms.TextInput(TYPED | {"placeholder": "distinction, merit, pass"}),
             **dict.fromkeys(
-                ("rounding", "decimal_mark", "thousands", "times"), forms.RadioSelect({"class": "form-check-input"})
+                ("rounding", "mark_step", "decimal_mark", "thousands", "times"),
+                forms.RadioSelect({"class": "form-check-input"}),
             ),
             **dict.fromkeys(("colon", "tg"), forms.CheckboxInput({"class": "form-check-input"})),
         }

@@ -127,6 +127,13 @@ class Department(models.Model):
         HALVES = "halves", "to halves"
         WHOLE = "whole", "to whole marks"
 
+    class MarkStep(models.TextChoices):
+        WHOLE = "1", "whole marks"
+        HALF = "0.5", "halves"
+        QUARTER = "0.25", "quarters"
+        TENTH = "0.1", "tenths"
+        HUNDREDTH = "0.01", "hundredths"
+
     school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="departments")
     name = models.CharField(max_length=120)
     # how numbers and formulas are written here, as ``Habits`` has them
@@ -137,6 +144,8 @@ class Department(models.Model):
     tg = models.BooleanField(default=False)
     # what marks of students are shown as; they are kept as they are
     rounding = models.CharField(max_length=10, choices=Rounding, default=Rounding.EXACT)
+    # the finest step in which marks are given by hand
+    mark_step = models.CharField(max_length=5, choices=MarkStep, default=MarkStep.HALF)
     # the marks that a part of a new question begins with
     first_marks = models.DecimalField(max_digits=5, decimal_places=2, default=2)
     # what the levels of difficulty are called, from 1 on, and the grade boundaries, from the best on

@@ -44,6 +44,7 @@ INSTALLED_APPS = [
     "vorlage.web.forms",
     "vorlage.web.seating",
     "vorlage.web.sittings",
+    "vorlage.web.marking",
     "vorlage.web.find",
 ]
 

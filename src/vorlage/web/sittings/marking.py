@@ -3,7 +3,7 @@ are checked, and nowhere else in this app."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from fractions import Fraction
@@ -38,7 +38,7 @@ from vorlage.core.text import HTML
 from vorlage.web.bank.markup import for_students
 from vorlage.web.files.models import Stored
 
-from .models import WORKING_PART, Mark, Sitting, Taking, Tried, by_person, held_marks
+from .models import WORKING_PART, Comment, Mark, Sitting, Taking, Tried, by_person, held_marks
 from .questions import questions_had
 
 A_MINUTE = 60
@@ -133,6 +133,9 @@ class Returned:
     # the share that hints have cost
     cost: Fraction = Fraction(0)
     feedback: Sequence[str] = ()
+    # what whoever marked it says, and the levels of its rubric that were reached
+    comment: str = ""
+    levels: Sequence[Mapping[str, str]] = ()
     key: SafeString = field(default_factory=SafeString)
     solution: SafeString = field(default_factory=SafeString)
 
@@ -150,6 +153,7 @@ def returned(taking: Taking, rows: frozenset[str]) -> tuple[dict[int, dict[str, 
         taking.refresh_from_db()
     marks = {(each.position, each.part): each for each in taking.marks()} if rows - {"own"} else {}
     answers = taking.answers() if "own" in rows else {}
+    comments = comments_on(taking) if rows & {"feedback", "marks"} else {}
     for had in questions_had(taking):
         for k, part in enumerate(had.drawn.question.document.parts):
             if not part.answer.asks:
@@ -163,8 +167,16 @@ def returned(taking: Taking, rows: frozenset[str]) -> tuple[dict[int, dict[str, 
                 most=held.held.most if held and "marks" in rows else None,
                 cost=held.held.cost if held and "marks" in rows else Fraction(0),
                 feedback=held.feedback if held and "feedback" in rows else (),
+                comment=comments.get((had.position, part.id), ""),
+                levels=held.levels if held and "marks" in rows else (),
             )  # fmt: skip
     return found, total(taking, list(marks.values())) if "total" in rows else None
+
+
+def comments_on(taking: Taking, for_student: bool = True) -> dict[tuple[int, str], str]:
+    """What is said of answers, by question (from 0) and part: of each the last."""
+    rows = Comment.objects.filter(taking=taking, for_student=for_student).order_by("pk")
+    return {(each.position, each.part): each.text for each in rows}
 
 
 def returned_part(drawn: DrawnQuestion | None, k: int, rows: frozenset[str], **said: Any) -> Returned:
@@ -276,7 +288,8 @@ def part_on_paper(drawn: DrawnQuestion, k: int, back: Returned, rows: frozenset[
         cost = f", {costs} cost {share_words(back.cost)}" if back.cost else ""
         reached = "waiting" if back.outcome == "waiting" else f"{shown_marks(back.marks)} of {shown_marks(back.most)}"
         found.append(("Marks", reached + cost))
-    found += [("Said of it", words) for words in back.feedback]
+    found += [("Said of it", words) for words in [*back.feedback, back.comment] if words]
+    found += [(each["name"], f"{each['marks']}: {each['text']}".rstrip(": ")) for each in back.levels]
     tree = drawn.key_tree(k) if "key" in rows else None
     key = f"{typst_equation(tree, drawn.question.style)}; {part.printed_after}".rstrip("; ") if tree is not None else ""
     text = drawn.question.solutions[k]

@@ -84,6 +84,17 @@ def questions_had(taking: Taking, worth: bool = False) -> list[Had]:
     return found
 
 
+def drawn_at(taking: Taking, position: int) -> DrawnQuestion | None:
+    """The question that a student had at a position, with its draw."""
+    found = FormItem.objects.filter(form=taking.form_id, position=position)
+    item = found.select_related("form__form_set", "candidate").first()
+    if item is not None:
+        return drawn_item(item)
+    row = next((each for each in similar_of(taking) if each.position == position), None)
+    form_set = taking.sitting.form_set
+    return None if row is None else drawn_of(form_set, row.candidate.revision_id, row.frozen_draw)
+
+
 def similar_of(taking: Taking) -> list[Similar]:
     """The similar questions that a student has had on their form; none is looked for where there can be none."""
     if not taking.sitting.held.similar or taking.form_id is None:

@@ -27,4 +27,5 @@ def runs(user: User, sitting: Sitting) -> bool:
 
 rules.add_perm("sittings.list_sittings", works_here)
 rules.add_perm("sittings.view_sitting", sees)
+rules.add_perm("sittings.mark_sitting", sees)
 rules.add_perm("sittings.change_sitting", runs)

@@ -15,7 +15,6 @@ from django.utils import timezone
 from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_GET, require_POST
 
-from vorlage.core.marking import waits
 from vorlage.core.sittings import (
     USUAL,
     Rules,
@@ -229,11 +228,9 @@ def release_check(found: Sitting, takings: list[Taking]) -> dict[str, int]:
         # nothing is looked for that cannot be there: this is asked every three seconds
         given = Mark.objects.none()
     latest = given.order_by("taking_id", "position", "part", "-pk")
-    marks = latest.distinct("taking_id", "position", "part").values_list("outcome", "certainty", "by")
-    waiting, unreadable = 0, 0
-    for outcome, certainty, by in marks:
-        waiting += by is None and waits(outcome, certainty)
-        unreadable += by is None and outcome == "unreadable"
+    outcomes = list(latest.distinct("taking_id", "position", "part").values_list("outcome", "by"))
+    waiting = sum(outcome == "waiting" for outcome, _ in outcomes)
+    unreadable = sum(outcome == "unreadable" and by is None for outcome, by in outcomes)
     return {
         "waiting": waiting,
         "unreadable": unreadable,

@@ -25,6 +25,17 @@ def grouped(count: int) -> str:
     return str(count) if count < 10_000 else f"{count:,}".replace(",", "\u202f")
 
 
+@register.filter
+def split_words(text: str) -> list[str]:
+    return text.split()
+
+
+@register.filter
+def exact_marks(marks: Fraction) -> str:
+    """Marks as a number, to two decimal places where they have more."""
+    return str(shown_marks(marks))
+
+
 @register.simple_tag(takes_context=True)
 def marks_words(context: Context, marks: Decimal | Fraction) -> str:
     """Marks with their word: ``2.5 marks``."""

@@ -4,7 +4,7 @@ Answers, marks and what happened are only ever added. The keys are not here: wha
 of its questions, is ``StudentItem``, from which no key can be told.
 """
 
-from .answers import WORKING_PART, Change, HintTaken, Mark, Response, Tried
+from .answers import WORKING_PART, Change, Comment, HintTaken, Mark, Response, Tried
 from .fresh import Fresh, Practised, Similar, replaced
 from .sheets import InsertPage, StudentItem, places_in_sections, sections_of
 from .sittings import READYING, Event, Note, Opened, Sitting, Way, forms_for, fresh_code
@@ -16,6 +16,7 @@ __all__ = [
     "READYING",
     "WORKING_PART",
     "Change",
+    "Comment",
     "Event",
     "Fresh",
     "HintTaken",

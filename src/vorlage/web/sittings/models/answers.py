@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from django.db import models
 from django.utils import timezone
@@ -12,10 +12,6 @@ from django.utils import timezone
 from vorlage.core.marking import PartMark
 from vorlage.web.forms.models import Form
 from vorlage.web.people.models import User
-
-if TYPE_CHECKING:
-    pass
-
 
 # What stands as a part for the working at a question.
 WORKING_PART = "~working"
@@ -151,6 +147,8 @@ class Mark(Earned):
     # who gave it, where no rule did
     by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
     reason = models.CharField(max_length=300, blank=True)
+    # the levels of a rubric that were reached: of each criterion its name, the marks and what the level says
+    levels = models.JSONField(default=list)
     made = models.DateTimeField(default=timezone.now)
 
     class Meta:
@@ -158,3 +156,23 @@ class Mark(Earned):
 
     def __str__(self) -> str:
         return f"{self.marks} of {self.most} for {self.position + 1} {self.part}"
+
+
+class Comment(models.Model):
+    """What is said of an answer, to its student or to colleagues. None is ever changed; of each kind the last holds,
+    and an empty one says that there is none any more."""
+
+    taking = models.ForeignKey("sittings.Taking", on_delete=models.CASCADE, related_name="comments")
+    position = models.PositiveSmallIntegerField()
+    part = models.CharField(max_length=20)
+    text = models.CharField(max_length=1000, blank=True)
+    for_student = models.BooleanField()
+    by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["pk"]
+        indexes = [models.Index(fields=["taking", "position", "part", "-id"], name="comments_of_a_taking")]
+
+    def __str__(self) -> str:
+        return self.text

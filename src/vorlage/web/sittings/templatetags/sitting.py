@@ -11,7 +11,9 @@ from django import template
 from django.template.loader import render_to_string
 from django.utils.safestring import SafeString, mark_safe
 
+from vorlage.core.notation import PLAIN, mathml
 from vorlage.core.sittings.sheets import GAP, GAP_END
+from vorlage.core.text import HTML, read_text
 from vorlage.web.bank.markup import for_students, letters_set, unit_set
 
 from ..marking import OUTCOMES
@@ -85,6 +87,12 @@ def outcome_words(outcome: str) -> str:
 def as_percent(share: Fraction) -> str:
     """A share in words."""
     return f"{float(share * 100):.4g} %"
+
+
+@register.filter
+def with_maths(text: str) -> SafeString:
+    """What a teacher wrote, with the maths between its dollar signs set."""
+    return for_students(HTML.text(read_text(text, PLAIN), lambda tree, block: mathml(tree), inline=True))
 
 
 @register.filter

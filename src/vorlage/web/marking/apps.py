@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class MarkingConfig(AppConfig):
+    name = "vorlage.web.marking"
+    label = "marking"

@@ -1,0 +1,128 @@
+"""What marking needs beside the marks themselves: groups as they were found, decisions about them, ready comments, who
+holds which answer, and what is typed and not given yet."""
+
+from __future__ import annotations
+
+from django.db import models
+from django.utils import timezone
+
+from vorlage.web.bank.models import Question
+from vorlage.web.forms.models import FormSetCandidate
+from vorlage.web.people.models import User
+from vorlage.web.sittings.models import Sitting, Taking
+
+
+class SentToAnEye(models.Model):
+    """What a sitting's marks are sent to somebody's eye for, beside what nobody but a person can mark."""
+
+    sitting = models.OneToOneField(Sitting, on_delete=models.CASCADE, related_name="sent_to_an_eye")
+    # what could only be found to agree with the key, and not be proved
+    agrees = models.BooleanField(default=False)
+    # what is so near the key, in per cent of it, and still not within the tolerance
+    near = models.PositiveSmallIntegerField(null=True)
+
+    def __str__(self) -> str:
+        return f"What is looked at in {self.sitting_id}"
+
+
+class Grouped(models.Model):
+    """The answers to one part of a question in a sitting, beside their keys and in their groups, as they were found;
+    ``version`` says of which answers."""
+
+    sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="grouped")
+    candidate = models.ForeignKey(FormSetCandidate, on_delete=models.CASCADE, related_name="+")
+    part = models.CharField(max_length=20)
+    version = models.CharField(max_length=60)
+    # as ``Column`` has them
+    entries = models.JSONField()
+    groups = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["sitting", "candidate", "part"], name="one_grouping_a_part")]
+
+    def __str__(self) -> str:
+        return f"{self.part} of {self.candidate_id} in {self.sitting_id}"
+
+
+class Decision(models.Model):
+    """A mark that was given to a group of answers; it holds for later ones in it where that is wished."""
+
+    sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="decisions")
+    candidate = models.ForeignKey(FormSetCandidate, on_delete=models.CASCADE, related_name="+")
+    part = models.CharField(max_length=20)
+    # which group, and what it is in words
+    group = models.CharField(max_length=400)
+    words = models.CharField(max_length=400, blank=True)
+    # exactly, as text
+    share = models.CharField(max_length=40)
+    reason = models.CharField(max_length=300, blank=True)
+    comment = models.CharField(max_length=1000, blank=True)
+    # whether later answers get it as well, and whether it was taken back
+    later = models.BooleanField(default=True)
+    undone = models.DateTimeField(null=True)
+    by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.share} for {self.words or self.group}"
+
+
+class ReadyComment(models.Model):
+    """A comment that was given to an answer to a part, ready to be given again."""
+
+    question = models.ForeignKey(Question, on_delete=models.CASCADE, related_name="+")
+    part = models.CharField(max_length=20)
+    text = models.CharField(max_length=1000)
+    used = models.PositiveIntegerField(default=1)
+    last = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["-used", "-last"]
+        constraints = [models.UniqueConstraint(fields=["question", "part", "text"], name="one_ready_comment")]
+
+    def __str__(self) -> str:
+        return self.text
+
+
+class Holding(models.Model):
+    """The answer that somebody has before them in a sitting, for others who mark it too."""
+
+    sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="+")
+    by = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    candidate = models.ForeignKey(FormSetCandidate, on_delete=models.CASCADE, related_name="+")
+    part = models.CharField(max_length=20)
+    # nobody where a whole group is held
+    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, null=True, related_name="+")
+    group = models.CharField(max_length=400, blank=True)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["sitting", "by"], name="one_answer_a_marker")]
+
+    def __str__(self) -> str:
+        return f"{self.by} at {self.part}"
+
+
+class Unsaved(models.Model):
+    """What somebody has typed beside an answer and not given yet."""
+
+    by = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="+")
+    candidate = models.ForeignKey(FormSetCandidate, on_delete=models.CASCADE, related_name="+")
+    part = models.CharField(max_length=20)
+    # the answer, or the group, by its name in the address
+    at = models.CharField(max_length=400)
+    # the fields of the form as they were typed
+    typed = models.JSONField(default=dict)
+    saved = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["by", "sitting", "candidate", "part", "at"], name="one_draft_an_answer")
+        ]
+
+    def __str__(self) -> str:
+        return f"Typed by {self.by} at {self.at}"

@@ -1,0 +1,15 @@
+from django.urls import path
+
+from . import acting, views
+
+urlpatterns = [
+    path("marking/", views.station, name="marking"),
+    path("marking/<int:pk>/", views.whole, name="mark-sitting"),
+    path("marking/<int:pk>/student/<int:taking>/", views.student, name="mark-student"),
+    path("marking/<int:pk>/rule/", acting.set_rule, name="mark-rule"),
+    path("marking/<int:pk>/<int:candidate>/<slug:part>/", views.part, name="mark-part"),
+    path("marking/<int:pk>/<int:candidate>/<slug:part>/give/", acting.give_marks, name="give-marks"),
+    path("marking/<int:pk>/<int:candidate>/<slug:part>/back/", acting.back_to_rule, name="marks-by-rule"),
+    path("marking/<int:pk>/<int:candidate>/<slug:part>/typed/", acting.keep_typed, name="keep-typed"),
+    path("marking/<int:pk>/<int:candidate>/<slug:part>/slip/", acting.write_slip, name="write-slip"),
+]
