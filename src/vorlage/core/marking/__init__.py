@@ -7,14 +7,17 @@ from .attempts import NO_TRY, best_of_times, best_of_tries, best_question, is_se
 from .classes import FEWEST, ClassResult, class_result
 from .groups import Answered, Group, answered, folded, group_answers, key_formula
 from .records import RULES_VERSION, PartMark, less, mark_of, marked, went
-from .totals import Total, total_of
+from .totals import STOPS, Counted, Counting, Total, total_of
 
 __all__ = [
     "FEWEST",
     "NO_TRY",
     "RULES_VERSION",
+    "STOPS",
     "Answered",
     "ClassResult",
+    "Counted",
+    "Counting",
     "Group",
     "PartMark",
     "Total",

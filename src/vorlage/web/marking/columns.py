@@ -6,6 +6,7 @@ Working them out takes some milliseconds an answer, so they are kept until an an
 from __future__ import annotations
 
 import hashlib
+import json
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field
 from typing import Any
@@ -20,7 +21,7 @@ from vorlage.core.questions import DrawnQuestion
 from vorlage.web.forms.models import FormItem, FormSetCandidate
 from vorlage.web.sittings.marking import said
 from vorlage.web.sittings.models import Response, Similar, Sitting, Taking
-from vorlage.web.sittings.questions import drawn_item, drawn_of
+from vorlage.web.sittings.questions import answers_in, drawn_item, drawn_of
 
 from .models import Grouped
 
@@ -75,7 +76,8 @@ def version_of(sitting: Sitting) -> str:
     handed_in = sitting.takings.counted().exclude(handed_in=None)
     counts = handed_in.aggregate(Count("pk"), Max("handed_in"))
     last = Response.objects.filter(taking__in=handed_in, counts=True).aggregate(last=Max("pk"))["last"]
-    return f"{WORKED}.{RULES_VERSION}.{counts['pk__count']}.{counts['handed_in__max']}.{last}"[:60]
+    told = [WORKED, RULES_VERSION, counts["pk__count"], counts["handed_in__max"], last, sitting.changed.get("answers")]
+    return hashlib.blake2b(json.dumps(told, default=str, sort_keys=True).encode(), digest_size=20).hexdigest()
 
 
 def column_of(sitting: Sitting, candidate: FormSetCandidate, part: str) -> Column:
@@ -117,7 +119,7 @@ def had_by_all(sitting: Sitting, candidate: FormSetCandidate) -> list[Had]:
     if sitting.held.similar:
         for row in Similar.objects.filter(candidate=candidate, taking__in=takings):
             similar.setdefault(row.taking_id, []).append(row)
-    answers = answers_of(takings)
+    answers, other = answers_of(takings), answers_in(sitting.changed).get(candidate.pk)
     drawn: dict[int, DrawnQuestion] = {}
     found = []
     for taking in takings:
@@ -125,11 +127,11 @@ def had_by_all(sitting: Sitting, candidate: FormSetCandidate) -> list[Had]:
         for item in by_form.get(taking.form_id or 0, ()):
             # many may have the same form
             if item.pk not in drawn:
-                drawn[item.pk] = drawn_item(item)
+                drawn[item.pk] = drawn_item(item, other)
             places.append((item.position, drawn[item.pk], item.draw))
         for row in similar.get(taking.pk, ()):
             if row.form_id == taking.form_id:
-                question = drawn_of(sitting.form_set, candidate.revision_id, row.frozen_draw)
+                question = drawn_of(sitting.form_set, candidate.revision_id, row.frozen_draw, other)
                 places.append((row.position, question, row.draw))
         for position, question, draw in places:
             own = answers.get(taking.pk, {})

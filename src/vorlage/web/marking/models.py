@@ -126,3 +126,30 @@ class Unsaved(models.Model):
 
     def __str__(self) -> str:
         return f"Typed by {self.by} at {self.at}"
+
+
+class Change(models.Model):
+    """A rule of a sitting that was changed after work was handed in: what it was and is, why, whose marks moved. It can
+    be undone; nothing of it is ever deleted."""
+
+    sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="changes")
+    # in words
+    words = models.CharField(max_length=300)
+    reason = models.CharField(max_length=300)
+    # what held before and since, of the sitting: what was changed of questions, how marks are counted, the rules
+    before = models.JSONField()
+    after = models.JSONField()
+    # whose marks it moved: all, those who gain, or some
+    whose = models.CharField(max_length=10)
+    # the marks that were in force and those that took their place, by their numbers
+    marks = models.JSONField(default=list)
+    by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+    undone = models.DateTimeField(null=True)
+    undone_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return self.words

@@ -1,13 +1,20 @@
 from django.urls import path
 
-from . import acting, views
+from . import acting, afterwards, views
 
 urlpatterns = [
     path("marking/", views.station, name="marking"),
     path("marking/<int:pk>/", views.whole, name="mark-sitting"),
     path("marking/<int:pk>/student/<int:taking>/", views.student, name="mark-student"),
+    path("marking/<int:pk>/results/", afterwards.results, name="results"),
+    path("marking/<int:pk>/results.<str:kind>", afterwards.results_table, name="results-table"),
+    path("marking/<int:pk>/counting/", afterwards.counting, name="counting"),
+    path("marking/<int:pk>/change/show/", afterwards.show_change, name="show-change"),
+    path("marking/<int:pk>/change/make/", afterwards.make_change, name="make-change"),
+    path("marking/<int:pk>/change/undo/", afterwards.undo_change, name="undo-change"),
     path("marking/<int:pk>/rule/", acting.set_rule, name="mark-rule"),
     path("marking/<int:pk>/<int:candidate>/<slug:part>/", views.part, name="mark-part"),
+    path("marking/<int:pk>/<int:candidate>/<slug:part>/change/", afterwards.change_part, name="change-part"),
     path("marking/<int:pk>/<int:candidate>/<slug:part>/give/", acting.give_marks, name="give-marks"),
     path("marking/<int:pk>/<int:candidate>/<slug:part>/back/", acting.back_to_rule, name="marks-by-rule"),
     path("marking/<int:pk>/<int:candidate>/<slug:part>/typed/", acting.keep_typed, name="keep-typed"),

@@ -188,6 +188,7 @@ def part_page(request: MemberRequest, found: Marked, status: int = 200, **more: 
         "note": typed.get("note", answer.note if answer is not None else ""),
         "decision": decision,
         "decided_marks": Fraction(decision.share) * found.most if decision is not None else None,
+        "runs": may(request.user, "sittings.change_sitting", found.sitting),
         "may_write": writes_it(request, found), "one": one_answer(found, answer) if answer is not None else None,
         "upto": found.upto, "rubric": rubric_of(found, answer, typed),
         "before": neighbour(found, answer, -1), "after": neighbour(found, answer, 1),

@@ -3,8 +3,8 @@ are checked, and nowhere else in this app."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from fractions import Fraction
 from typing import Any
@@ -20,12 +20,15 @@ from vorlage.core.marking import (
     NO_TRY,
     RULES_VERSION,
     ClassResult,
+    Counted,
+    PartMark,
     Total,
     best_of_tries,
     best_question,
     class_result,
     is_settled,
     less,
+    mark_of,
     marked,
     that_counts,
     total_of,
@@ -39,7 +42,7 @@ from vorlage.web.bank.markup import for_students
 from vorlage.web.files.models import Stored
 
 from .models import WORKING_PART, Comment, Mark, Sitting, Taking, Tried, by_person, held_marks
-from .questions import questions_had
+from .questions import Had, questions_had
 
 A_MINUTE = 60
 
@@ -50,34 +53,92 @@ def mark(taking: Taking) -> None:
     locked = Taking.locked(pk=taking.pk)
     if locked.handed_in is None or locked.marked is not None or locked.form_id is None:
         return
-    rules, answers, before = locked.sitting.held, locked.answers(), list(locked.given_marks.order_by("pk"))
-    by_hand = {(each.position, each.part) for each in held_marks(rules, before) if each.by_id is not None}
-    costs, tries = locked.hint_costs(), tries_of(locked)
+    before = list(locked.given_marks.order_by("pk"))
+    by_hand = {(each.position, each.part) for each in held_marks(locked.sitting.held, before) if each.by_id is not None}
+    rows = [each for each in marks_by_rule(locked, before) if (each.position, each.part) not in by_hand]
+    Mark.objects.bulk_create(rows)
+    locked.marked = timezone.now()
+    locked.save(update_fields=["marked"])
+
+
+def marks_by_rule(
+    taking: Taking,
+    before: Sequence[Mark],
+    changed: Mapping[str, Any] | None = None,
+    only: Collection[int] | None = None,
+) -> list[Mark]:
+    """The marks that the rules give for what was handed in, to be kept; ``before`` are all that were given until now.
+    With ``changed`` in place of what was changed of the sitting, and of ``only`` some questions, by what the form set
+    took."""
+    rules, answers = taking.sitting.held, taking.answers()
+    changed = taking.sitting.changed if changed is None else changed
+    costs, tries = taking.hint_costs(), tries_of(taking)
     rows = []
-    for had in questions_had(locked, worth=True):
+    for had in questions_had(taking, True, changed, only):
         parts = had.drawn.question.document.parts
         given = [answers.get((had.position, part.id)) for part in parts]
-        for k, (part, final) in enumerate(zip(parts, marked(had.drawn, given, had.most))):
+        worth = [worth_now(changed, had, part.id, most) for part, most in zip(parts, had.most)]
+        for k, (part, final) in enumerate(zip(parts, marked(had.drawn, given, worth))):
             where = had.position, part.id
-            if not part.answer.asks or where in by_hand:
+            if not part.answer.asks:
                 continue
             tried = tries.get(where, [])
             same = bool(tried) and tried[-1].response == given[k]
             settled = is_settled([each.outcome for each in tried], rules.tries)
-            counted = [each.held for each in tried] + ([] if tried and (same or settled) else [final])
+            again = [tried_now(each, had, k, worth[k], changed) for each in tried]
+            counted = again + ([] if tried and (same or settled) else [final])
             found = best_of_tries(counted, rules.try_cost)
             found = less(found, costs.get(where, Fraction(0)) + rules.similar_cost * had.number)
             if rules.resubmitted == "best":
-                found = less(found, rules.submission_cost * submissions_before(before, where, locked.submission))
+                found = less(found, rules.submission_cost * submissions_before(before, where, taking.submission))
+            found = annulled(found, changed, had, taking.form_id)
             rows.append(
                 Mark(
-                    taking=locked, position=had.position, beyond=had.beyond, draw=had.draw, revision=had.revision,
-                    version=RULES_VERSION, place=had.place, submission=locked.submission, **Mark.columns_of(found),
+                    taking=taking, position=had.position, beyond=is_beyond(changed, had), draw=had.draw,
+                    revision=had.revision, version=RULES_VERSION, place=had.place, submission=taking.submission,
+                    **Mark.columns_of(found),
                 )
             )  # fmt: skip
-    Mark.objects.bulk_create(rows)
-    locked.marked = timezone.now()
-    locked.save(update_fields=["marked"])
+    return rows
+
+
+def tried_now(tried: Tried, had: Had, part: int, most: Fraction, changed: Mapping[str, Any]) -> PartMark:
+    """What a try comes to: as it was kept, or anew where the answer or the marks of its part were changed."""
+    held = tried.held
+    own = changed.get("answers", {}).get(str(had.candidate), {})
+    if held.part in own:
+        return mark_of(held.part, had.drawn.verdict(part, tried.response), most)
+    return held if held.most == most else replace(held, most=most, marks=held.share * most)
+
+
+def worth_now(changed: Mapping[str, Any], had: Had, part: str, most: Fraction) -> Fraction:
+    """What a part is worth, as it was changed."""
+    own = changed.get("marks", {}).get(str(had.candidate), {})
+    return Fraction(own.get(part, most))
+
+
+def is_beyond(changed: Mapping[str, Any], had: Had) -> bool:
+    """Whether a question is beyond the test, as it was changed."""
+    return bool(changed.get("bonus", {}).get(str(had.candidate), had.beyond))
+
+
+def annulled(mark: PartMark, changed: Mapping[str, Any], had: Had, form: int | None) -> PartMark:
+    """A mark of a question that does not count: full for those concerned, or out of what can be reached."""
+    for each in changed.get("annulled", ()):
+        whose = not each.get("forms") or form in each["forms"]
+        drawn = not each.get("draws") or had.draw in each["draws"]
+        part = not each.get("part") or each["part"] == mark.part
+        if each["candidate"] == had.candidate and whose and drawn and part:
+            because = "the question does not count here"
+            if each["how"] == "out":
+                return replace(
+                    mark, marks=Fraction(0), most=Fraction(0), code="annulled", because=because, cost=Fraction(0)
+                )
+            return replace(
+                mark, outcome="right", share=Fraction(1), marks=mark.most, code="annulled", because=because,
+                certainty="", cost=Fraction(0),
+            )  # fmt: skip
+    return mark
 
 
 def tries_of(taking: Taking) -> dict[tuple[int, str], list[Tried]]:
@@ -104,17 +165,16 @@ def total(taking: Taking, marks: Sequence[Mark]) -> Total:
     """What the marks of a student come to."""
     maximum = taking.sitting.form_set.maximum
     kept = kept_share(taking.sitting.held, taking.late)
-    return total_of(
-        [(each.held, each.beyond) for each in that_stand(marks)], None if maximum is None else Fraction(maximum), kept
-    )  # fmt: skip
+    counted = [Counted(each.held, each.beyond, each.place_on_form) for each in that_stand(marks)]
+    scaled = None if maximum is None else Fraction(maximum)
+    return total_of(counted, scaled, kept, taking.sitting.counted_by)
 
 
 def that_stand(marks: Sequence[Mark]) -> list[Mark]:
     """Of a question and those that were had instead of it, the marks of the best."""
     places: dict[int, dict[int, list[Mark]]] = {}
     for each in marks:
-        place = each.position if each.place is None else each.place
-        places.setdefault(place, {}).setdefault(each.position, []).append(each)
+        places.setdefault(each.place_on_form, {}).setdefault(each.position, []).append(each)
     found = []
     for own in places.values():
         best = best_question({position: [each.held for each in rows] for position, rows in own.items()})
@@ -136,6 +196,8 @@ class Returned:
     # what whoever marked it says, and the levels of its rubric that were reached
     comment: str = ""
     levels: Sequence[Mapping[str, str]] = ()
+    # when and why a rule was changed that gave another mark before
+    changed: str = ""
     key: SafeString = field(default_factory=SafeString)
     solution: SafeString = field(default_factory=SafeString)
 
@@ -169,6 +231,7 @@ def returned(taking: Taking, rows: frozenset[str]) -> tuple[dict[int, dict[str, 
                 feedback=held.feedback if held and "feedback" in rows else (),
                 comment=comments.get((had.position, part.id), ""),
                 levels=held.levels if held and "marks" in rows else (),
+                changed=changed_words(held) if held and "marks" in rows else "",
             )  # fmt: skip
     return found, total(taking, list(marks.values())) if "total" in rows else None
 
@@ -177,6 +240,13 @@ def comments_on(taking: Taking, for_student: bool = True) -> dict[tuple[int, str
     """What is said of answers, by question (from 0) and part: of each the last."""
     rows = Comment.objects.filter(taking=taking, for_student=for_student).order_by("pk")
     return {(each.position, each.part): each.text for each in rows}
+
+
+def changed_words(mark: Mark) -> str:
+    """When and why a mark was changed by another rule; empty where none was."""
+    if not mark.why_changed:
+        return ""
+    return f"changed on {timezone.localtime(mark.made):%-d %B %Y}, because {mark.why_changed}"
 
 
 def returned_part(drawn: DrawnQuestion | None, k: int, rows: frozenset[str], **said: Any) -> Returned:
@@ -289,6 +359,8 @@ def part_on_paper(drawn: DrawnQuestion, k: int, back: Returned, rows: frozenset[
         reached = "waiting" if back.outcome == "waiting" else f"{shown_marks(back.marks)} of {shown_marks(back.most)}"
         found.append(("Marks", reached + cost))
     found += [("Said of it", words) for words in [*back.feedback, back.comment] if words]
+    if back.changed:
+        found.append(("Marks", back.changed))
     found += [(each["name"], f"{each['marks']}: {each['text']}".rstrip(": ")) for each in back.levels]
     tree = drawn.key_tree(k) if "key" in rows else None
     key = f"{typst_equation(tree, drawn.question.style)}; {part.printed_after}".rstrip("; ") if tree is not None else ""

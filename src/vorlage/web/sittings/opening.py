@@ -43,7 +43,7 @@ def totals_in(taking: Taking, marks: Sequence[Mark]) -> tuple[Total, list[Total]
 
 
 def section_of(places: Sequence[int], mark: Mark) -> int:
-    return places[mark.position if mark.place is None else mark.place]
+    return places[mark.place_on_form]
 
 
 def standings(

@@ -2,13 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import json
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
+from typing import Any
 
 from vorlage.core.notation import Habits
-from vorlage.core.questions import CompiledQuestion, DrawnQuestion, FrozenDraw, QuestionDrawing, thaw
+from vorlage.core.questions import (
+    CompiledQuestion,
+    DrawnQuestion,
+    FrozenDraw,
+    QuestionDocument,
+    QuestionDrawing,
+    load_document,
+    thaw,
+)
 from vorlage.web.bank.models import Revision
 from vorlage.web.forms.models import FormItem, FormSet, ItemKey
 
@@ -25,15 +35,36 @@ def compiled(revision: int, habits: Habits, in_order: bool) -> tuple[CompiledQue
     return found.compiled(habits, in_order), str(found.question.key), found.number
 
 
-def drawn_of(form_set: FormSet, revision: int, draw: FrozenDraw) -> DrawnQuestion:
-    """A question of a set with a draw of it."""
-    question, key, number = compiled(revision, Habits(**form_set.habits), form_set.in_order)
+@lru_cache(maxsize=KEPT)
+def compiled_changed(revision: int, habits: Habits, in_order: bool, answers: str) -> tuple[CompiledQuestion, str, int]:
+    """A question in which some parts have other answers, which are given as JSON by part."""
+    found = Revision.objects.select_related("question").get(pk=revision)
+    document = with_answers(found.document, json.loads(answers))
+    return CompiledQuestion(document.in_order if in_order else document, habits), str(found.question.key), found.number
+
+
+def with_answers(document: dict[str, Any], answers: Mapping[str, Any]) -> QuestionDocument:
+    """A document in which some parts have other answers. Raises ``DocumentError``."""
+    parts = [
+        {**each, "answer": answers[each["id"]]} if each.get("id") in answers else each for each in document["parts"]
+    ]
+    return load_document({**document, "parts": parts})
+
+
+def drawn_of(
+    form_set: FormSet, revision: int, draw: FrozenDraw, answers: Mapping[str, Any] | None = None
+) -> DrawnQuestion:
+    """A question of a set with a draw of it, and with other ``answers`` of parts where they were changed."""
+    given = revision, Habits(**form_set.habits), form_set.in_order
+    question, key, number = (
+        compiled_changed(*given, json.dumps(answers, sort_keys=True)) if answers else compiled(*given)
+    )
     return thaw(QuestionDrawing(question, key, number), draw)
 
 
-def drawn_item(item: FormItem) -> DrawnQuestion:
+def drawn_item(item: FormItem, answers: Mapping[str, Any] | None = None) -> DrawnQuestion:
     """A question of a form with what was drawn for it; ``item`` has its form, the set, and the candidate."""
-    return drawn_of(item.form.form_set, item.candidate.revision_id, item.frozen_draw)
+    return drawn_of(item.form.form_set, item.candidate.revision_id, item.frozen_draw, answers)
 
 
 def items_of(form: int) -> list[FormItem]:
@@ -53,46 +84,62 @@ class Had:
     beyond: bool
     revision: int
     draw: int
+    candidate: int
     # the question of the form that it was had instead of, and which one for it, from 1
     place: int | None = None
     number: int = 0
 
 
-def questions_had(taking: Taking, worth: bool = False) -> list[Had]:
+def questions_had(
+    taking: Taking, worth: bool = False, changed: Mapping[str, Any] | None = None, only: Collection[int] | None = None
+) -> list[Had]:
     """The questions that a student had, those of the form in their order, then similar ones; with what their parts are
-    ``worth`` where that is asked for."""
-    items = items_of(taking.form_id or 0)
+    ``worth`` where that is asked for, with what was ``changed`` of the sitting's, or with something else in its place,
+    and ``only`` some of them, by what the form set took."""
+    other = answers_in(taking.sitting.changed if changed is None else changed)
+    items = [each for each in items_of(taking.form_id or 0) if only is None or each.candidate_id in only]
     keys = dict(ItemKey.objects.filter(item__in=items).values_list("item", "parts")) if worth else {}
     found = [
         Had(
-            item.position, drawn_item(item), [Fraction(each["marks"]) for each in keys.get(item.pk, ())],
-            item.place.bonus, item.candidate.revision_id, item.draw,
+            item.position, drawn_item(item, other.get(item.candidate_id)),
+            [Fraction(each["marks"]) for each in keys.get(item.pk, ())],
+            item.place.bonus, item.candidate.revision_id, item.draw, item.candidate_id,
         )
         for item in items
     ]  # fmt: skip
     beyond = {item.position: item.place.bonus for item in items}
     form_set = taking.sitting.form_set
     for row in similar_of(taking):
-        drawn = drawn_of(form_set, row.candidate.revision_id, row.frozen_draw)
+        if only is not None and row.candidate_id not in only:
+            continue
+        drawn = drawn_of(form_set, row.candidate.revision_id, row.frozen_draw, other.get(row.candidate_id))
         worths = [Fraction(each) for each in row.worth]
         found.append(
             Had(
-                row.position, drawn, worths, beyond[row.place], row.candidate.revision_id, row.draw, row.place,
-                row.number,
+                row.position, drawn, worths, beyond.get(row.place, False), row.candidate.revision_id, row.draw,
+                row.candidate_id, row.place, row.number,
             )
         )  # fmt: skip
     return found
 
 
+def answers_in(changed: Mapping[str, Any]) -> dict[int, Mapping[str, Any]]:
+    """The answers of parts that were changed, by what the form set took and part."""
+    return {int(candidate): parts for candidate, parts in changed.get("answers", {}).items()}
+
+
 def drawn_at(taking: Taking, position: int) -> DrawnQuestion | None:
     """The question that a student had at a position, with its draw."""
+    other = answers_in(taking.sitting.changed)
     found = FormItem.objects.filter(form=taking.form_id, position=position)
     item = found.select_related("form__form_set", "candidate").first()
     if item is not None:
-        return drawn_item(item)
+        return drawn_item(item, other.get(item.candidate_id))
     row = next((each for each in similar_of(taking) if each.position == position), None)
     form_set = taking.sitting.form_set
-    return None if row is None else drawn_of(form_set, row.candidate.revision_id, row.frozen_draw)
+    if row is None:
+        return None
+    return drawn_of(form_set, row.candidate.revision_id, row.frozen_draw, other.get(row.candidate_id))
 
 
 def similar_of(taking: Taking) -> list[Similar]:

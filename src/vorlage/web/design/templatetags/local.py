@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from decimal import Decimal
 from fractions import Fraction
+from typing import Any
 
 from django import template
 from django.template import Context
@@ -23,6 +25,12 @@ def grouped(count: int) -> str:
     ('1234', '100\u202f000')
     """
     return str(count) if count < 10_000 else f"{count:,}".replace(",", "\u202f")
+
+
+@register.filter
+def of_key(held: Mapping[str, Any], name: str) -> Any:
+    """What stands under a name; empty where nothing does."""
+    return held.get(name, "")
 
 
 @register.filter

@@ -147,12 +147,19 @@ class Mark(Earned):
     # who gave it, where no rule did
     by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
     reason = models.CharField(max_length=300, blank=True)
+    # why a rule was changed afterwards that gave another mark before: students read it
+    why_changed = models.CharField(max_length=300, blank=True)
     # the levels of a rubric that were reached: of each criterion its name, the marks and what the level says
     levels = models.JSONField(default=list)
     made = models.DateTimeField(default=timezone.now)
 
     class Meta:
         indexes = [models.Index(fields=["taking", "position", "part", "-id"], name="marks_of_a_taking")]
+
+    @property
+    def place_on_form(self) -> int:
+        """The question of the form that it stands for, from 0."""
+        return self.position if self.place is None else self.place
 
     def __str__(self) -> str:
         return f"{self.marks} of {self.most} for {self.position + 1} {self.part}"

@@ -12,6 +12,7 @@ from django.db.models import Count, Max, Q
 from django.utils import timezone
 
 from vorlage.core.forms import MAXIMUM_FORMS
+from vorlage.core.marking import Counting
 from vorlage.core.sittings import Rules
 from vorlage.web.classes.models import Class, Enrolment, Student
 from vorlage.web.forms.models import FormSet
@@ -68,6 +69,10 @@ class Sitting(models.Model):
     code = models.CharField(max_length=8, unique=True, null=True)
     # as ``Rules`` has them
     rules = models.JSONField()
+    # what was changed after it was given: other answers of parts, marks, what is annulled, what is beyond the test
+    changed = models.JSONField(default=dict)
+    # how marks are counted together, as ``Counting`` has it
+    counting = models.JSONField(default=dict)
     # the work of getting it ready, and when it was: nobody begins before
     job = models.ForeignKey(Job, on_delete=models.PROTECT, null=True, related_name="+")
     ready = models.DateTimeField(null=True)
@@ -93,6 +98,11 @@ class Sitting(models.Model):
     def held(self) -> Rules:
         """The rules that hold."""
         return Rules.of(self.rules)
+
+    @property
+    def counted_by(self) -> Counting:
+        """How marks are counted together."""
+        return Counting.of(self.counting)
 
     @classmethod
     @transaction.atomic

@@ -1,0 +1,255 @@
+"""Afterwards: changing a rule with its preview, undoing it, and what the sitting comes to."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from fractions import Fraction
+from typing import Any
+
+from django.contrib import messages
+from django.http import Http404, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_POST
+
+from vorlage.core.marking import STOPS
+from vorlage.core.questions import Unsound
+from vorlage.core.sittings import COUNTING
+from vorlage.web.bank.models import Question
+from vorlage.web.design.tables import as_csv, as_workbook
+from vorlage.web.people.permissions import held, may, personally
+from vorlage.web.people.requests import MemberRequest
+from vorlage.web.sittings.models import Sitting
+from vorlage.web.sittings.questions import with_answers
+
+from .asked_for import (
+    HOW,
+    ChangeRefused,
+    answer_now,
+    fields_of,
+    read_annulled,
+    read_answer,
+    read_bonus,
+    read_counting,
+    worth_of,
+)
+from .changing import Held, NotUndone, Preview, apply, preview, undo
+from .models import Change
+from .overview import Asked
+from .places import part_of, sitting_to_mark
+from .results import as_shown, boundaries_now, results_of, table_of
+from .views import names_shown
+
+
+def sitting_to_change(request: MemberRequest, pk: int) -> Sitting:
+    """A sitting whose rules this person may change."""
+    among = Sitting.objects.select_related("test__department__school", "form_set", "author")
+    return held(request, "sittings.change_sitting", among, by=request.user, pk=pk)
+
+
+def asked_by(sitting: Sitting, typed: Mapping[str, str]) -> Asked:
+    """The part that a change is about. Raises ``Http404``."""
+    candidate = typed.get("candidate", "")
+    if not (candidate.isdecimal() and len(candidate) < 18):
+        raise Http404
+    return part_of(sitting, int(candidate), typed.get("part", ""))
+
+
+def read_change(sitting: Sitting, request: MemberRequest) -> tuple[Held, str, Asked | None]:
+    """What would hold by what was typed, and in words. Raises ``ChangeRefused``."""
+    typed = request.POST.dict()
+    what = typed.get("what", "")
+    if what == "counting":
+        return *read_counting(sitting, typed), None
+    asked = asked_by(sitting, typed)
+    if what == "annul":
+        chosen = typed.get("forms", "").replace(",", " ").split()
+        return *read_annulled(sitting, asked, typed, chosen), asked
+    if what == "bonus":
+        return *read_bonus(sitting, asked, typed), asked
+    return *read_answer(sitting, asked, typed), asked
+
+
+@personally("sittings.list_sittings")
+@require_GET
+def change_part(request: MemberRequest, pk: int, candidate: int, part: str) -> HttpResponse:
+    """What can be changed afterwards of a question."""
+    sitting = sitting_to_change(request, pk)
+    return change_page(request, sitting, part_of(sitting, candidate, part))
+
+
+@personally("sittings.list_sittings")
+@require_GET
+def counting(request: MemberRequest, pk: int) -> HttpResponse:
+    """How marks are counted together in a sitting."""
+    return change_page(request, sitting_to_change(request, pk), None)
+
+
+def change_page(
+    request: MemberRequest, sitting: Sitting, asked: Asked | None, status: int = 200, **more: Any
+) -> HttpResponse:
+    """The page of a change, with its preview once there is one."""
+    typed = request.POST.dict()
+    context: dict[str, Any] = {
+        "sitting": sitting, "station": "marking", "asked": asked, "typed": typed, "named": names_shown(request),
+        "changes": sitting.changes.select_related("by", "undone_by")[:30],
+    }  # fmt: skip
+    if asked is not None:
+        fields = fields_of(sitting, asked)
+        own = sitting.changed.get("bonus", {}).get(str(asked.candidate.pk), asked.candidate.place.bonus)
+        context |= {
+            "fields": [(each, typed.get(each.name, each.value)) for each in fields], "how": HOW, "beyond": own,
+            "worth": worth_of(sitting, asked), "others": others_with(request, sitting, asked),
+        }  # fmt: skip
+    else:
+        now, boundaries = sitting.counted_by, boundaries_now(sitting)
+        context |= {
+            "now": now, "stops": STOPS, "which": sitting.held.which, "counting": COUNTING.items(),
+            "attempts": sitting.held.attempts != 1, "taking_part": as_typed(now.taking_part),
+            "pass_share": as_typed(sitting.held.pass_share or Fraction(0)),
+            "boundaries": "\n".join(f"{name} {least}" for name, least in boundaries.least),
+            "told_in": boundaries.told_in,
+        }  # fmt: skip
+    return render(request, "marking/change.html", context | more, status=status)
+
+
+def as_typed(share: Fraction) -> str:
+    return f"{float(share * 100):g}" if share else ""
+
+
+def others_with(request: MemberRequest, sitting: Sitting, asked: Asked) -> Sequence[Sitting]:
+    """Other sittings of this question in the same revision: a change here does not touch them."""
+    mine = Sitting.objects.run_by(request.user).exclude(pk=sitting.pk)
+    revision = asked.candidate.revision_id
+    return list(mine.filter(form_set__places__candidates__revision=revision).distinct()[:20])
+
+
+@personally("sittings.list_sittings")
+@require_POST
+def show_change(request: MemberRequest, pk: int) -> HttpResponse:
+    """What a change would move; nothing is stored."""
+    sitting = sitting_to_change(request, pk)
+    asked = None if request.POST.get("what") == "counting" else asked_by(sitting, request.POST.dict())
+    try:
+        after, words, asked = read_change(sitting, request)
+    except ChangeRefused as problem:
+        return change_page(request, sitting, asked, 422, refused=problem)
+    found = preview(sitting, after, "hands" in request.POST)
+    return change_page(request, sitting, asked, preview=found, words=words, **shown(sitting, found, request, after))
+
+
+def shown(sitting: Sitting, found: Preview, request: MemberRequest, after: Held) -> dict[str, Any]:
+    """A preview as it is drawn: a line for everybody from what their total was to what it would be."""
+    most = max([1.0, *(float(total.most) for each in found.people for total in (each.before, each.after))])
+    named = names_shown(request)
+    rows = []
+    for number, each in enumerate(found.people, start=1):
+        was, now = float(each.before.reached), float(each.after.reached)
+        rows.append(
+            {
+                "person": each, "name": each.takings[-1].who if named else f"Student {number}",
+                "was": as_shown(sitting, each.before.reached), "now": as_shown(sitting, each.after.reached),
+                "y0": round(100 - 100 * was / most, 2), "y1": round(100 - 100 * now / most, 2),
+                "way": "gains" if each.gain > 0 else "loses" if each.gain < 0 else "stays",
+            }
+        )  # fmt: skip
+    crossing = [each.crosses for each in found.crossing]
+    losers = "lose" in request.POST
+    return {
+        "rows": [row for row in rows if row["way"] == "loses"] if losers else rows, "crossing": crossing,
+        "even": evenness(found), "fits": len({each.after.most for each in found.people}) <= 1,
+    }  # fmt: skip
+
+
+def evenness(found: Preview) -> list[str]:
+    """What can be reached on the forms of those who are concerned, where it is not the same for all."""
+    reach = sorted({each.after.most for each in found.people})
+    return [f"{float(each):g}" for each in reach] if len(reach) > 1 else []
+
+
+@personally("sittings.list_sittings")
+@require_POST
+def make_change(request: MemberRequest, pk: int) -> HttpResponse:
+    """Make a change: for all, for those who gain, or for those who are ticked; on record, and to be undone."""
+    sitting = sitting_to_change(request, pk)
+    asked = None if request.POST.get("what") == "counting" else asked_by(sitting, request.POST.dict())
+    reason = " ".join(request.POST.get("reason", "").split())
+    try:
+        after, words, asked = read_change(sitting, request)
+        if not reason:
+            raise ChangeRefused("reason", "Say why: students whose marks move read it.")
+    except ChangeRefused as problem:
+        return change_page(request, sitting, asked, 422, refused=problem)
+    whose = request.POST.get("whose", "all")
+    some = {int(each) for each in request.POST.getlist("some") if each.isdecimal() and len(each) < 18}
+    change = apply(sitting, after, request.user, words, reason, whose, some, "hands" in request.POST)
+    count = len(change.marks)
+    messages.success(request, f"{change.words}. {count} mark{'s moved' if count != 1 else ' moved'}.")
+    if "next_revision" in request.POST and asked is not None:
+        offer_revision(request, sitting, asked, reason)
+    if asked is None:
+        return redirect("counting", pk)
+    return redirect(reverse("change-part", args=[pk, asked.candidate.pk, asked.part]))
+
+
+def offer_revision(request: MemberRequest, sitting: Sitting, asked: Asked, reason: str) -> None:
+    """Keep the changed answer as the question's next revision as well."""
+    question, membership = asked.candidate.revision.question, getattr(request, "membership", None)
+    if membership is None or not may(membership, "bank.change_question", question):
+        messages.warning(request, "The question itself is another department's, and stays as it is.")
+        return
+    sitting.refresh_from_db()
+    try:
+        document = with_answers(question.newest.document, {asked.part: answer_now(sitting, asked)})
+        note = f"From marking: {reason}"[:200]
+        kept = Question.save_revision(question.department, request.user, document, question.filing, question, note=note)
+    except (Unsound, ValueError) as problem:
+        messages.warning(request, f"The question itself stays as it is: {problem}")
+        return
+    messages.success(request, f"It is revision {kept.number} of the question too.")
+
+
+@personally("sittings.list_sittings")
+@require_POST
+def undo_change(request: MemberRequest, pk: int) -> HttpResponse:
+    """Undo a change; marks that somebody gave since stay."""
+    sitting = sitting_to_change(request, pk)
+    which = request.POST.get("change", "")
+    change = get_object_or_404(Change, sitting=sitting, pk=int(which) if which.isdecimal() and len(which) < 18 else 0)
+    try:
+        count = undo(change, request.user)
+        messages.success(request, f"Undone: {change.words}. {count} mark{'s are' if count != 1 else ' is'} as before.")
+    except NotUndone as problem:
+        messages.warning(request, str(problem))
+    return redirect("counting", pk)
+
+
+@personally("sittings.list_sittings")
+@require_GET
+def results(request: MemberRequest, pk: int) -> HttpResponse:
+    """Everybody's marks and totals, with names or covered."""
+    sitting = sitting_to_mark(request, pk)
+    found = results_of(sitting)
+    covered = "covered" in request.GET
+    rows = sorted(found.rows, key=lambda row: row.taking.receipt) if covered else found.rows
+    context = {
+        "sitting": sitting, "station": "marking", "found": found, "covered": covered,
+        "rows": list(enumerate(rows, start=1)), "graded": any(row.grade for row in rows),
+        "waiting": sum(row.total.waiting for row in rows), "unreadable": sum(row.total.unreadable for row in rows),
+        "runs": may(request.user, "sittings.change_sitting", sitting),
+    }  # fmt: skip
+    return render(request, "marking/results.html", context)
+
+
+@personally("sittings.list_sittings")
+@require_GET
+def results_table(request: MemberRequest, pk: int, kind: str) -> HttpResponse:
+    """The results to take away, with names or without."""
+    sitting = sitting_to_mark(request, pk)
+    if kind not in {"csv", "xlsx"}:
+        raise Http404
+    table = table_of(sitting, "covered" not in request.GET)
+    content, media = as_csv(table) if kind == "csv" else as_workbook({"Results": table})
+    answer = HttpResponse(content, content_type=media)
+    answer["Content-Disposition"] = f'attachment; filename="results-{sitting.pk}.{kind}"'
+    return answer

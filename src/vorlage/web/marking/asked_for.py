@@ -1,0 +1,315 @@
+"""A change as it is typed: another key, tolerance, bands, slips, shares, marks; what does not count; how marks are
+counted. Each is read into what would hold, and a sentence that says it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from copy import deepcopy
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from fractions import Fraction
+from typing import Any
+
+from vorlage.core.answers import shown_marks, to_marks
+from vorlage.core.answers.spelling import tolerance_of, tolerance_words
+from vorlage.core.marking import STOPS, Counting
+from vorlage.core.notation import Habits
+from vorlage.core.plans import Boundaries
+from vorlage.core.questions import CompiledQuestion, DocumentError
+from vorlage.core.sittings import COUNTING, Rules
+from vorlage.web.forms.models import FormItem
+from vorlage.web.sittings.models import Sitting
+from vorlage.web.sittings.questions import with_answers
+
+from .changing import Held, with_annulled, with_answer, with_bonus, with_counting
+from .overview import Asked
+from .results import boundaries_now
+
+# How a question that does not count is taken.
+HOW = {"full": "full marks to those concerned", "out": "taken out of what can be reached"}
+
+
+class ChangeRefused(ValueError):
+    """A change that cannot be made: the field, and why."""
+
+    def __init__(self, name: str, message: str) -> None:
+        super().__init__(message)
+        self.name, self.message = name, message
+
+
+@dataclass(frozen=True)
+class Field:
+    """A field of an answer that can be changed afterwards."""
+
+    name: str
+    label: str
+    value: str
+    help: str = ""
+    lines: bool = False
+
+
+def answer_now(sitting: Sitting, asked: Asked) -> dict[str, Any]:
+    """The specification of a part's answer as it holds in a sitting."""
+    own = sitting.changed.get("answers", {}).get(str(asked.candidate.pk), {})
+    parts = asked.candidate.revision.document["parts"]
+    return deepcopy(own.get(asked.part) or next(each["answer"] for each in parts if each["id"] == asked.part))
+
+
+def fields_of(sitting: Sitting, asked: Asked) -> list[Field]:
+    """What can be changed of a part, as it stands."""
+    answer, found = answer_now(sitting, asked), []
+    if isinstance(answer.get("key"), str):
+        found.append(Field("key", "Key", answer["key"]))
+    if isinstance(answer.get("tolerance"), dict):
+        words = tolerance_words(answer["tolerance"])
+        found.append(Field("tolerance", "Close enough within", words, "2%, 0.5, 1 dp, 3 sf or 3..4; empty is exact"))
+    if "bands" in answer:
+        rows = [
+            " | ".join([tolerance_words(each["tolerance"]), str(each["share"]), each.get("feedback", "")]).rstrip(" |")
+            for each in answer["bands"]
+        ]
+        found.append(Field("bands", "Bands", "\n".join(rows), "One a line: 10% | 1/2 | Check your rounding.", True))
+    if "slips" in answer:
+        rows = [
+            " | ".join([each["key"], str(each["share"]), each.get("feedback", "")]).rstrip(" |")
+            for each in answer["slips"]
+        ]
+        found.append(Field("slips", "Slips", "\n".join(rows), "One a line: m*h | 1/4 | Weight, not mass.", True))
+    if isinstance(answer.get("accept"), list):
+        found.append(Field("accept", "Accepted words", "\n".join(answer["accept"]), "One a line", True))
+    for k, option in enumerate(answer.get("options", ())):
+        if "share" in option:
+            found.append(Field(f"option_{k}", f"Share of “{option['text'][:60]}”", str(option["share"])))
+    return found
+
+
+def share(text: str, name: str) -> str:
+    try:
+        found = Fraction(text.strip().replace(",", "."))
+    except (ValueError, ZeroDivisionError):
+        raise ChangeRefused(name, f"“{text.strip()[:20]}” is no share: write it as 1/2, 0.5 or -1/4.") from None
+    if not -1 <= found <= 1:
+        raise ChangeRefused(name, "A share lies between -1 and 1.")
+    return str(found)
+
+
+def rows_in(text: str, name: str) -> list[list[str]]:
+    """Lines of two or three pieces."""
+    rows = [[piece.strip() for piece in line.split("|")] for line in text.splitlines() if line.strip()]
+    for number, row in enumerate(rows, start=1):
+        if not 2 <= len(row) <= 3:
+            raise ChangeRefused(name, f"Line {number}: two or three pieces with | between, such as 10% | 1/2 | words.")
+    return rows
+
+
+def read_answer(sitting: Sitting, asked: Asked, typed: Mapping[str, str]) -> tuple[Held, str]:
+    """Another answer of a part, and other marks for it. Raises ``ChangeRefused``."""
+    before = answer_now(sitting, asked)
+    answer, said = deepcopy(before), []
+    for field in fields_of(sitting, asked):
+        text = typed.get(field.name, field.value).replace("\r\n", "\n").strip()[:4000]
+        if text == field.value.strip():
+            continue
+        said.append(f"{field.label.lower()}: {text.splitlines()[0] if text else 'none'}")
+        if field.name == "tolerance":
+            answer["tolerance"] = tolerance_of(text)
+        elif field.name == "bands":
+            answer["bands"] = [
+                {"tolerance": tolerance_of(row[0]), "share": share(row[1], "bands"), "feedback": [*row, ""][2]}
+                for row in rows_in(text, "bands")
+            ]
+        elif field.name == "slips":
+            answer["slips"] = [
+                {"key": row[0], "share": share(row[1], "slips"), "feedback": [*row, ""][2]}
+                for row in rows_in(text, "slips")
+            ]
+        elif field.name == "accept":
+            answer["accept"] = [line.strip() for line in text.splitlines() if line.strip()]
+        elif field.name.startswith("option_"):
+            answer["options"][int(field.name[7:])]["share"] = share(text, field.name)
+        else:
+            answer[field.name] = text
+    marks = read_worth(sitting, asked, typed, said)
+    if not said:
+        raise ChangeRefused("", "Nothing is changed yet.")
+    check_answer(sitting, asked, answer, before)
+    return with_answer(
+        Held.of(sitting), asked.candidate.pk, asked.part, answer, marks
+    ), f"{asked.name}: {', '.join(said)}"
+
+
+def worth_of(sitting: Sitting, asked: Asked) -> Fraction | None:
+    """What a part is worth here, as far as it was changed."""
+    own = sitting.changed.get("marks", {}).get(str(asked.candidate.pk), {})
+    return Fraction(own[asked.part]) if asked.part in own else None
+
+
+def read_worth(sitting: Sitting, asked: Asked, typed: Mapping[str, str], said: list[str]) -> Fraction | None:
+    text = typed.get("worth", "").strip()
+    if not text:
+        return worth_of(sitting, asked)
+    try:
+        worth = Fraction(to_marks(text.replace(",", ".")))
+    except ValueError:
+        raise ChangeRefused("worth", f"“{text[:20]}” is no number of marks.") from None
+    if not 0 <= worth <= 100:
+        raise ChangeRefused("worth", "Marks are a number from 0 to 100.")
+    said.append(f"worth {shown_marks(worth)}")
+    return worth
+
+
+def check_answer(sitting: Sitting, asked: Asked, answer: Mapping[str, Any], before: Mapping[str, Any]) -> None:
+    """Raises ``ChangeRefused`` where the changed question could not be marked."""
+    own = dict(sitting.changed.get("answers", {}).get(str(asked.candidate.pk), {})) | {asked.part: dict(answer)}
+    try:
+        document = with_answers(asked.candidate.revision.document, own)
+    except DocumentError as problem:
+        raise ChangeRefused(field_of(str(problem), answer), str(problem)) from None
+    compiled = CompiledQuestion(document, Habits(**sitting.form_set.habits))
+    if compiled.problems:
+        found = compiled.problems[0]
+        where = next((str(step) for step in reversed(found.path) if str(step) in answer), "")
+        raise ChangeRefused(where, found.message)
+
+
+def field_of(message: str, answer: Mapping[str, Any]) -> str:
+    return next((name for name in ("tolerance", "bands", "slips", "accept", "options", "key") if name in message), "")
+
+
+def read_annulled(sitting: Sitting, asked: Asked, typed: Mapping[str, str], chosen: list[str]) -> tuple[Held, str]:
+    """A question that does not count. Raises ``ChangeRefused``."""
+    how = typed.get("how", "")
+    if how not in HOW:
+        raise ChangeRefused("how", "Say how it is taken: full marks, or out of what can be reached.")
+    whom = typed.get("whom", "all")
+    row: dict[str, Any] = {"candidate": asked.candidate.pk, "how": how}
+    if typed.get("whole") != "1":
+        row["part"] = asked.part
+    who = "for all"
+    if whom == "forms":
+        forms = {
+            form.pk: form.code
+            for form in sitting.form_set.forms.filter(code__in=[each.strip().upper() for each in chosen])
+        }
+        if not forms:
+            raise ChangeRefused("forms", "No form of this sitting has such a code.")
+        row["forms"], who = sorted(forms), f"for form {', '.join(sorted(forms.values()))}"
+    elif whom == "draw":
+        # by the form on which the draw stands: whoever had that draw, on whatever form
+        items = FormItem.objects.filter(
+            candidate=asked.candidate, form__code__in=[each.strip().upper() for each in chosen]
+        )
+        draws = sorted(set(items.values_list("draw", flat=True)))
+        if not draws:
+            raise ChangeRefused("forms", "No form of this sitting has such a code.")
+        row["draws"], who = draws, f"for those with the numbers of form {', '.join(chosen)}"
+    return with_annulled(Held.of(sitting), row), f"{asked.number} does not count {who}: {HOW[how]}"
+
+
+def read_bonus(sitting: Sitting, asked: Asked, typed: Mapping[str, str]) -> tuple[Held, str]:
+    beyond = typed.get("beyond") == "1"
+    words = "adds to what is reached and not to what can be" if beyond else "counts as any other"
+    return with_bonus(Held.of(sitting), asked.candidate.pk, beyond), f"{asked.number} {words}"
+
+
+def read_counting(sitting: Sitting, typed: Mapping[str, str]) -> tuple[Held, str]:
+    """How marks are counted together, which attempt counts, when one has passed, and the boundaries. Raises
+    ``ChangeRefused``."""
+    before = sitting.counted_by
+    counting = Counting(
+        stop=typed.get("stop", "") if typed.get("stop") in STOPS else before.stop,
+        taking_part=per_cent(typed.get("taking_part", ""), "taking_part"),
+        drop=whole(typed.get("drop", ""), "drop", 20),
+        cap=typed.get("cap") == "1",
+        maximum=maximum_in(typed),
+    )
+    held = with_counting(Held.of(sitting), counting)
+    rules = sitting.held
+    which = typed.get("which", rules.which)
+    rules = replace(rules, which=which if which in COUNTING else rules.which, pass_share=pass_share_in(typed))
+    changed = deepcopy(dict(held.changed))
+    boundaries = boundaries_in(sitting, typed)
+    if boundaries.kept != boundaries_now(sitting).kept:
+        changed["boundaries"] = boundaries.kept
+    held = Held(changed, held.counting, rules.kept)
+    said = words_of(sitting, counting, rules, changed)
+    if not said:
+        raise ChangeRefused("", "Nothing is changed yet.")
+    return held, "; ".join(said)
+
+
+def words_of(sitting: Sitting, counting: Counting, rules: Rules, changed: Mapping[str, Any]) -> list[str]:
+    """What is counted otherwise than before, in words."""
+    before, was = sitting.counted_by, sitting.held
+    drop = f"the weakest {counting.drop} left out" if counting.drop else "no question left out"
+    scaled = f"out of {shown_marks(counting.maximum)}" if counting.maximum else "as the test scales"
+    passing = f"passed with {float(rules.pass_share * 100):g} %" if rules.pass_share else "no pass mark"
+    told = [
+        (counting.stop != before.stop, f"shares below nothing stop at the {counting.stop}"),
+        (counting.taking_part != before.taking_part, f"taking part earns {float(counting.taking_part * 100):g} %"),
+        (counting.drop != before.drop, drop),
+        (counting.cap != before.cap, "no total above what can be reached" if counting.cap else "totals may go beyond"),
+        (counting.maximum != before.maximum, scaled),
+        (rules.which != was.which, COUNTING.get(rules.which, rules.which)),
+        (rules.pass_share != was.pass_share, passing),
+        (changed.get("boundaries") != sitting.changed.get("boundaries"), "other grade boundaries"),
+    ]
+    return [words for differs, words in told if differs]
+
+
+def per_cent(text: str, name: str) -> Fraction:
+    typed = text.strip().removesuffix("%").strip().replace(",", ".")
+    if not typed:
+        return Fraction(0)
+    try:
+        found = Fraction(Decimal(typed)) / 100
+    except (ValueError, ArithmeticError):
+        found = Fraction(-1)
+    if not 0 <= found <= 1:
+        raise ChangeRefused(name, "Type per cent from 0 to 100.")
+    return found
+
+
+def whole(text: str, name: str, most: int) -> int:
+    typed = text.strip() or "0"
+    if not (typed.isdecimal() and len(typed) < 4 and int(typed) <= most):
+        raise ChangeRefused(name, f"Type a whole number up to {most}.")
+    return int(typed)
+
+
+def maximum_in(typed: Mapping[str, str]) -> Fraction | None:
+    text = typed.get("maximum", "").strip().replace(",", ".")
+    if not text:
+        return None
+    try:
+        found = Fraction(Decimal(text))
+    except (ValueError, ArithmeticError):
+        found = Fraction(0)
+    if not 0 < found <= 1000:
+        raise ChangeRefused("maximum", "Type marks above 0 and up to 1000, or nothing.")
+    return found
+
+
+def pass_share_in(typed: Mapping[str, str]) -> Fraction | None:
+    return per_cent(typed.get("pass_share", ""), "pass_share") or None
+
+
+def boundaries_in(sitting: Sitting, typed: Mapping[str, str]) -> Boundaries:
+    """Grade boundaries as lines: ``merit 62.5``, from the best on. Raises ``ChangeRefused``."""
+    now = boundaries_now(sitting)
+    if "boundaries" not in typed:
+        return now
+    rows: list[tuple[str, Decimal]] = []
+    for number, line in enumerate(filter(str.strip, typed["boundaries"].splitlines()[:12]), start=1):
+        name, _, least = line.strip().rpartition(" ")
+        try:
+            rows.append((name.strip()[:30] or least, Decimal(least.removesuffix("%").replace(",", "."))))
+        except ArithmeticError:
+            raise ChangeRefused(
+                "boundaries", f"Line {number}: a name and from where it holds, such as merit 62.5."
+            ) from None
+    found = Boundaries(now.told_in, tuple(rows))
+    if wrong := found.wrong(Fraction(1000)):
+        number, message = next(iter(wrong.items()))
+        raise ChangeRefused("boundaries", f"Line {number + 1}: {message}")
+    return found

@@ -1,0 +1,353 @@
+"""Rules that are changed after marking: what would move is shown before, it moves for whom it is meant, and it can be
+undone; marks given by hand stay."""
+
+from __future__ import annotations
+
+import csv
+import io
+import threading
+from fractions import Fraction
+from typing import Any
+from unittest import mock
+
+import openpyxl
+from django.db import connection
+from django.test import Client, TransactionTestCase
+from django.urls import reverse
+from django.utils import timezone
+
+from vorlage.core.marking import Counting
+from vorlage.web.bank.models import Question
+from vorlage.web.forms.models import FormItem
+from vorlage.web.marking.changing import Held, apply, preview, with_answer, with_bonus, with_counting
+from vorlage.web.marking.giving import Given, give
+from vorlage.web.marking.models import Change
+from vorlage.web.marking.results import results_of
+from vorlage.web.sittings.models import Mark, Sitting
+from vorlage.web.sittings.questions import questions_had
+
+from .test_marking import Marking
+from .test_sittings import do_jobs
+
+
+class Afterwards(Marking):
+    """Four students whose work is 4 % off the key, which 1 % does not forgive."""
+
+    def off(self, share: float = 1.04, **rules: Any) -> Sitting:
+        sitting = self.give(**rules)
+        for k in range(4):
+            self.hand_in(sitting, k, self.nearly(sitting, k, share))
+        return sitting
+
+    def nearly(self, sitting: Sitting, k: int, share: float) -> str:
+        taking = self.taking(sitting, k)
+        values = questions_had(taking)[0].drawn.values
+        return f"{float(values['m']) * 9.81 * float(values['h']) / 1000 * share:.5f} kJ"  # type: ignore[arg-type]
+
+    def typed(self, **fields: str) -> dict[str, str]:
+        return {"what": "answer", "candidate": str(self.candidate().pk), "part": "work"} | fields
+
+    def show(self, sitting: Sitting, status: int = 200, **fields: str) -> Any:
+        page = self.client.post(reverse("show-change", args=[sitting.pk]), self.typed(**fields))
+        self.assertEqual(page.status_code, status)
+        return page
+
+    def make(self, sitting: Sitting, **fields: str) -> Any:
+        typed = {"reason": "it was too strict", "whose": "all"} | self.typed(**fields)
+        return self.client.post(reverse("make-change", args=[sitting.pk]), typed)
+
+    def undo(self, sitting: Sitting, change: Change) -> Any:
+        return self.client.post(reverse("undo-change", args=[sitting.pk]), {"change": change.pk}, follow=True)
+
+
+class Tolerance(Afterwards):
+    def test_who_gains_is_seen_before_and_it_can_be_undone_the_next_day(self) -> None:
+        sitting = self.off(pass_share=Fraction(2, 5))
+        before = Mark.objects.count()
+        page = self.show(sitting, tolerance="5%")
+        self.assertEqual((len(page.context["preview"].gaining), len(page.context["preview"].losing)), (4, 0))
+        self.assertContains(page, "passes now")
+        self.assertEqual((Mark.objects.count(), Change.objects.count()), (before, 0))
+        sitting.refresh_from_db()
+        self.assertEqual(sitting.changed, {})
+        self.make(sitting, tolerance="5%")
+        self.assertEqual(self.marks(sitting, "work"), ["2"] * 4)
+        change = Change.objects.get()
+        self.assertEqual((change.by, change.reason, len(change.marks)), (self.author, "it was too strict", 4))
+        # who hands in later is marked by what holds now
+        late = self.give()
+        self.hand_in(late, 0, self.nearly(late, 0, 1.04))
+        self.assertEqual(self.marks(late, "work")[:1], ["0"])
+        page = self.undo(sitting, change)
+        self.assertContains(page, "Undone")
+        self.assertEqual(self.marks(sitting, "work"), ["0"] * 4)
+        # every mark that was ever given is there
+        self.assertEqual(Mark.objects.filter(taking__sitting=sitting, part="work").count(), 12)
+        self.assertContains(self.undo(sitting, change), "undone already")
+
+    def test_only_those_who_gain_or_some(self) -> None:
+        for whose in ("gains", "some"):
+            sitting = self.give()
+            for k in range(4):
+                self.hand_in(sitting, k, self.nearly(sitting, k, 1.04 if k < 2 else 1.008))
+            # wide for two, and too narrow for the two that were right
+            page = self.show(sitting, tolerance="0.5%", bands="5% | 1/2 | Nearly")
+            self.assertEqual((len(page.context["preview"].gaining), len(page.context["preview"].losing)), (2, 2))
+            some = str(self.taking(sitting, 3).pk)
+            self.make(sitting, tolerance="0.5%", bands="5% | 1/2 | Nearly", whose=whose, some=some)
+            expected = ["1", "1", "2", "2"] if whose == "gains" else ["0", "0", "2", "1"]
+            self.assertEqual(self.marks(sitting, "work"), expected)
+
+    def test_marks_given_by_hand_stay_and_are_listed(self) -> None:
+        sitting = self.off()
+        for k in range(3):
+            at = f"{self.taking(sitting, k).pk}-0"
+            self.client.post(self.address("give-marks", sitting), {"at": at, "marks": "1"})
+        page = self.show(sitting, tolerance="5%")
+        self.assertContains(page, "3 marks that")
+        self.assertContains(page, "They stay")
+        self.make(sitting, tolerance="5%")
+        self.assertEqual(self.marks(sitting, "work"), ["1", "1", "1", "2"])
+        self.undo(sitting, Change.objects.get())
+        self.make(sitting, tolerance="5%", hands="1")
+        self.assertEqual(self.marks(sitting, "work"), ["2"] * 4)
+
+    def test_a_mark_that_was_given_since_stays_when_it_is_undone(self) -> None:
+        sitting = self.off()
+        self.make(sitting, tolerance="5%")
+        at = f"{self.taking(sitting, 1).pk}-0"
+        self.client.post(self.address("give-marks", sitting), {"at": at, "marks": "0.5"})
+        self.undo(sitting, Change.objects.get())
+        self.assertEqual(self.marks(sitting, "work"), ["0", "0.5", "0", "0"])
+
+    def test_students_read_that_it_was_changed_and_why(self) -> None:
+        sitting = self.off()
+        sitting.released = timezone.now()
+        sitting.save()
+        self.make(sitting, tolerance="5%", reason="the scale could not be read finer")
+        page = self.as_student(0).get(reverse("sitting-done", args=[sitting.pk]))
+        self.assertContains(page, "because the scale could not be read finer")
+
+    def test_another_key_and_the_next_revision(self) -> None:
+        sitting = self.sat()
+        self.make(sitting, key="m*h/1000", next_revision="1")
+        self.assertEqual(self.marks(sitting, "work"), ["2"] * 4)
+        newest = Question.objects.get(pk=self.question.pk).newest
+        self.assertEqual((newest.number, newest.document["parts"][0]["answer"]["key"]), (2, "m*h/1000"))
+        # the key that students are shown is the one that holds
+        drawn = questions_had(self.taking(sitting, 0))[0].drawn
+        self.assertEqual(drawn.question.document.parts[0].answer.key, "m*h/1000")
+        # another sitting of it is listed and not touched
+        other = self.sat()
+        self.assertEqual(self.marks(other, "work"), ["0"] * 4)
+        page = self.client.get(self.address("change-part", sitting))
+        self.assertContains(page, "Other sittings of this question")
+
+    def test_what_cannot_hold_is_told_beside_its_field(self) -> None:
+        sitting = self.off()
+        refusals: dict[str, tuple[str, str]] = {
+            "key": ("m*q", "q is not a parameter"), "tolerance": ("x y", "tolerance"), "bands": ("10%", "Line 1"),
+            "slips": ("m | 9 | x", "between -1 and 1"), "worth": ("many", "no number of marks"),
+        }  # fmt: skip
+        for name, (typed, why) in refusals.items():
+            page = self.show(sitting, 422, **{name: typed})
+            self.assertContains(page, why, status_code=422)
+            self.assertContains(page, typed, status_code=422)
+        self.assertContains(self.show(sitting, 422), "Nothing is changed yet", status_code=422)
+        self.assertContains(self.make(sitting, tolerance="5%", reason=" "), "Say why", status_code=422)
+        self.assertEqual(Change.objects.count(), 0)
+
+    def test_marks_of_a_part(self) -> None:
+        sitting = self.sat(work="right")
+        page = self.show(sitting, worth="6")
+        self.assertEqual(page.context["preview"].people[0].after.most, 9)
+        self.make(sitting, worth="6")
+        self.assertEqual(self.marks(sitting, "work"), ["6"] * 4)
+        self.make(sitting, tolerance="3%")
+        self.assertEqual(self.marks(sitting, "work"), ["6"] * 4)
+
+
+class NotCounting(Afterwards):
+    def test_one_draw_is_annulled_and_nobody_elses_mark_moves(self) -> None:
+        sitting = self.sat()
+        code = FormItem.objects.get(form=self.taking(sitting, 2).form_id).form.code
+        typed = {"what": "annul", "whom": "draw", "forms": code.lower(), "how": "full"}
+        page = self.show(sitting, **typed)
+        self.assertEqual([each.pk for each in page.context["preview"].people], [self.taking(sitting, 2).pk])
+        self.make(sitting, **typed)
+        self.assertEqual(self.marks(sitting, "work"), ["0", "0", "2", "0"])
+        self.undo(sitting, Change.objects.get())
+        # taken out, the forms cannot reach the same any more, and it is said
+        page = self.show(sitting, **typed | {"how": "out"})
+        self.assertEqual(page.context["preview"].people[0].after.most, 3)
+        self.make(sitting, **typed | {"how": "out"})
+        totals = [row.total.most for row in results_of(Sitting.objects.get(pk=sitting.pk)).rows]
+        self.assertEqual(sorted(totals), [3, 5, 5, 5])
+
+    def test_for_all_for_a_form_and_for_nobody(self) -> None:
+        sitting = self.sat()
+        self.make(sitting, what="annul", whom="all", how="out", whole="1")
+        self.assertEqual({row.total.most for row in results_of(Sitting.objects.get(pk=sitting.pk)).rows}, {0})
+        self.undo(sitting, Change.objects.get())
+        code = FormItem.objects.get(form=self.taking(sitting, 0).form_id).form.code
+        self.make(sitting, what="annul", whom="forms", forms=code, how="full")
+        self.assertEqual(self.marks(sitting, "work"), ["2", "0", "0", "0"])
+        self.assertContains(
+            self.show(sitting, 422, what="annul", whom="forms", forms="ZZZ", how="full"), "No form", status_code=422
+        )
+        self.assertContains(self.show(sitting, 422, what="annul"), "Say how", status_code=422)
+
+    def test_bonus(self) -> None:
+        sitting = self.sat(work="right")
+        self.make(sitting, what="bonus", beyond="1")
+        rows = results_of(Sitting.objects.get(pk=sitting.pk)).rows
+        self.assertEqual({(row.total.reached, row.total.most) for row in rows}, {(2, 0)})
+
+
+class Counted(Afterwards):
+    def test_how_marks_are_counted_with_preview_and_undo(self) -> None:
+        sitting = self.sat(work="right")
+        for k in range(4):
+            at = f"{self.taking(sitting, k).pk}-0"
+            self.client.post(self.address("give-marks", sitting, "why"), {"at": at, "marks": str(k * 0.5)})
+        typed = {
+            "what": "counting",
+            "maximum": "10",
+            "stop": "part",
+            "boundaries": "merit 70\npass 45",
+            "pass_share": "45",
+        }
+        page = self.show(sitting, **typed)
+        self.assertContains(page, "no grade to merit")
+        self.make(sitting, **typed)
+        found = results_of(Sitting.objects.get(pk=sitting.pk))
+        self.assertEqual(
+            [(row.total.reached, row.grade) for row in found.rows], [(4, ""), (5, "pass"), (6, "pass"), (7, "merit")]
+        )
+        self.assertEqual(Sitting.objects.get(pk=sitting.pk).held.pass_share, Fraction(9, 20))
+        page = self.client.get(reverse("counting", args=[sitting.pk]))
+        self.assertContains(page, "merit 70")
+        self.undo(sitting, Change.objects.get())
+        restored = Sitting.objects.get(pk=sitting.pk)
+        self.assertEqual((restored.counting, restored.changed, restored.held.pass_share), ({}, {}, None))
+
+    def test_what_is_no_number_is_told(self) -> None:
+        sitting = self.sat()
+        for name, typed in {
+            "maximum": "0", "drop": "x", "taking_part": "120", "pass_share": "-1", "boundaries": "merit high",
+        }.items():  # fmt: skip
+            self.assertEqual(self.show(sitting, 422, what="counting", **{name: typed}).context["refused"].name, name)
+
+    def test_changes_are_undone_in_their_order(self) -> None:
+        sitting = self.off()
+        self.make(sitting, tolerance="5%")
+        self.make(sitting, what="counting", maximum="10")
+        first, second = Change.objects.order_by("pk")
+        self.assertContains(self.undo(sitting, first), "undo that first")
+        self.undo(sitting, second)
+        self.undo(sitting, first)
+        self.assertEqual(self.marks(sitting, "work"), ["0"] * 4)
+
+    def test_only_whoever_runs_it_changes_it(self) -> None:
+        sitting = self.off()
+        other = self.students[0].user
+        client = Client()
+        client.force_login(other)
+        self.assertIn(
+            client.post(reverse("make-change", args=[sitting.pk]), self.typed(tolerance="5%")).status_code, {403, 404}
+        )
+        self.assertEqual(Change.objects.count(), 0)
+
+    def test_nothing_is_half_applied(self) -> None:
+        sitting = self.off()
+        with mock.patch("vorlage.web.marking.changing.Change.objects.create", side_effect=RuntimeError):
+            with self.assertRaises(RuntimeError):
+                self.make(sitting, tolerance="5%")
+        sitting.refresh_from_db()
+        self.assertEqual((sitting.changed, self.marks(sitting, "work")), ({}, ["0"] * 4))
+
+
+class Tables(Afterwards):
+    def test_totals_can_be_recomputed_to_the_last_digit(self) -> None:
+        sitting = self.sat(work="right")
+        for k in range(4):
+            at = f"{self.taking(sitting, k).pk}-0"
+            self.client.post(self.address("give-marks", sitting, "why"), {"at": at, "marks": str(k * 0.5)})
+        answer = self.client.get(reverse("results-table", args=[sitting.pk, "csv"]))
+        head, *rows = csv.reader(io.StringIO(answer.content.decode("utf-8-sig")))
+        self.assertEqual(head[:2], ["Student", "Form"])
+        for row in rows:
+            parts, reached = row[2:4], row[4]
+            self.assertEqual(sum(map(Fraction, parts)), Fraction(reached))
+        book = openpyxl.load_workbook(
+            io.BytesIO(self.client.get(reverse("results-table", args=[sitting.pk, "xlsx"])).content)
+        )
+        cells = list(book.active.iter_rows(min_row=2, values_only=True))
+        self.assertEqual([sum(row[2:4]) for row in cells], [row[4] for row in cells])
+        self.assertEqual(sorted(row[4] for row in cells), [2, 2.5, 3, 3.5])
+
+    def test_without_names_nobody_is_named_and_the_order_tells_nothing(self) -> None:
+        sitting = self.sat()
+        for address in (reverse("results", args=[sitting.pk]), reverse("results-table", args=[sitting.pk, "csv"])):
+            self.assertContains(self.client.get(address), "Fam2")
+            covered = self.client.get(f"{address}?covered").content.decode()
+            for student in self.students:
+                self.assertNotIn(student.family, covered)
+        self.assertEqual(self.client.get(f"/marking/{sitting.pk}/results.pdf").status_code, 404)
+
+    def test_what_waits_is_said(self) -> None:
+        sitting = self.sat()
+        page = self.client.get(reverse("results", args=[sitting.pk]))
+        self.assertContains(page, "4 answers wait for a")
+        self.assertContains(page, "so far")
+
+
+class AtOnce(TransactionTestCase):
+    """Two who mark, and a change of the rules, at the same moment."""
+
+    def test_marks_that_are_given_while_a_rule_changes_stand(self) -> None:
+        Afterwards.setUpTestData()
+        case = Afterwards()
+        case.client = Client()
+        case.setUp()
+        sitting = case.off()
+        candidate, taking = case.candidate(), case.taking(sitting, 0)
+        answer = {
+            "kind": "quantity",
+            "key": "m*9.81*h/1000",
+            "unit": "kJ",
+            "tolerance": {"mode": "relative", "value": "5%"},
+        }
+        after = with_answer(Held.of(sitting), candidate.pk, "work", answer, None)
+        faults: list[BaseException] = []
+
+        def run(work: Any) -> None:
+            try:
+                work()
+            except BaseException as problem:
+                faults.append(problem)
+            finally:
+                connection.close()
+
+        def mark() -> None:
+            for _ in range(5):
+                give(sitting, "work", [(taking.pk, 0)], Given(case.author, Fraction(1)))
+
+        threads = [
+            threading.Thread(target=run, args=[mark]),
+            threading.Thread(target=run, args=[lambda: apply(sitting, after, case.author, "wider", "too strict")]),
+            threading.Thread(target=run, args=[mark]),
+        ]
+        for each in threads:
+            each.start()
+        for each in threads:
+            each.join()
+        self.assertEqual(faults, [])
+        # what was given by hand last holds, and nobody else's was lost
+        self.assertEqual(case.marks(sitting, "work"), ["1", "2", "2", "2"])
+        do_jobs()
+        self.assertEqual(
+            preview(Sitting.objects.get(pk=sitting.pk), Held.of(Sitting.objects.get(pk=sitting.pk))).people, []
+        )
+        more = with_counting(with_bonus(Held.of(sitting), candidate.pk, True), Counting(cap=True))
+        self.assertEqual(len(preview(Sitting.objects.get(pk=sitting.pk), more).people), 4)
