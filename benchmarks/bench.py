@@ -34,6 +34,8 @@ from vorlage.operations.fuzzing import slowest
 
 from .busy import TAKING, TYPING, busy, p95
 from .large_bank import QUESTIONS, found_and_counted
+from .large_class import STUDENTS as MARKED
+from .large_class import marking_pages
 from .large_set import large_set
 from .pairs import PAIRS
 
@@ -349,6 +351,7 @@ class Pages:
             raise AssertionError(f"{len(found.refused)} requests were refused, the first with {found.refused[0]}")
         typing, taking = p95(found.previews), p95(found.pages)
         took, held = large_set()
+        marked = marking_pages()
         pages, counts = found_and_counted()
         bank = f"of a bank of {QUESTIONS:,} questions"
         return [
@@ -357,6 +360,9 @@ class Pages:
             Measure("busy_page_p95_ms", "a stored page meanwhile", taking, 400, at_least=False),
             Measure("set_1000_s", "1 000 forms of 10 made, printed and stored, s", took, 60, at_least=False),
             Measure("set_1000_mb", "the memory of all its processes, MB", held, 600, at_least=False),
+            Measure(
+                "marking_page_p95_ms", f"marking {MARKED} students × 20, 95 of 100", p95(marked), 400, at_least=False
+            ),
             Measure("bank_p95_ms", f"a page {bank}, 95 of 100", p95(pages), 100, at_least=False),
             Measure("facets_p95_ms", "all its facets counted, 95 of 100", p95(counts), 400, at_least=False),
         ]

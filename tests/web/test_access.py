@@ -20,6 +20,7 @@ from vorlage.web.exchange.models import Brought, Intake, Outgoing
 from vorlage.web.forms.models import Page
 from vorlage.web.jobs.models import Job
 from vorlage.web.jobs.tasks import perform
+from vorlage.web.marking.models import SecondMarking
 from vorlage.web.plans.models import SchoolMark
 from vorlage.web.seating.models import Room, SeatPlan
 from vorlage.web.sittings.models import InsertPage, Sitting, Taking, Wall
@@ -229,6 +230,30 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "change-entry-word": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
     "sitting-wall": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 403]),
     "sitting-markers": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    "marking": ("get", [SIGN_IN, 200, 403, 200, 200, 200, 200, 200, 200, 200, 403]),
+    "mark-sitting": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
+    "mark-student": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
+    "results": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
+    "results-table": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
+    "mark-part": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
+    "second-markings": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
+    "second-marking": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
+    "papers-to-key": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
+    "paper-to-key": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
+    "change-part": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 403]),
+    "counting": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 403]),
+    "mark-rule": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
+    "show-change": ("post", [SIGN_IN, 404, 403, 404, 404, 404, 404, 404, 404, 404, 403, 403]),
+    "make-change": ("post", [SIGN_IN, 404, 403, 404, 404, 404, 404, 404, 404, 404, 403, 403]),
+    "undo-change": ("post", [SIGN_IN, 404, 403, 404, 404, 404, 404, 404, 404, 404, 403, 403]),
+    "give-marks": ("post", [SIGN_IN, 404, 403, 404, 422, 422, 404, 404, 422, 404, 403, 422]),
+    "marks-by-rule": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 302]),
+    "keep-typed": ("post", [SIGN_IN, 404, 403, 404, 204, 204, 404, 404, 204, 404, 403, 204]),
+    "write-slip": ("post", [SIGN_IN, 404, 403, 404, 422, 422, 404, 404, 422, 404, 403, 403]),
+    "key-paper": ("post", [SIGN_IN, 404, 403, 404, 422, 422, 404, 404, 422, 404, 403, 422]),
+    "ask-second-marking": ("post", [SIGN_IN, 404, 403, 404, 422, 422, 404, 404, 422, 404, 403, 422]),
+    "give-second": ("post", [SIGN_IN, 404, 403, 404, 404, 404, 404, 404, 404, 404, 403, 404]),
+    "settle-second": ("post", [SIGN_IN, 404, 403, 404, 404, 404, 404, 404, 404, 404, 403, 404]),
     "sitting-students": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
     "try-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
     "retake-sitting": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 403]),
@@ -303,6 +328,8 @@ QUERIES = {
     "rooms": 4, "room": 4, "seat-plan": 8, "seat-plan-progress": 5, "class-papers": 6,
     "settings-of-department": 4, "people": 8, "person": 15, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
     "students": 6, "student": 8, "mine": 4, "sittings": 7, "sitting": 17, "sitting-table": 6, "sitting-answers": 8, "sitting-rules": 16,
+    "marking": 5, "mark-sitting": 13, "mark-student": 17, "results": 11, "results-table": 10, "mark-part": 22, "second-markings": 21,
+    "second-marking": 17, "papers-to-key": 7, "paper-to-key": 10, "change-part": 11, "counting": 6,
     "sit": 5, "sit-work": 5, "sit-insert": 5, "before-handing-in": 5, "sitting-done": 5, "what-changed": 0,
     "own-work": 5, "practice": 5, "practise": 5, "sitting-wall": 5, "come-in": 3, "sitting-door": 5,
     # somebody else's
@@ -325,6 +352,11 @@ OF_STUDENTS = (
 )  # fmt: skip
 # and of whoever practises
 OF_PRACTICE = ("practice", "practise", "practice-draw", "practice-read", "practice-check", "practice-show")
+
+
+# of those who mark what was handed in, and what was sat on paper
+OF_MARKING = ("mark-student",)
+OF_PAPER = ("papers-to-key", "paper-to-key", "key-paper")
 
 
 class Access(TestCase):
@@ -479,6 +511,21 @@ class Access(TestCase):
             "archive-sitting", "keep-way", *OF_STUDENTS, *OF_PRACTICE,
         ):  # fmt: skip
             arguments[each] = {"pk": sitting.pk}
+        marked = {"pk": sitting.pk}
+        for each in ("mark-sitting", "results", "counting", "second-markings", "papers-to-key", "mark-rule", "show-change",
+                     "make-change", "undo-change", "ask-second-marking"):  # fmt: skip
+            arguments[each] = marked
+        taken = sitting.form_set.places.all()[0].candidates.all()[0]
+        part = {"candidate": taken.pk, "part": taken.revision.parts[0]["id"]}
+        for each in ("mark-part", "change-part", "give-marks", "marks-by-rule", "keep-typed", "write-slip"):
+            arguments[each] = marked | part
+        arguments["results-table"] = marked | {"kind": "csv"}
+        for each in ("mark-student", "paper-to-key", "key-paper"):
+            arguments[each] = marked | {"taking": Taking.objects.filter(sitting=sitting)[0].pk}
+        twice = {"sitting": sitting, "part": part["part"], "who": author}
+        again = SecondMarking.objects.get_or_create(candidate=taken, **twice, defaults={"by": author})[0]
+        for each in ("second-marking", "give-second", "settle-second"):
+            arguments[each] = marked | {"marking": again.pk}
         arguments["sitting-door"] = arguments["enter-sitting"] = {"code": sitting.code}
         InsertPage.objects.get_or_create(insert=frozen_with, number=1, defaults={"picture": insert["file"]})
         arguments["sit-insert"] |= {"insert": frozen_with.pk, "page": 1}
@@ -498,8 +545,10 @@ class Access(TestCase):
         Sitting.objects.filter(pk=found.pk).update(archived=None)
         Taking.objects.exclude(tried_by=None).delete()
         begun = timezone.now() if name in OF_STUDENTS[2:] else None
-        handed_in = begun if name in OF_STUDENTS[7:] else None
+        begun = timezone.now() if name in OF_MARKING else begun
+        handed_in = begun if name in OF_STUDENTS[7:] or name in OF_MARKING else None
         Taking.objects.filter(sitting=found).update(begun=begun, handed_in=handed_in)
+        found.rules["come_in"] = "paper" if name in OF_PAPER else "list"
         found.rules["practice"] = "only" if name in OF_PRACTICE else "no"
         found.save(update_fields=["rules"])
         return found

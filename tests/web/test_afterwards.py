@@ -112,6 +112,15 @@ class Tolerance(Afterwards):
         self.make(sitting, tolerance="5%", hands="1")
         self.assertEqual(self.marks(sitting, "work"), ["2"] * 4)
 
+    def test_long_answers_are_never_put_back_to_waiting(self) -> None:
+        sitting = self.off()
+        for k in range(4):
+            at = f"{self.taking(sitting, k).pk}-0"
+            self.client.post(self.address("give-marks", sitting, "why"), {"at": at, "marks": "2"})
+        self.assertEqual(self.show(sitting, tolerance="5%", hands="1").context["preview"].by_hand, [])
+        self.make(sitting, tolerance="5%", hands="1")
+        self.assertEqual((self.marks(sitting, "work"), self.marks(sitting, "why")), (["2"] * 4, ["2"] * 4))
+
     def test_a_mark_that_was_given_since_stays_when_it_is_undone(self) -> None:
         sitting = self.off()
         self.make(sitting, tolerance="5%")

@@ -37,7 +37,7 @@ from .changing import Held, NotUndone, Preview, apply, preview, undo
 from .models import Change
 from .overview import Asked
 from .places import part_of, sitting_to_mark
-from .results import as_shown, boundaries_now, results_of, table_of
+from .results import as_shown, boundaries_now, cells_of, results_of, table_of
 from .views import names_shown
 
 
@@ -230,11 +230,12 @@ def results(request: MemberRequest, pk: int) -> HttpResponse:
     """Everybody's marks and totals, with names or covered."""
     sitting = sitting_to_mark(request, pk)
     found = results_of(sitting)
-    covered = "covered" in request.GET
+    covered, habits = "covered" in request.GET, sitting.test.department.habits
     rows = sorted(found.rows, key=lambda row: row.taking.receipt) if covered else found.rows
     context = {
         "sitting": sitting, "station": "marking", "found": found, "covered": covered,
-        "rows": list(enumerate(rows, start=1)), "graded": any(row.grade for row in rows),
+        "rows": [(number, row, cells_of(row, habits)) for number, row in enumerate(rows, start=1)],
+        "graded": any(row.grade for row in rows),
         "waiting": sum(row.total.waiting for row in rows), "unreadable": sum(row.total.unreadable for row in rows),
         "runs": may(request.user, "sittings.change_sitting", sitting),
     }  # fmt: skip

@@ -185,10 +185,13 @@ def moves_of(
     if not touched:
         return []
     there = {(each.position, each.part): each for each in held}
+    # what somebody gave by hand is touched only where the rule would give something else than it gave
+    by_rule = {(each.position, each.part): each for each in given if each.by_id is None}
     found = []
     for mark in marks_by_rule(taking, given, after.changed, touched):
         before = there.get((mark.position, mark.part))
-        if before is not None and any(getattr(before, name) != getattr(mark, name) for name in MOVED):
+        was = by_rule.get((mark.position, mark.part)) if before is not None and before.by_id is not None else before
+        if before is not None and was is not None and any(getattr(was, name) != getattr(mark, name) for name in MOVED):
             found.append(Moved(before, mark))
     return found
 

@@ -7,7 +7,7 @@ from django.db import models
 from django.utils import timezone
 
 from vorlage.web.bank.models import Question
-from vorlage.web.forms.models import FormSetCandidate
+from vorlage.web.forms.models import Form, FormSetCandidate
 from vorlage.web.people.models import User
 from vorlage.web.sittings.models import Sitting, Taking
 
@@ -153,3 +153,72 @@ class Change(models.Model):
 
     def __str__(self) -> str:
         return self.words
+
+
+class Keyed(models.Model):
+    """What one person keyed in of a student's paper: the form, and the answers as they were typed, by question and
+    part. Two may key the same paper; what holds are the answers of the sitting."""
+
+    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, related_name="keyed")
+    by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    form = models.ForeignKey(Form, on_delete=models.PROTECT, related_name="+")
+    answers = models.JSONField()
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["taking", "by"], name="keyed_once_by_each")]
+
+    def __str__(self) -> str:
+        return f"{self.taking_id} keyed by {self.by}"
+
+
+class SecondMarking(models.Model):
+    """A second marking of answers to a part: which of them, with or without sight of the first marks, and from which
+    difference on it has to be settled."""
+
+    class Choice(models.TextChoices):
+        ALL = "all", "all answers"
+        NTH = "nth", "every third answer"
+        TENTH = "tenth", "a random tenth"
+
+    sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="second_markings")
+    candidate = models.ForeignKey(FormSetCandidate, on_delete=models.CASCADE, related_name="+")
+    part = models.CharField(max_length=20)
+    who = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    choice = models.CharField(max_length=10, choices=Choice, default=Choice.ALL)
+    sight = models.BooleanField(default=False)
+    # differences above so many marks are settled
+    allowed = models.DecimalField(max_digits=5, decimal_places=2, default=0)
+    by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.UniqueConstraint(fields=["sitting", "candidate", "part", "who"], name="one_second_marking_a_marker")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.who} marks {self.part} of {self.candidate_id} a second time"
+
+
+class SecondMark(models.Model):
+    """What somebody gives an answer in a second marking; it holds for nothing before it is settled. The last one of an
+    answer is theirs."""
+
+    marking = models.ForeignKey(SecondMarking, on_delete=models.CASCADE, related_name="marks")
+    taking = models.ForeignKey(Taking, on_delete=models.CASCADE, related_name="+")
+    position = models.PositiveSmallIntegerField()
+    # exactly, as text
+    marks = models.CharField(max_length=40)
+    comment = models.CharField(max_length=1000, blank=True)
+    # whether a third decision settled the difference
+    settled = models.DateTimeField(null=True)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.marks} by {self.marking.who_id}"

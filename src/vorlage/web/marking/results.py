@@ -6,9 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
+from functools import lru_cache
 
 from vorlage.core.answers import shown_marks
 from vorlage.core.marking import Total, that_counts
+from vorlage.core.notation import Habits, told
 from vorlage.core.plans import Boundaries
 from vorlage.web.design.tables import Cell
 from vorlage.web.sittings.marking import marks_of_all, that_stand, total
@@ -43,6 +45,22 @@ class Result:
     total: Total
     shown: Fraction
     grade: str
+
+
+def cells_of(row: Result, habits: Habits) -> list[tuple[str, bool]]:
+    """The marks of a row as they are shown, each with whether somebody gave it: a class has thousands, and no template
+    is gone through for each."""
+    return [
+        ("", False) if mark is None else ("waits", False) if mark.outcome == "waiting" else
+        (shown_as(mark.marks, habits), mark.by_id is not None)
+        for mark in row.marks
+    ]  # fmt: skip
+
+
+@lru_cache(maxsize=4096)
+def shown_as(marks: str, habits: Habits) -> str:
+    """Marks that are kept exactly, as they are written here."""
+    return told(str(shown_marks(Fraction(marks))), habits)
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import acting, afterwards, views
+from . import acting, afterwards, on_paper, second, views
 
 urlpatterns = [
     path("marking/", views.station, name="marking"),
@@ -12,6 +12,14 @@ urlpatterns = [
     path("marking/<int:pk>/change/show/", afterwards.show_change, name="show-change"),
     path("marking/<int:pk>/change/make/", afterwards.make_change, name="make-change"),
     path("marking/<int:pk>/change/undo/", afterwards.undo_change, name="undo-change"),
+    path("marking/<int:pk>/paper/", on_paper.papers, name="papers-to-key"),
+    path("marking/<int:pk>/paper/<int:taking>/", on_paper.one_paper, name="paper-to-key"),
+    path("marking/<int:pk>/paper/<int:taking>/key/", on_paper.key_paper, name="key-paper"),
+    path("marking/<int:pk>/second/", second.seconds, name="second-markings"),
+    path("marking/<int:pk>/second/ask/", second.ask, name="ask-second-marking"),
+    path("marking/<int:pk>/second/<int:marking>/", second.one, name="second-marking"),
+    path("marking/<int:pk>/second/<int:marking>/give/", second.give_second, name="give-second"),
+    path("marking/<int:pk>/second/<int:marking>/settle/", second.settle, name="settle-second"),
     path("marking/<int:pk>/rule/", acting.set_rule, name="mark-rule"),
     path("marking/<int:pk>/<int:candidate>/<slug:part>/", views.part, name="mark-part"),
     path("marking/<int:pk>/<int:candidate>/<slug:part>/change/", afterwards.change_part, name="change-part"),

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
-from django.db.models import Exists, OuterRef
+from django.db.models import Exists, OuterRef, Q
 from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
@@ -46,7 +46,8 @@ def station(request: MemberRequest) -> HttpResponse:
     """The sittings in which something is handed in, those where something waits first."""
     mine = Sitting.objects.seen_by(request.user).filter(archived=None)
     something = Mark.objects.filter(taking__sitting=OuterRef("pk"), taking__tried_by=None).exclude(most="0")
-    there = mine.filter(Exists(something.exclude(taking__handed_in=None)))
+    on_paper = Q(rules__come_in="paper") & ~Q(ready=None)
+    there = mine.filter(Exists(something.exclude(taking__handed_in=None)) | on_paper)
     counts = waiting_counts(there)
     now = timezone.localtime()
     rows = [

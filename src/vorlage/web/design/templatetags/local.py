@@ -39,6 +39,12 @@ def split_words(text: str) -> list[str]:
 
 
 @register.filter
+def as_marks(text: str) -> str:
+    """Marks that are kept exactly, as text: ``3/2`` is 1.5."""
+    return str(shown_marks(Fraction(text)))
+
+
+@register.filter
 def exact_marks(marks: Fraction) -> str:
     """Marks as a number, to two decimal places where they have more."""
     return str(shown_marks(marks))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from typing import Any
 
 from django.db import models
@@ -15,6 +16,12 @@ from vorlage.web.people.models import User
 
 # What stands as a part for the working at a question.
 WORKING_PART = "~working"
+
+
+@lru_cache(maxsize=4096)
+def exactly(text: str) -> Fraction:
+    """A fraction as it is kept; a class has thousands of marks, and few that differ."""
+    return Fraction(text)
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,10 +106,10 @@ class Earned(models.Model):
     @property
     def held(self) -> PartMark:
         """As the core has it."""
-        share, marks, most = Fraction(self.share), Fraction(self.marks), Fraction(self.most)
+        share, marks, most = exactly(self.share), exactly(self.marks), exactly(self.most)
         return PartMark(
             self.part, self.outcome, share, marks, most, self.code, self.because, self.certainty, self.reading,
-            tuple(self.feedback), Fraction(self.cost),
+            tuple(self.feedback), exactly(self.cost),
         )  # fmt: skip
 
     @staticmethod

@@ -99,3 +99,4 @@ document.addEventListener("keydown", (event) => {
   }
   if (event.key === "Enter" && !event.target.closest("a, button, summary")) document.getElementById("give-it").click();
 });
+document.documentElement.dataset.ready = "1";
