@@ -73,6 +73,13 @@ class Paper(Marking):
         marks = {each.part: str(each.held.marks) for each in self.taking(sitting).marks()}
         self.assertEqual((marks["work"], marks["why"]), ("0", "5/2"))
 
+    def test_what_only_the_paper_has_waits_until_its_marks_are_keyed(self) -> None:
+        sitting = self.on_paper()
+        self.key(sitting)
+        self.assertEqual({each.part: each.outcome for each in self.taking(sitting).marks()}["why"], "waiting")
+        self.key(sitting, **{"m-0-why": "1"})
+        self.assertEqual({each.part: each.outcome for each in self.taking(sitting).marks()}["why"], "partly")
+
     def test_another_form_than_was_dealt(self) -> None:
         sitting = self.on_paper()
         taking, other = self.taking(sitting, 0), self.taking(sitting, 1)

@@ -6,6 +6,7 @@ week. It orders claims and says how many formulas were tried before one fitted.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -16,13 +17,16 @@ from ..notation import (
     Name,
     Neg,
     Node,
+    NotationError,
     Number,
     Power,
     Product,
     Quotient,
+    Settings,
     Sum,
     line,
     names_in,
+    read_authored,
     rebuild,
     substitute,
     walk,
@@ -87,6 +91,7 @@ def alterations(tree: Node, names: Sequence[str], angle: str) -> list[Altered]:
     found += of_names(tree, names)
     found += of_the_whole(tree, names)
     found += of_angles(tree, angle)
+    found += without_brackets(tree, angle)
     return sorted(found, key=lambda each: each.cost)
 
 
@@ -154,6 +159,10 @@ def of_products(node: Node) -> Iterator[Change]:
             last = product(*rest, factor.terms[-1])
             yield Sum((*factor.terms[:-1], last)), 1.9, "only the last term in the brackets was multiplied"
     yield Sum(factors), 1 if len(factors) == 2 else 2, "added instead of multiplied"
+    named = tuple(factor for factor in factors if names_in(factor))
+    if 2 <= len(named) < len(factors):
+        constants = tuple(factor for factor in factors if not names_in(factor))
+        yield product(Sum(named), *constants), 1.5, "added instead of multiplied"
     if len(factors) == 2:
         yield Sum((factors[0], Neg(factors[1]))), 2, "subtracted instead of multiplied"
 
@@ -398,6 +407,32 @@ def of_the_whole(tree: Node, names: Sequence[str]) -> Iterator[Altered]:
 
 def literal(whole: int) -> Node:
     return Neg(Number(Fraction(-whole))) if whole < 0 else Number(Fraction(whole))
+
+
+# A bracket that holds a formula, and not what a function is taken of.
+OPENS = re.compile(r"(?<![\w.])\(")
+
+
+def without_brackets(tree: Node, angle: str) -> Iterator[Altered]:
+    """The formula as it is typed with one pair of brackets left out."""
+    text, settings = line(tree), Settings("point", angle, False, names_in(tree))
+    for found in OPENS.finditer(text):
+        closed = closing(text, found.start())
+        bare = text[: found.start()] + text[found.start() + 1 : closed] + text[closed + 1 :]
+        try:
+            yield Altered(read_authored(bare, settings), 1.4, f"without brackets around {text[found.end() : closed]}")
+        except NotationError:
+            continue
+
+
+def closing(text: str, opened: int) -> int:
+    """Where the bracket ends that begins at a place."""
+    depth = 0
+    for place in range(opened, len(text)):
+        depth += {"(": 1, ")": -1}.get(text[place], 0)
+        if not depth:
+            return place
+    return len(text) - 1
 
 
 def of_angles(tree: Node, angle: str) -> Iterator[Altered]:

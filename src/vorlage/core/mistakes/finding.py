@@ -13,7 +13,7 @@ from flint import fmpq
 from numpy.typing import NDArray
 
 from ..algebra import Value, to_fraction
-from ..notation import Name, Node, Sum, line, names_in, substitute
+from ..notation import Name, Neg, Node, Sum, line, names_in, substitute
 from ..notation import literal as written
 from .alterations import Altered, alterations, product
 from .chance import by_chance, hits, log_tail, of_others
@@ -175,11 +175,12 @@ class Search:
                 self.fitting.append(Fit(tree, f"another row of the table {table}", fits, 1.2, choices=len(rows) - 1))
 
     def in_proportion(self) -> None:
-        """The key times one number, or with one number added, whatever it is."""
+        """The key times one number, with one added, or taken off one, whatever it is."""
         with np.errstate(all="ignore"):
             ratios = np.sort([(self.answers + side * self.halves) / self.keys for side in (-1, 1)], axis=0)
         gaps = np.array([self.answers - self.keys - self.halves, self.answers - self.keys + self.halves])
-        for ends, make in ((ratios, times), (gaps, plus)):
+        sums = gaps + 2 * self.keys
+        for ends, make in ((ratios, times), (gaps, plus), (sums, less)):
             common = most_covered(ends)
             if common is None:
                 continue
@@ -242,6 +243,10 @@ def simplest(low: float, high: float) -> Fraction:
 
 def times(number: Fraction, tree: Node) -> Node:
     return product(written(number), tree)
+
+
+def less(number: Fraction, tree: Node) -> Node:
+    return Sum((written(number), Neg(tree)))
 
 
 def plus(number: Fraction, tree: Node) -> Node:

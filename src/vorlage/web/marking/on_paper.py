@@ -29,6 +29,8 @@ from .places import sitting_to_mark
 
 # Where keyed answers say that they come from.
 KEYED = "keyed-in"
+# What cannot be typed: what is written at length, or marked in a figure.
+BY_MARKS = frozenset({"ruled", "places"})
 LETTERS = re.compile(r"[A-Za-z]|[-–.]")
 
 
@@ -53,7 +55,7 @@ class Asked:
     @property
     def by_marks(self) -> bool:
         """Whether nothing but marks can be keyed: of what is written at length, or drawn."""
-        return self.part["shape"] in {"ruled", "places"}
+        return self.part["shape"] in BY_MARKS
 
     @property
     def how(self) -> str:
@@ -251,6 +253,9 @@ def keep(
 def as_answered(part: Mapping[str, Any], text: str) -> Any:
     """A keyed answer as a student's page would send it."""
     shape = part["shape"]
+    if shape in BY_MARKS:
+        # somebody has to look at the paper
+        return "on paper"
     if not text:
         return ""
     if shape == "options":
