@@ -68,8 +68,6 @@ def at_the_desk(page: Page, address: str) -> None:
     page.wait_for_selector("#sheet .tried-place")
     page.locator(".part-fields").scroll_into_view_if_needed()
     take(page, "question-desk-figure")
-    page.goto(f"{address}/questions/gallery/")
-    take(page, "gallery")
     page.goto(f"{address}/questions/?look=rows&sort=worked")
     for title in ("Pushing the lock gate", "Lamps in the lighthouse", "Harbour crane"):
         page.get_by_role("row", name=title).locator("td").last.click()

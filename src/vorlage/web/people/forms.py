@@ -254,6 +254,7 @@ class DepartmentForm(forms.ModelForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.fields["letterhead"].widget.attrs["placeholder"] = str(self.instance)
+        self.fields["mark_step"].required = False
         told = "Marks are a number from 0 to 100, such as 1 or 1.5."
         self.fields["first_marks"] = forms.CharField(
             label=self.fields["first_marks"].label, widget=self.fields["first_marks"].widget, max_length=10,
@@ -277,6 +278,10 @@ class DepartmentForm(forms.ModelForm):
         if alike.exclude(pk=self.instance.pk).exists():
             raise forms.ValidationError(f"There is a department {name} already.")
         return name
+
+    def clean_mark_step(self) -> str:
+        """Nothing chosen is as before."""
+        return str(self.cleaned_data["mark_step"] or self.instance.mark_step)
 
     def clean_letterhead(self) -> str:
         return for_paper(str(self.cleaned_data["letterhead"]))
