@@ -11,8 +11,8 @@ from .columns import Column
 
 # Numbers that people write are spread about evenly over their logarithm: so much of one decade on each unit of it.
 EVENLY = 1 / math.log(10)
-# How far about each answer, as a share, others like it are to be expected.
-NEARBY = 0.2
+# How far about each answer, as a share, others like it are to be expected, at least and at most.
+CLOSE, NEARBY = 0.06, 0.2
 
 
 def by_chance(answers: Column, keys: Column, halves: Column) -> Column:
@@ -21,8 +21,10 @@ def by_chance(answers: Column, keys: Column, halves: Column) -> Column:
     with np.errstate(all="ignore"):
         away = np.log(np.abs(answers / np.where(keys == 0, 1, keys)))
     away = np.where(np.isfinite(away), away, 0.0)
-    apart = (away[:, None] - away[None, :]) / NEARBY
-    density = np.exp(-0.5 * apart**2).mean(axis=1) / (NEARBY * math.sqrt(2 * math.pi))
+    # as wide as answers lie apart (Silverman's rule)
+    width = min(NEARBY, max(CLOSE, 1.06 * float(away.std()) * len(away) ** -0.2))
+    apart = (away[:, None] - away[None, :]) / width
+    density = np.exp(-0.5 * apart**2).mean(axis=1) / (width * math.sqrt(2 * math.pi))
     size = np.maximum(np.abs(answers), halves)
     likely: Column = np.minimum(0.5, 2 * halves / size * np.maximum(EVENLY, density))
     return likely

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from bisect import bisect_right
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 import numpy as np
@@ -54,6 +54,8 @@ class Fit:
     chance: float = 0.0
     # where each answer has values of its own to choose from: how many
     choices: int = 1
+    # what its constant takes to be said, as a power of ten: any fits some answers, and few can be said in short
+    said: float = 0.0
 
 
 @dataclass
@@ -184,10 +186,11 @@ class Search:
             common = most_covered(ends)
             if common is None:
                 continue
-            number = simplest(*common)
-            altered = Altered(make(number, self.tree), PROPORTION, "")
+            number, before = simplest(*common), len(self.fitting)
             self.tried += [PROPORTION] * len(self.rows)
-            self.consider([altered])
+            self.consider([Altered(make(number, self.tree), PROPORTION, "")])
+            said = math.log10(max(1, abs(number.numerator)) * number.denominator)
+            self.fitting[before:] = [replace(each, said=said) for each in self.fitting[before:]]
 
     def judged(self, among: NDArray[np.bool_]) -> list[Fit]:
         """What convinces, seen from the answers that are not explained yet, the most convincing first."""
@@ -205,9 +208,9 @@ class Search:
                     continue
                 likely = max(likely, of_others(column[among], self.answers[among], self.halves[among]))
             chance = log_tail(count, int(among.sum()), min(likely, 1.0))
-            chance += math.log10(max(1, bisect_right(ordered, fit.cost)))
+            chance += math.log10(max(1, bisect_right(ordered, fit.cost))) + fit.said
             if chance <= CONVINCING:
-                found.append(Fit(fit.tree, fit.because, fits, fit.cost, chance, fit.choices))
+                found.append(replace(fit, fits=fits, chance=chance))
         return sorted(found, key=lambda each: (each.chance, each.cost))
 
 
