@@ -245,7 +245,15 @@ class Counted(Afterwards):
         for name, typed in {
             "maximum": "0", "drop": "x", "taking_part": "120", "pass_share": "-1", "boundaries": "merit high",
         }.items():  # fmt: skip
-            self.assertEqual(self.show(sitting, 422, what="counting", **{name: typed}).context["refused"].name, name)
+            # what is short to type and long to write down holds nobody
+            for each in (
+                typed,
+                "x NaN" if name == "boundaries" else "NaN",
+                "x 1e99999999" if name == "boundaries" else "1e99999999",
+            ):
+                refused = self.show(sitting, 422, what="counting", **{name: each}).context["refused"]
+                self.assertEqual(refused.name, name)
+        self.assertEqual(self.show(sitting, 422, slips="m | 1e99999999 | x").context["refused"].name, "slips")
 
     def test_changes_are_undone_in_their_order(self) -> None:
         sitting = self.off()

@@ -203,6 +203,7 @@ class Second(Marking):
         self.assertEqual(SecondMark.objects.count(), 0)
         for typed, why in (
             ({"of": "x"}, "Say which question"), ({"who": "0"}, "Choose who marks it"), ({"allowed": "-1"}, "number of marks"),
+            ({"allowed": "NaN"}, "number of marks"), ({"allowed": "1e99999999"}, "number of marks"),
         ):  # fmt: skip
             fields = {"of": f"{self.candidate().pk}-why", "who": str(self.marker.pk), "allowed": "0"} | typed
             self.assertContains(

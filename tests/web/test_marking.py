@@ -285,7 +285,7 @@ class ByHand(Marking):
         give = self.address("give-marks", sitting)
         refusals = {
             "3": "Marks here go from 0 to 2", "-1": "Marks here go from 0 to 2", "0.3": "gives marks in halves",
-            "x": "is no number", "": "Type the marks", "1/0": "is no number", "1e400": "from 0 to 2", "NaN": "is no number",
+            "x": "is no number", "": "Type the marks", "1/0": "is no number", "1e400": "is no number", "1e99999999": "is no number", "NaN": "is no number",
         }  # fmt: skip
         for typed, why in refusals.items():
             answer = self.client.post(give, {"at": at, "marks": typed, "comment": "Nearly there."})

@@ -11,6 +11,26 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer, model_validator
 
+# A number as people type it in a field that holds no formula.
+PLAIN = re.compile(r"[+-]?(?:\d{1,9}(?:\.\d{0,9})?|\.\d{1,9})(?:/\d{1,9})?", re.ASCII)
+# An exponent that makes a number of a few characters one that takes minutes to be written down.
+LONG_EXPONENT = re.compile(r"e[+-]?\d{3}", re.IGNORECASE)
+
+
+def read_plain(text: str) -> Fraction:
+    """A number from ``2``, ``2.5``, ``2,5``, ``½``, ``1½`` or ``-1/4``. Raises ``ValueError``.
+
+    >>> read_plain("1½"), read_plain(" 2,5"), read_plain("-1/4")
+    (Fraction(3, 2), Fraction(5, 2), Fraction(-1, 4))
+    """
+    typed = text.strip().replace(",", ".").replace("½", ".5")
+    if not PLAIN.fullmatch(typed):
+        raise ValueError("This is no number.")
+    above, stroke, below = typed.partition("/")
+    if stroke and not int(below):
+        raise ValueError("This is no number.")
+    return Fraction(above) / int(below or 1)
+
 
 def to_share(value: Any) -> Fraction:
     """A share of the marks from ``"1/2"``, ``"50%"``, ``0.5`` or ``1``."""
@@ -18,6 +38,8 @@ def to_share(value: Any) -> Fraction:
         return value
     text = str(value).strip()
     try:
+        if LONG_EXPONENT.search(text):
+            raise ValueError
         return Fraction(text[:-1].strip()) / 100 if text.endswith("%") else Fraction(text)
     except (ValueError, ZeroDivisionError):
         raise ValueError("A share is a fraction of the marks, such as 1/2 or 50%.") from None

@@ -4,6 +4,7 @@ Marks are exact; they are rounded where they are shown, once, half up.
 """
 
 from .attempts import NO_TRY, best_of_times, best_of_tries, best_question, is_settled, share_of, that_counts, tries_used
+from .by_hand import MarkRefused, read_given_marks
 from .classes import FEWEST, ClassResult, class_result
 from .groups import Answered, Group, answered, folded, group_answers, key_formula
 from .records import RULES_VERSION, PartMark, less, mark_of, marked, went
@@ -19,6 +20,7 @@ __all__ = [
     "Counted",
     "Counting",
     "Group",
+    "MarkRefused",
     "PartMark",
     "Total",
     "answered",
@@ -33,6 +35,7 @@ __all__ = [
     "less",
     "mark_of",
     "marked",
+    "read_given_marks",
     "share_of",
     "that_counts",
     "total_of",

@@ -11,6 +11,7 @@ import re
 import unicodedata
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass
+from hashlib import blake2b
 from typing import Any
 
 from ..answers import NEAR_MISSES, RIGHT, Attempt, DrawnAnswer, Verdict
@@ -21,6 +22,8 @@ from ..questions import DrawnQuestion
 # Near-misses that say more than a formula would, and those that say less.
 BEFORE_FORMULAS = ("angle_unit", "sign", "rounding", "truncation", "power_of_ten")
 AFTER_FORMULAS = ("digit_swap", "digit")
+# So long is the name of a group at most.
+MOST_IN_KEY = 200
 # Units stand in brackets in line maths, and beside their number where people read it.
 BARE = str.maketrans("", "", "[]")
 # A formula with more pieces than this is not looked into for what was done with it.
@@ -155,7 +158,9 @@ def group_answers(
 
 def made(place: tuple[str, str, str], members: list[int], because: str) -> Group:
     kind, words, draw = place
+    # what was typed may be long, and what tells groups apart stands in addresses
     key = f"{kind}:{words}:{draw}".rstrip(":")
+    key = key if len(key) <= MOST_IN_KEY else f"{kind}:{blake2b(key.encode(), digest_size=12).hexdigest()}"
     if kind == "formula":
         return Group(kind, because, tuple(members), words, key)
     if kind in {"value", "words", "unreadable"} and len(members) == 1:

@@ -15,17 +15,16 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from vorlage.core.answers import shown_marks
-from vorlage.core.marking import Group
+from vorlage.core.marking import Group, MarkRefused, read_given_marks
 from vorlage.core.questions import Unsound
 from vorlage.web.people.permissions import may, personally
 from vorlage.web.people.requests import MemberRequest
-from vorlage.web.sittings.models import Sitting
 
-from .giving import Given, MarkRefused, as_by_rule, give, note_comment, read_given_marks
+from .giving import Given, as_by_rule, give, note_comment
 from .models import Decision, SentToAnEye, Unsaved
 from .places import Answer, Marked, marked_part, part_of, sitting_to_mark
 from .slips import SlipRefused, as_slip
-from .views import TYPED, part_page, rubric_of
+from .views import TYPED, decision_on, part_page, rubric_of
 
 MOST_CELLS = 2000
 
@@ -94,7 +93,7 @@ def given_in(request: MemberRequest, found: Marked, answers: list[Answer]) -> Gi
         if marks > found.most:
             told = f"The levels come to {shown_marks(marks)} and the part has {shown_marks(found.most)} marks"
             raise MarkRefused(f"{told}: type the marks.")
-    elif typed.strip() or "comment_only" not in request.POST:
+    else:
         marks = read_given_marks(typed, found.most, found.sitting.test.department.mark_step)
     upto = request.POST.get("upto", "")
     comment, note = (" ".join(request.POST.get(name, "").split()) for name in ("comment", "note"))
@@ -135,9 +134,9 @@ def decide(found: Marked, group: Group, given: Given, later: bool) -> None:
 
 def next_after(request: MemberRequest, found: Marked, group: Group | None, answers: list[Answer]) -> HttpResponse:
     """Where one goes on: the next answer that needs an eye, or the next group that is not decided."""
-    if "stay" in request.POST or (group is None and len(answers) > 1):
-        messages.success(request, f"{len(answers)} answer{'' if len(answers) == 1 else 's'} marked.")
-        return here(found, group=group.key if group is not None else "", all="" if group is not None else "1")
+    if group is None and len(answers) > 1:
+        messages.success(request, f"{len(answers)} answers marked.")
+        return here(found, all="1")
     done = {each.entry.place for each in answers}
     if group is not None:
         messages.success(request, f"{len(answers)} answer{'' if len(answers) == 1 else 's'} marked.")
@@ -218,7 +217,7 @@ def write_slip(request: MemberRequest, pk: int, candidate: int, part: str) -> Ht
     if membership is None or not may(membership, "bank.change_question", question):
         raise PermissionDenied
     group = found.column.group(request.POST.get("group", ""))
-    decision = None if group is None else decided(sitting, found, group)
+    decision = None if group is None else decision_on(found, group)
     if group is None or decision is None:
         return part_page(request, found, 422, refused="Give the group its marks first: they are the slip's share.")
     try:
@@ -227,9 +226,3 @@ def write_slip(request: MemberRequest, pk: int, candidate: int, part: str) -> Ht
         return part_page(request, found, 422, refused=f"It cannot be written into the question: {problem}")
     messages.success(request, f"It is a slip of the question from revision {revision.number} on.")
     return here(found, group=group.key)
-
-
-def decided(sitting: Sitting, found: Marked, group: Group) -> Decision | None:
-    return Decision.objects.filter(
-        sitting=sitting, candidate=found.asked.candidate, part=found.asked.part, group=group.key[:400], undone=None
-    ).last()

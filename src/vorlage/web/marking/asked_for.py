@@ -10,7 +10,7 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import Any
 
-from vorlage.core.answers import shown_marks, to_marks
+from vorlage.core.answers import read_plain, shown_marks, to_marks
 from vorlage.core.answers.spelling import tolerance_of, tolerance_words
 from vorlage.core.marking import STOPS, Counting
 from vorlage.core.notation import Habits
@@ -85,8 +85,8 @@ def fields_of(sitting: Sitting, asked: Asked) -> list[Field]:
 
 def share(text: str, name: str) -> str:
     try:
-        found = Fraction(text.strip().replace(",", "."))
-    except (ValueError, ZeroDivisionError):
+        found = read_plain(text)
+    except ValueError:
         raise ChangeRefused(name, f"“{text.strip()[:20]}” is no share: write it as 1/2, 0.5 or -1/4.") from None
     if not -1 <= found <= 1:
         raise ChangeRefused(name, "A share lies between -1 and 1.")
@@ -258,12 +258,12 @@ def words_of(sitting: Sitting, counting: Counting, rules: Rules, changed: Mappin
 
 
 def per_cent(text: str, name: str) -> Fraction:
-    typed = text.strip().removesuffix("%").strip().replace(",", ".")
+    typed = text.strip().removesuffix("%").strip()
     if not typed:
         return Fraction(0)
     try:
-        found = Fraction(Decimal(typed)) / 100
-    except (ValueError, ArithmeticError):
+        found = read_plain(typed) / 100
+    except ValueError:
         found = Fraction(-1)
     if not 0 <= found <= 1:
         raise ChangeRefused(name, "Type per cent from 0 to 100.")
@@ -278,12 +278,12 @@ def whole(text: str, name: str, most: int) -> int:
 
 
 def maximum_in(typed: Mapping[str, str]) -> Fraction | None:
-    text = typed.get("maximum", "").strip().replace(",", ".")
+    text = typed.get("maximum", "").strip()
     if not text:
         return None
     try:
-        found = Fraction(Decimal(text))
-    except (ValueError, ArithmeticError):
+        found = read_plain(text)
+    except ValueError:
         found = Fraction(0)
     if not 0 < found <= 1000:
         raise ChangeRefused("maximum", "Type marks above 0 and up to 1000, or nothing.")
@@ -303,8 +303,8 @@ def boundaries_in(sitting: Sitting, typed: Mapping[str, str]) -> Boundaries:
     for number, line in enumerate(filter(str.strip, typed["boundaries"].splitlines()[:12]), start=1):
         name, _, least = line.strip().rpartition(" ")
         try:
-            rows.append((name.strip()[:30] or least, Decimal(least.removesuffix("%").replace(",", "."))))
-        except ArithmeticError:
+            rows.append((name.strip()[:30] or least, shown_marks(read_plain(least.removesuffix("%")))))
+        except ValueError:
             raise ChangeRefused(
                 "boundaries", f"Line {number}: a name and from where it holds, such as merit 62.5."
             ) from None

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from decimal import Decimal, InvalidOperation
 from fractions import Fraction
 
 from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
-from vorlage.core.answers import of_share, shown_marks
+from vorlage.core.answers import of_share
 from vorlage.core.marking import RULES_VERSION
 from vorlage.web.bank.models import Question
 from vorlage.web.people.models import User
@@ -22,10 +21,6 @@ from .models import ReadyComment
 # What a mark was given by, where somebody gave it.
 BY_HAND = "by_hand"
 MOST_READY = 12
-
-
-class MarkRefused(ValueError):
-    """Marks that cannot be given, and why."""
 
 
 @dataclass(frozen=True)
@@ -48,23 +43,6 @@ class Outcome:
 
     given: dict[tuple[int, int], Mark] = field(default_factory=dict)
     meanwhile: list[Mark] = field(default_factory=list)
-
-
-def read_given_marks(text: str, most: Fraction, step: str) -> Fraction:
-    """Marks as somebody types them: ``2``, ``2.5``, ``2,5``, ``1/2``. Raises ``MarkRefused`` with the reason."""
-    typed = text.strip().replace(",", ".").replace("½", ".5" if len(text.strip()) > 1 else "0.5")
-    if not typed:
-        raise MarkRefused("Type the marks, such as 2 or 1.5.")
-    try:
-        marks = Fraction(typed) if "/" in typed and len(typed) < 12 else Fraction(Decimal(typed))
-    except (ValueError, InvalidOperation, ZeroDivisionError, OverflowError):
-        raise MarkRefused(f"“{text.strip()[:20]}” is no number: type the marks, such as 2 or 1.5.") from None
-    if not 0 <= marks <= most:
-        raise MarkRefused(f"Marks here go from 0 to {shown_marks(most)}.")
-    if (marks / Fraction(step)).denominator != 1:
-        fineness = {"1": "whole marks", "0.5": "halves", "0.25": "quarters", "0.1": "tenths"}.get(step, "hundredths")
-        raise MarkRefused(f"The department gives marks in {fineness}; its settings say so.")
-    return marks
 
 
 @transaction.atomic

@@ -16,6 +16,7 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
+from vorlage.core.marking import MarkRefused, read_given_marks
 from vorlage.web.forms.models import Form
 from vorlage.web.people.models import User
 from vorlage.web.people.permissions import personally
@@ -23,7 +24,7 @@ from vorlage.web.people.requests import MemberRequest
 from vorlage.web.sittings.marking import mark, total
 from vorlage.web.sittings.models import Response, Sitting, StudentItem, Taking
 
-from .giving import Given, MarkRefused, give, read_given_marks
+from .giving import Given, give
 from .models import Keyed
 from .places import sitting_to_mark
 

@@ -4,7 +4,6 @@ decision, and agreement is told."""
 from __future__ import annotations
 
 from dataclasses import dataclass
-from decimal import Decimal, InvalidOperation
 from fractions import Fraction
 from typing import Any
 
@@ -15,13 +14,15 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
+from vorlage.core.answers import read_plain, shown_marks
+from vorlage.core.marking import MarkRefused, read_given_marks
 from vorlage.web.people.models import User
 from vorlage.web.people.permissions import may, personally
 from vorlage.web.people.requests import MemberRequest
 from vorlage.web.sittings.models import Sitting
 
 from .columns import mixed
-from .giving import Given, MarkRefused, give, read_given_marks
+from .giving import Given, give
 from .models import SecondMark, SecondMarking
 from .overview import asked_in
 from .places import Answer, Marked, marked_part, part_of, sitting_to_mark
@@ -141,9 +142,9 @@ def ask(request: MemberRequest, pk: int) -> HttpResponse:
     if who is None:
         return seconds_page(request, sitting, 422, refused="Choose who marks it: whoever marks this sitting can.")
     try:
-        allowed = Decimal(request.POST.get("allowed", "").strip().replace(",", ".") or "0")
-    except InvalidOperation:
-        allowed = Decimal(-1)
+        allowed = read_plain(request.POST.get("allowed", "").strip() or "0")
+    except ValueError:
+        allowed = Fraction(-1)
     if not 0 <= allowed <= 100:
         return seconds_page(request, sitting, 422, refused="The difference is a number of marks, such as 0.5 or 1.")
     choice = request.POST.get("choice", "all")
@@ -151,7 +152,7 @@ def ask(request: MemberRequest, pk: int) -> HttpResponse:
         sitting=sitting, candidate=asked.candidate, part=asked.part, who=who,
         defaults={
             "choice": choice if choice in SecondMarking.Choice.values else "all", "sight": "sight" in request.POST,
-            "allowed": allowed, "by": request.user,
+            "allowed": str(shown_marks(allowed)), "by": request.user,
         },
     )  # fmt: skip
     messages.success(request, f"{who.name} finds it here, under Second marking.")

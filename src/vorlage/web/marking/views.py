@@ -87,11 +87,8 @@ def whole(request: MemberRequest, pk: int) -> HttpResponse:
 
 def said_of_many(reason: str, count: int) -> str:
     """Why so many answers need an eye."""
-    return (
-        {"waiting": "wait for a mark", "agrees": "agree and are not proved"}.get(reason, REASONS[reason])
-        if (count > 1)
-        else REASONS[reason]
-    )
+    several = {"waiting": "wait for a mark", "agrees": "agree and are not proved"} if count > 1 else {}
+    return several.get(reason, REASONS[reason])
 
 
 def students_of(found: Any, named: bool) -> list[dict[str, Any]]:
