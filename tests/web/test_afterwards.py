@@ -6,6 +6,7 @@ from __future__ import annotations
 import csv
 import io
 import threading
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 from unittest import mock
@@ -189,6 +190,7 @@ class NotCounting(Afterwards):
         # taken out, the forms cannot reach the same any more, and it is said
         page = self.show(sitting, **typed | {"how": "out"})
         self.assertEqual(page.context["preview"].people[0].after.most, 3)
+        self.assertContains(page, "Not all forms can reach the same any more: 3, 5 marks")
         self.make(sitting, **typed | {"how": "out"})
         totals = [row.total.most for row in results_of(Sitting.objects.get(pk=sitting.pk)).rows]
         self.assertEqual(sorted(totals), [3, 5, 5, 5])
@@ -264,6 +266,21 @@ class Counted(Afterwards):
         self.undo(sitting, second)
         self.undo(sitting, first)
         self.assertEqual(self.marks(sitting, "work"), ["0"] * 4)
+
+    def test_rules_that_are_set_meanwhile_stay(self) -> None:
+        sitting = self.off()
+        after = with_counting(Held.of(sitting), Counting(maximum=Fraction(10)))
+        # somebody else sets other rules after it was seen, and again before it is undone
+        for word in ("quay", "tide"):
+            now = Sitting.objects.get(pk=sitting.pk)
+            now.keep_rules(replace(now.held, word=word), self.author)
+            if word == "quay":
+                apply(sitting, after, self.author, "out of 10", "as agreed")
+        held = Sitting.objects.get(pk=sitting.pk)
+        self.assertEqual((held.held.word, held.counted_by.maximum), ("tide", 10))
+        self.undo(sitting, Change.objects.get())
+        held = Sitting.objects.get(pk=sitting.pk)
+        self.assertEqual((held.held.word, held.counted_by.maximum), ("tide", None))
 
     def test_only_whoever_runs_it_changes_it(self) -> None:
         sitting = self.off()

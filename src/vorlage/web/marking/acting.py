@@ -24,7 +24,7 @@ from .giving import Given, as_by_rule, give, note_comment
 from .models import Decision, SentToAnEye, Unsaved
 from .places import Answer, Marked, marked_part, part_of, sitting_to_mark
 from .slips import SlipRefused, as_slip
-from .views import TYPED, decision_on, part_page, rubric_of
+from .views import TYPED, decision_on, part_page, rubric_of, writes_it
 
 MOST_CELLS = 2000
 
@@ -213,8 +213,7 @@ def write_slip(request: MemberRequest, pk: int, candidate: int, part: str) -> Ht
     sitting = sitting_to_mark(request, pk)
     found = marked_part(sitting, part_of(sitting, candidate, part), request.user.pk)
     question = found.asked.candidate.revision.question
-    membership = getattr(request, "membership", None)
-    if membership is None or not may(membership, "bank.change_question", question):
+    if not writes_it(request, question):
         raise PermissionDenied
     group = found.column.group(request.POST.get("group", ""))
     decision = None if group is None else decision_on(found, group)

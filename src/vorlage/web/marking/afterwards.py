@@ -38,7 +38,7 @@ from .models import Change
 from .overview import Asked
 from .places import part_of, sitting_to_mark
 from .results import as_shown, boundaries_now, cells_of, results_of, table_of
-from .views import names_shown
+from .views import names_shown, writes_it
 
 
 def sitting_to_change(request: MemberRequest, pk: int) -> Sitting:
@@ -157,14 +157,13 @@ def shown(sitting: Sitting, found: Preview, request: MemberRequest, after: Held)
     losers = "lose" in request.POST
     return {
         "rows": [row for row in rows if row["way"] == "loses"] if losers else rows, "crossing": crossing,
-        "even": evenness(found), "fits": len({each.after.most for each in found.people}) <= 1,
+        "even": evenness(found),
     }  # fmt: skip
 
 
 def evenness(found: Preview) -> list[str]:
-    """What can be reached on the forms of those who are concerned, where it is not the same for all."""
-    reach = sorted({each.after.most for each in found.people})
-    return [f"{float(each):g}" for each in reach] if len(reach) > 1 else []
+    """What can be reached, where it is not the same for all."""
+    return [f"{float(each):g}" for each in sorted(found.reach)] if len(found.reach) > 1 else []
 
 
 @personally("sittings.list_sittings")
@@ -194,8 +193,8 @@ def make_change(request: MemberRequest, pk: int) -> HttpResponse:
 
 def offer_revision(request: MemberRequest, sitting: Sitting, asked: Asked, reason: str) -> None:
     """Keep the changed answer as the question's next revision as well."""
-    question, membership = asked.candidate.revision.question, getattr(request, "membership", None)
-    if membership is None or not may(membership, "bank.change_question", question):
+    question = asked.candidate.revision.question
+    if not writes_it(request, question):
         messages.warning(request, "The question itself is another department's, and stays as it is.")
         return
     sitting.refresh_from_db()

@@ -46,12 +46,36 @@ class Held:
     def kept(self) -> dict[str, Any]:
         return {"changed": self.changed, "counting": self.counting, "rules": self.rules}
 
+    def carried(self, was: Held, now: Held) -> Held:
+        """This with what is not the same in ``now`` as it was: what somebody else changed meanwhile stays."""
+        return Held(*(carried(mine, old, new) for mine, old, new in zip(self.pieces, was.pieces, now.pieces)))
+
+    @property
+    def pieces(self) -> tuple[Mapping[str, Any], ...]:
+        return self.changed, self.counting, self.rules
+
     def put(self, sitting: Sitting) -> None:
         """Let it hold in a sitting, which is not stored by this."""
         sitting.changed, sitting.counting, sitting.rules = (
             dict(each) for each in (self.changed, self.counting, self.rules)
         )
         sitting.__dict__.pop("held", None)
+
+
+def carried(mine: Mapping[str, Any], was: Mapping[str, Any], now: Mapping[str, Any]) -> dict[str, Any]:
+    """Plain data with every entry that differs between two others put as it is in the second, as deep as they go."""
+    found = dict(mine)
+    for name in was.keys() | now.keys():
+        old, new = was.get(name), now.get(name)
+        if old == new:
+            continue
+        if name not in now:
+            found.pop(name, None)
+        elif isinstance(old, dict) and isinstance(new, dict) and isinstance(found.get(name), dict):
+            found[name] = carried(found[name], old, new)
+        else:
+            found[name] = new
+    return found
 
 
 @dataclass(frozen=True)
@@ -113,6 +137,8 @@ class Preview:
     people: list[Person]
     # given by hand, and moved only if that is meant
     by_hand: list[Moved]
+    # what can be reached by anybody, those among them whose total does not move
+    reach: frozenset[Fraction] = frozenset()
 
     @property
     def gaining(self) -> list[Person]:
@@ -132,7 +158,7 @@ def preview(sitting: Sitting, after: Held, hands: bool = False) -> Preview:
     most first; ``hands`` says whether marks that were given by hand move too."""
     before = Held.of(sitting)
     touched = touched_by(before.changed, after.changed)
-    people, by_hand = [], list[Moved]()
+    people, by_hand, reach = [], list[Moved](), set[Fraction]()
     for own, given in given_by_person(sitting):
         held = [held_marks(Rules.of(dict(before.rules)), each) for each in given]
         moved = [moves_of(taking, marks, every, after, touched) for taking, marks, every in zip(own, held, given)]
@@ -145,10 +171,11 @@ def preview(sitting: Sitting, after: Held, hands: bool = False) -> Preview:
         person = Person(
             own, was[0], now[0], [each for found in stay for each in found], (was[1], now[1]), (was[2], now[2])
         )
+        reach.add(now[0].most)
         if person.moved or person.gain or person.crosses:
             people.append(person)
     before.put(sitting)
-    return Preview(sorted(people, key=lambda each: (each.gain, each.pk)), by_hand)
+    return Preview(sorted(people, key=lambda each: (each.gain, each.pk)), by_hand, frozenset(reach))
 
 
 def given_by_person(sitting: Sitting) -> list[tuple[Sequence[Taking], list[list[Mark]]]]:
@@ -220,7 +247,9 @@ def apply(
     hands: bool = False,
 ) -> Change:  # fmt: skip
     """Let something else hold from now on, and give the marks that follow: to ``all``, to those who ``gain``, or to
-    ``some``, by the number of their first attempt. It is worked out once more from what stands there now."""
+    ``some``, by the number of their first attempt. It is worked out once more from what stands there now; ``after`` is
+    what was seen in the sitting as it is given here, with the change."""
+    seen = Held.of(sitting)
     sitting = (
         Sitting.objects.select_for_update(of=("self",))
         .select_related("form_set", "test__department")
@@ -228,7 +257,9 @@ def apply(
     )
     pks = [each.pk for each in sitting.takings.all()]
     list(Taking.objects.select_for_update(of=("self",)).filter(pk__in=pks).order_by("pk"))
-    found, before = preview(sitting, after, hands), Held.of(sitting)
+    before = Held.of(sitting)
+    after = before.carried(seen, after)
+    found = preview(sitting, after, hands)
     people = {"all": found.people, "gains": found.gaining}.get(
         whose, [each for each in found.people if each.pk in some]
     )
@@ -275,8 +306,8 @@ def undo(change: Change, by: User) -> int:
             old.made, old.why_changed = timezone.now(), "a change was undone"
             rows.append(old)
     Mark.objects.bulk_create(rows)
-    held = Held(**change.before)
-    held.put(sitting)
+    # other rules that were set since stay
+    Held.of(sitting).carried(Held(**change.after), Held(**change.before)).put(sitting)
     sitting.save(update_fields=["changed", "counting", "rules"])
     change.undone, change.undone_by = timezone.now(), by
     change.save(update_fields=["undone", "undone_by"])

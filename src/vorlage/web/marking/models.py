@@ -59,6 +59,8 @@ class Decision(models.Model):
     comment = models.CharField(max_length=1000, blank=True)
     # whether later answers get it as well, and whether it was taken back
     later = models.BooleanField(default=True)
+    # until when it was looked for later answers
+    looked = models.DateTimeField(default=timezone.now)
     undone = models.DateTimeField(null=True)
     by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField(default=timezone.now)

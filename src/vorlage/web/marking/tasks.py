@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from django.db.models import Exists, F, OuterRef
+from django.db.models import Exists, OuterRef
+from django.utils import timezone
 
 from vorlage.web.jobs.tasks import regularly
 from vorlage.web.sittings.models import Taking
@@ -18,12 +19,12 @@ from .places import marked_part
 @regularly
 def give_to_later_ones() -> None:
     """Look for answers that were handed in after a decision about their group, and are marked by the rules alone."""
-    later = Taking.objects.counted().filter(sitting=OuterRef("sitting"), handed_in__gt=OuterRef("at"))
-    open_ones = Decision.objects.filter(Exists(later.exclude(marked=None)), later=True, undone=None)
-    for decision in (
-        open_ones.filter(sitting__archived=None).select_related("sitting__form_set", "by").order_by(F("pk"))
-    ):
+    now = timezone.now()
+    marked_since = Taking.objects.counted().filter(sitting=OuterRef("sitting"), marked__gt=OuterRef("looked"))
+    open_ones = Decision.objects.filter(Exists(marked_since), later=True, undone=None)
+    for decision in open_ones.filter(sitting__archived=None).select_related("sitting__form_set", "by").order_by("pk"):
         carry_on(decision)
+        Decision.objects.filter(pk=decision.pk).update(looked=now)
 
 
 def carry_on(decision: Decision) -> int:

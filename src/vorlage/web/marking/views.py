@@ -21,6 +21,7 @@ from vorlage.core.notation import Habits, NotationError, line, mathml, read_auth
 from vorlage.core.questions import load_document
 from vorlage.core.sittings import moment_words
 from vorlage.web.bank.markup import for_students
+from vorlage.web.bank.models import Question
 from vorlage.web.forms.models import FormItem
 from vorlage.web.people.permissions import may, personally
 from vorlage.web.people.requests import MemberRequest
@@ -172,6 +173,7 @@ def part_page(request: MemberRequest, found: Marked, status: int = 200, **more: 
     shown = [each for each in members if not every or each.outcome != "right" or "right" in request.GET]
     step = found.sitting.test.department.mark_step
     decision = decision_on(found, group) if group is not None else None
+    question = found.asked.candidate.revision.question
     context = {
         "sitting": found.sitting, "station": "marking", "asked": found.asked, "found": found, "every": every,
         "queue": found.queue, "groups": listed(found), "answer": answer, "group": group, "at": at,
@@ -179,7 +181,7 @@ def part_page(request: MemberRequest, found: Marked, status: int = 200, **more: 
         "members": shown[:SHOWN] if not every else shown, "more": max(0, len(shown) - SHOWN) if not every else 0,
         "right": sum(each.outcome == "right" for each in members), "ruler": ruler_of(members),
         "named": names_shown(request), "most": found.most, "step": step, "buttons": mark_buttons(found.most, step),
-        "ready": ready_comments(found.asked.candidate.revision.question_id, found.asked.part),
+        "ready": ready_comments(question.pk, found.asked.part),
         "typed": typed, "reasons": REASONS,
         "reason": REASONS[answer.reason] if answer is not None and answer.reason not in {"", "waiting"} else "",
         "comment": typed.get("comment", answer.comment if answer is not None else ""),
@@ -187,17 +189,16 @@ def part_page(request: MemberRequest, found: Marked, status: int = 200, **more: 
         "decision": decision,
         "decided_marks": Fraction(decision.share) * found.most if decision is not None else None,
         "runs": may(request.user, "sittings.change_sitting", found.sitting),
-        "may_write": writes_it(request, found), "one": one_answer(found, answer) if answer is not None else None,
+        "may_write": writes_it(request, question), "one": one_answer(found, answer) if answer is not None else None,
         "upto": found.upto, "rubric": rubric_of(found, answer, typed),
         "before": neighbour(found, answer, -1), "after": neighbour(found, answer, 1),
     } | more  # fmt: skip
     return render(request, "marking/part.html", context, status=status)
 
 
-def writes_it(request: MemberRequest, found: Marked) -> bool:
-    """Whether this person may write a slip into the question."""
+def writes_it(request: MemberRequest, question: Question) -> bool:
+    """Whether this person may write a new revision of a question: who marks may be of another department."""
     membership = getattr(request, "membership", None)
-    question = found.asked.candidate.revision.question
     return membership is not None and may(membership, "bank.change_question", question)
 
 
