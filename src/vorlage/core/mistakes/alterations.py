@@ -10,6 +10,7 @@ import re
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import partial
 
 from ..notation import (
     Call,
@@ -65,18 +66,21 @@ def places(node: Node, put: Put = lambda fresh: fresh) -> Iterator[tuple[Node, P
         if names_in(node.exponent):
             yield from places(node.exponent, lambda fresh: put(replace(node, exponent=fresh)))
     elif isinstance(node, Sum):
-        for k, inner in enumerate(node.terms):
-            yield from places(inner, lambda fresh, k=k: put(Sum(with_other(node.terms, k, fresh))))  # type: ignore[misc]
+        yield from places_among(node.terms, lambda held: put(Sum(held)))
     elif isinstance(node, Product):
-        for k, inner in enumerate(node.factors):
-            yield from places(inner, lambda fresh, k=k: put(replace(node, factors=with_other(node.factors, k, fresh))))  # type: ignore[misc]
+        yield from places_among(node.factors, lambda held: put(replace(node, factors=held)))
     elif isinstance(node, Call):
-        for k, inner in enumerate(node.arguments):
-            yield from places(inner, lambda fresh, k=k: put(Call(node.function, with_other(node.arguments, k, fresh))))  # type: ignore[misc]
+        yield from places_among(node.arguments, lambda held: put(Call(node.function, held)))
 
 
-def with_other(held: Sequence[Node], k: int, fresh: Node) -> tuple[Node, ...]:
-    return (*held[:k], fresh, *held[k + 1 :])
+def places_among(held: tuple[Node, ...], whole: Callable[[tuple[Node, ...]], Node]) -> Iterator[tuple[Node, Put]]:
+    """The same of nodes that stand side by side; ``whole`` makes the formula with others in their places."""
+    for k, inner in enumerate(held):
+        yield from places(inner, partial(with_other, held, k, whole))
+
+
+def with_other(held: tuple[Node, ...], k: int, whole: Callable[[tuple[Node, ...]], Node], fresh: Node) -> Node:
+    return whole((*held[:k], fresh, *held[k + 1 :]))
 
 
 def alterations(tree: Node, names: Sequence[str], angle: str) -> list[Altered]:

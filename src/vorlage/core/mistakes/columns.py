@@ -83,9 +83,9 @@ class Columns:
             if isinstance(node, Neg):
                 return -self.of(node.operand)
             if isinstance(node, Sum):
-                return np.sum([self.of(term) for term in node.terms], axis=0)  # type: ignore[no-any-return]
+                return np.asarray(np.sum([self.of(term) for term in node.terms], axis=0))
             if isinstance(node, Product):
-                return np.prod([self.of(factor) for factor in node.factors], axis=0)  # type: ignore[no-any-return]
+                return np.asarray(np.prod([self.of(factor) for factor in node.factors], axis=0))
             if isinstance(node, Quotient):
                 return self.of(node.numerator) / self.of(node.denominator)
             if isinstance(node, Power):

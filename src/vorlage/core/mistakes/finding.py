@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
@@ -98,11 +98,12 @@ class Search:
         for k in self.promising(columns, np.array([each.cost for each in altered])):
             self.fitting.append(Fit(trees[k], altered[k].because, self.fits(columns[k]), altered[k].cost))
 
-    def consider_built(self, columns: NDArray[np.float64], costs: NDArray[np.float64], tree: object) -> None:
+    def consider_built(
+        self, columns: NDArray[np.float64], costs: NDArray[np.float64], tree: Callable[[int], Node]
+    ) -> None:
         costs = costs + LEAST
         for k in self.promising(columns, costs):
-            found = tree(int(k))  # type: ignore[operator]
-            self.fitting.append(Fit(found, "", self.fits(columns[k]), float(costs[k])))
+            self.fitting.append(Fit(tree(k), "", self.fits(columns[k]), float(costs[k])))
 
     def fits(self, column: Column) -> NDArray[np.bool_]:
         found: NDArray[np.bool_] = hits(column[None, :], self.answers, self.halves)[0]
