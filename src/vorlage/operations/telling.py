@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import faulthandler
+import signal
 import unittest
 from typing import Any
 
@@ -9,12 +11,39 @@ from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResu
 
 from .progress import Progress
 
+# A test that takes so many seconds will never end. Where it stands is printed and it fails, so that the others are run
+# to their end; one that does not heed this is told again.
+LONGEST, AGAIN = 900, 60
+
+
+class Overdue(Exception):
+    """A test, or what is done after it, that does not end."""
+
+
+def end(_signal: int, _frame: Any) -> None:
+    faulthandler.dump_traceback(all_threads=True)
+    raise Overdue(f"It has not ended in {LONGEST} s.")
+
+
+def watch() -> None:
+    """Watch over what begins now, until something else does."""
+    signal.signal(signal.SIGALRM, end)
+    signal.setitimer(signal.ITIMER_REAL, LONGEST, AGAIN)
+    # what lies in a program that heeds no signal is printed all the same
+    faulthandler.dump_traceback_later(LONGEST + AGAIN // 2)
+
+
+def look_away() -> None:
+    signal.setitimer(signal.ITIMER_REAL, 0)
+    faulthandler.cancel_dump_traceback_later()
+
 
 class Telling(unittest.TestResult):
     """Tells each test as it begins, and each that fails as soon as it has."""
 
     def startTest(self, test: unittest.TestCase) -> None:
         Progress.begin(test.id())
+        watch()
         super().startTest(test)
 
     def addFailure(self, test: unittest.TestCase, err: Any) -> None:
@@ -41,6 +70,13 @@ class TellingInChild(Telling, RemoteTestResult):
 
 class Child(RemoteTestRunner):
     resultclass = TellingInChild
+
+    def run(self, test: Any) -> Any:
+        watch()
+        try:
+            return super().run(test)
+        finally:
+            look_away()
 
 
 class Children(ParallelTestSuite):
@@ -70,6 +106,7 @@ class TellingRunner(DiscoverRunner):
         return TellingAlone if self.parallel == 1 else None
 
     def suite_result(self, suite: Any, result: unittest.TestResult, **options: Any) -> int:
+        look_away()
         unlucky = {str(getattr(test, "test_case", test)) for test, _ in [*result.failures, *result.errors]}
         unlucky |= {str(test) for test in result.unexpectedSuccesses}
         self.failed = len(unlucky)

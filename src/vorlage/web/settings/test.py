@@ -7,6 +7,8 @@ DEBUG = False
 SECRET_KEY = "only for the tests, never anywhere else"
 ALLOWED_HOSTS = ["*"]
 DATABASES = {"default": database("postgresql://vorlage@127.0.0.1:5432/vorlage")}
+# whoever is never let in is told so
+DATABASES["default"]["OPTIONS"]["options"] += " -c lock_timeout=300s"
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},
