@@ -7,6 +7,7 @@ import csv
 import io
 import threading
 from dataclasses import replace
+from decimal import ROUND_HALF_UP, Decimal
 from fractions import Fraction
 from typing import Any
 from unittest import mock
@@ -23,8 +24,10 @@ from vorlage.web.forms.models import FormItem
 from vorlage.web.marking.changing import Held, apply, preview, with_answer, with_bonus, with_counting
 from vorlage.web.marking.giving import Given, give
 from vorlage.web.marking.models import Change
+from vorlage.web.marking.overview import asked_in
 from vorlage.web.marking.results import results_of
-from vorlage.web.sittings.models import Mark, Sitting
+from vorlage.web.sittings.marking import mark
+from vorlage.web.sittings.models import Mark, Sitting, Taking
 from vorlage.web.sittings.questions import questions_had
 
 from .test_marking import Marking
@@ -302,23 +305,68 @@ class Counted(Afterwards):
 
 
 class Tables(Afterwards):
+    def recomputed(self, sitting: Sitting) -> list[dict[str, str]]:
+        """The rows of the table, each with its totals worked out again as a spreadsheet does from its cells."""
+        answer = self.client.get(reverse("results-table", args=[sitting.pk, "csv"]))
+        head, *rows = csv.reader(io.StringIO(answer.content.decode("utf-8-sig")))
+        book = self.client.get(reverse("results-table", args=[sitting.pk, "xlsx"])).content
+        sheet = openpyxl.load_workbook(io.BytesIO(book)).active.iter_rows(min_row=2, values_only=True)
+        names = [f"{each.name} {each.title}" for each in asked_in(sitting)]
+        for row, cells in zip(rows, sheet, strict=True):
+            told = dict(zip(head, cells, strict=True))
+            marks = sum(told[name] for name in names if isinstance(told[name], (int, float))) + told.get("Left out", 0)
+            self.assertEqual(marks, told["Marks"])
+            reached = marks * told.get("Kept when late", 1) * told["Out of"] / told["Of"]
+            self.assertAlmostEqual(reached, told["Reached"], places=12)
+            if "Mean" not in told:
+                shown = Decimal(repr(round(reached, 10))).quantize(Decimal("0.01"), ROUND_HALF_UP)
+                self.assertEqual(shown, Decimal(str(told["Total as shown"])))
+            self.assertEqual([str(each) for each in row[:2]], [str(each) for each in cells[:2]])
+        return [dict(zip(head, row, strict=True)) for row in rows]
+
     def test_totals_can_be_recomputed_to_the_last_digit(self) -> None:
         sitting = self.sat(work="right")
         for k in range(4):
             at = f"{self.taking(sitting, k).pk}-0"
             self.client.post(self.address("give-marks", sitting, "why"), {"at": at, "marks": str(k * 0.5)})
-        answer = self.client.get(reverse("results-table", args=[sitting.pk, "csv"]))
-        head, *rows = csv.reader(io.StringIO(answer.content.decode("utf-8-sig")))
-        self.assertEqual(head[:2], ["Student", "Form"])
-        for row in rows:
-            parts, reached = row[2:4], row[4]
-            self.assertEqual(sum(map(Fraction, parts)), Fraction(reached))
-        book = openpyxl.load_workbook(
-            io.BytesIO(self.client.get(reverse("results-table", args=[sitting.pk, "xlsx"])).content)
-        )
-        cells = list(book.active.iter_rows(min_row=2, values_only=True))
-        self.assertEqual([sum(row[2:4]) for row in cells], [row[4] for row in cells])
-        self.assertEqual(sorted(row[4] for row in cells), [2, 2.5, 3, 3.5])
+        rows = self.recomputed(sitting)
+        self.assertEqual(sorted(row["Reached"] for row in rows), ["2", "2.5", "3", "3.5"])
+        self.assertLess({"Left out", "Kept when late", "Mean", "Attempt", "Grade"} & rows[0].keys(), {"Grade"})
+
+    def test_what_is_scaled_late_and_capped_can_be_recomputed(self) -> None:
+        sitting = self.sat(work="right")
+        rules = replace(sitting.held, late_cost=Fraction(1, 7))
+        Sitting.objects.filter(pk=sitting.pk).update(rules=rules.kept)
+        for k in range(4):
+            at = f"{self.taking(sitting, k).pk}-0"
+            self.client.post(self.address("give-marks", sitting, "why"), {"at": at, "marks": str(k * 0.5)})
+        Taking.objects.filter(pk=self.taking(sitting, 1).pk).update(late=2)
+        Taking.objects.filter(pk=self.taking(sitting, 3).pk).update(late=1)
+        sitting.refresh_from_db()
+        after = with_bonus(Held.of(sitting), self.candidate().pk, True)
+        for held in (Counting(maximum=Fraction(10)), Counting(maximum=Fraction(7), taking_part=Fraction(1, 3)), Counting(cap=True), Counting(drop=1)):  # fmt: skip
+            sitting.refresh_from_db()
+            for pieces in (with_counting(Held.of(sitting), held), with_counting(after, held)):
+                pieces.put(sitting)
+                sitting.save()
+                rows = self.recomputed(sitting)
+                self.assertEqual(
+                    {row["Kept when late"] for row in rows}, {"1", "0.7142857142857143", "0.8571428571428571"}
+                )
+
+    def test_the_mean_of_attempts_has_a_row_for_each(self) -> None:
+        sitting = self.sat(work="right")
+        rules = replace(sitting.held, attempts=3, which="mean")
+        Sitting.objects.filter(pk=sitting.pk).update(rules=rules.kept)
+        first = self.taking(sitting, 0)
+        again = first.follow(timezone.now(), lambda _: first.form_id)
+        again.hand_in(timezone.now())
+        mark(again)
+        rows = self.recomputed(Sitting.objects.get(pk=sitting.pk))
+        self.assertEqual(len(rows), 5)
+        own = [row for row in rows if row["Student"] == first.who]
+        self.assertEqual([row["Attempt"] for row in own], ["1", "2"])
+        self.assertEqual(Fraction(own[0]["Mean"]), sum(Fraction(row["Reached"]) for row in own) / 2)
 
     def test_without_names_nobody_is_named_and_the_order_tells_nothing(self) -> None:
         sitting = self.sat()

@@ -8,7 +8,7 @@ from .by_hand import MarkRefused, read_given_marks
 from .classes import FEWEST, ClassResult, class_result
 from .groups import Answered, Group, answered, folded, group_answers, key_formula
 from .records import RULES_VERSION, PartMark, less, mark_of, marked, went
-from .totals import STOPS, Counted, Counting, Total, total_of
+from .totals import STOPS, Counted, Counting, Total, earned, total_of
 
 __all__ = [
     "FEWEST",
@@ -28,6 +28,7 @@ __all__ = [
     "best_of_tries",
     "best_question",
     "class_result",
+    "earned",
     "folded",
     "group_answers",
     "is_settled",

@@ -71,6 +71,9 @@ class Total:
     unreadable: int = 0
     # what being late left of them
     kept: Fraction = Fraction(1)
+    # what the marks themselves come to, before lateness and before they are scaled, out of how many
+    counted: Fraction = Fraction(0)
+    out_of: Fraction = Fraction(0)
 
     @property
     def so_far(self) -> bool:
@@ -100,11 +103,12 @@ def total_of(
     most = sum((each for _, each in within), Fraction(0))
     if counting.cap:
         reached = min(reached, most)
-    reached = max(Fraction(0), reached) * kept
+    counted_marks, out_of = max(Fraction(0), reached), most
+    reached = counted_marks * kept
     maximum = counting.maximum if counting.maximum is not None else maximum
     if maximum is not None and most:
         reached, most = reached * maximum / most, maximum
-    return Total(reached, most, waiting, unreadable, kept)
+    return Total(reached, most, waiting, unreadable, kept, counted_marks, out_of)
 
 
 def earned(mark: PartMark, counting: Counting) -> PartMark:

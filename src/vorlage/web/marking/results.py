@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 from functools import lru_cache
 
 from vorlage.core.answers import shown_marks
-from vorlage.core.marking import Total, that_counts
+from vorlage.core.marking import Counting, Total, earned, share_of, that_counts
 from vorlage.core.notation import Habits, told
 from vorlage.core.plans import Boundaries
 from vorlage.web.design.tables import Cell
@@ -36,15 +36,31 @@ def grade_of(sitting: Sitting, counted: Total) -> str:
 
 
 @dataclass(frozen=True)
-class Result:
-    """Somebody's result: the attempt that is shown, the marks of each part in the order of the plan, the total that
-    counts, and the grade."""
+class Attempt:
+    """A marked attempt: the marks of each part in the order of the plan, and what they come to."""
 
     taking: Taking
     marks: Sequence[Mark | None]
     total: Total
+
+
+@dataclass(frozen=True)
+class Result:
+    """Somebody's result: their attempts, the one of them that is shown, the total that counts, and the grade."""
+
+    attempts: Sequence[Attempt]
+    that_shows: Attempt
+    total: Total
     shown: Fraction
     grade: str
+
+    @property
+    def taking(self) -> Taking:
+        return self.that_shows.taking
+
+    @property
+    def marks(self) -> Sequence[Mark | None]:
+        return self.that_shows.marks
 
 
 def cells_of(row: Result, habits: Habits) -> list[tuple[str, bool]]:
@@ -78,38 +94,89 @@ def results_of(sitting: Sitting) -> Results:
     where, asked = candidates_at(sitting, takings), asked_in(sitting)
     rows = []
     for own, marks in people:
-        totals = [total(taking, each) for taking, each in zip(own, marks)]
-        counted = that_counts(sitting.held.which, totals)
+        attempts = []
+        for taking, each in zip(own, marks):
+            at = {(where.get((taking.pk, mark.position), 0), mark.part): mark for mark in that_stand(each)}
+            placed = [at.get((one.candidate.pk, one.part)) for one in asked]
+            attempts.append(Attempt(taking, placed, total(taking, each)))
+        counted = that_counts(sitting.held.which, [each.total for each in attempts])
         # of several attempts the one that counts is shown, of a mean the last
-        k = next((k for k, each in enumerate(totals) if each == counted), len(own) - 1)
-        stand = that_stand(marks[k])
-        by_part = {(where.get((own[k].pk, each.position), 0), each.part): each for each in stand}
-        found = [by_part.get((each.candidate.pk, each.part)) for each in asked]
-        shown = as_shown(sitting, counted.reached)
-        rows.append(Result(own[k], found, counted, shown, grade_of(sitting, counted)))
+        shows = next((each for each in attempts if share_of(each.total) == share_of(counted)), attempts[-1])
+        rows.append(Result(attempts, shows, counted, as_shown(sitting, counted.reached), grade_of(sitting, counted)))
     return Results(asked, sorted(rows, key=lambda row: row.taking.who))
 
 
+@dataclass(frozen=True)
+class Line:
+    """An attempt as a row of the table: what each part earns in the total, and what is left out of their sum."""
+
+    number: int
+    row: Result
+    attempt: Attempt
+    marks: Sequence[Fraction | str]
+
+    @classmethod
+    def of(cls, number: int, row: Result, attempt: Attempt, counting: Counting) -> Line:
+        found: list[Fraction | str] = []
+        for mark in attempt.marks:
+            waits = mark is not None and mark.outcome == "waiting"
+            found.append("" if mark is None else "waits" if waits else earned(mark.held, counting).marks)
+        return cls(number, row, attempt, found)
+
+    @property
+    def left_out(self) -> Fraction:
+        """What the weakest questions, a stop or a cap take from the sum of the marks, or give back to it."""
+        return self.attempt.total.counted - sum(
+            (each for each in self.marks if isinstance(each, Fraction)), Fraction(0)
+        )
+
+
 def table_of(sitting: Sitting, named: bool) -> list[list[Cell]]:
-    """The results as a table: of every part the marks as exact decimals where they have an end, then what they come to,
-    and the total that counts. Without names in an order that tells nothing."""
-    found = results_of(sitting)
-    graded = any(row.grade for row in found.rows)
-    head: list[Cell] = ["Student" if named else "Number", "Form"]
-    head += [f"{each.name} {each.title}" for each in found.asked]
-    head += ["Reached", "Out of", "Total as shown"] + (["Grade"] if graded else [])
+    """The results as a table from which every total can be worked out again: of each part the marks as exact decimals
+    where they have an end, what is left out of their sum, the share that lateness leaves, and what they are scaled to,
+    as far as there is any of it. Where the mean of several attempts counts, each has a row. Without names in an order
+    that tells nothing.
+
+    Reached = Marks × Kept when late × Out of / Of, and Marks = the sum of the parts + Left out.
+    """
+    found, mean = results_of(sitting), sitting.held.which == "mean"
     rows = found.rows if named else sorted(found.rows, key=lambda row: row.taking.receipt)
-    table = [head]
-    for number, row in enumerate(rows, start=1):
-        cells: list[Cell] = [row.taking.who if named else str(number), row.taking.form.code if row.taking.form else ""]
-        for mark in row.marks:
-            cells.append("" if mark is None else "waits" if mark.outcome == "waiting" else exact(Fraction(mark.marks)))
-        cells += [exact(row.total.reached), exact(row.total.most), exact(row.shown)]
-        table.append(cells + ([row.grade] if graded else []))
-    return table
+    lines = [
+        Line.of(number, row, attempt, sitting.counted_by)
+        for number, row in enumerate(rows, start=1)
+        for attempt in (row.attempts if mean else [row.that_shows])
+    ]
+    totals = [line.attempt.total for line in lines]
+    columns: list[tuple[str, bool, Callable[[Line], Cell]]] = [
+        ("Student" if named else "Number", True, lambda line: line.row.taking.who if named else str(line.number)),
+        ("Attempt", mean, lambda line: Decimal(line.attempt.taking.attempt)),
+        ("Form", True, lambda line: line.attempt.taking.form.code if line.attempt.taking.form else ""),
+        *((f"{each.name} {each.title}", True, part_cell(k)) for k, each in enumerate(found.asked)),
+        ("Left out", any(line.left_out for line in lines), lambda line: exact(line.left_out)),
+        ("Marks", True, lambda line: exact(line.attempt.total.counted)),
+        ("Of", True, lambda line: exact(line.attempt.total.out_of)),
+        ("Kept when late", any(each.kept != 1 for each in totals), lambda line: exact(line.attempt.total.kept)),
+        ("Reached", True, lambda line: exact(line.attempt.total.reached)),
+        ("Out of", True, lambda line: exact(line.attempt.total.most)),
+        ("Mean", mean, lambda line: exact(line.row.total.reached)),
+        ("Total as shown", True, lambda line: exact(line.row.shown)),
+        ("Grade", any(row.grade for row in rows), lambda line: line.row.grade),
+    ]
+    kept = [(name, cell) for name, there, cell in columns if there]
+    return [[name for name, _ in kept], *([cell(line) for _, cell in kept] for line in lines)]
+
+
+def part_cell(k: int) -> Callable[[Line], Cell]:
+    def cell(line: Line) -> Cell:
+        marks = line.marks[k]
+        return marks if isinstance(marks, str) else exact(marks)
+
+    return cell
 
 
 def exact(marks: Fraction) -> Decimal:
-    """Marks as a decimal: exactly where they end within 15 places, else to as many as a spreadsheet holds."""
+    """Marks as a decimal: exactly where they end within 12 places, else as a spreadsheet holds them, so that thirds add
+    up to a whole there."""
     found = Decimal(marks.numerator) / Decimal(marks.denominator)
-    return Decimal(format(round(found, 12).normalize(), "f"))
+    short = round(found, 12)
+    return Decimal(format(short.normalize(), "f")) if Fraction(short) == marks else Decimal(repr(float(marks)))
