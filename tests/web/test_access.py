@@ -20,7 +20,7 @@ from vorlage.web.exchange.models import Brought, Intake, Outgoing
 from vorlage.web.forms.models import Page
 from vorlage.web.jobs.models import Job
 from vorlage.web.jobs.tasks import perform
-from vorlage.web.marking.models import SecondMarking
+from vorlage.web.marking.models import ClassWork, SecondMarking
 from vorlage.web.plans.models import SchoolMark
 from vorlage.web.seating.models import Room, SeatPlan
 from vorlage.web.sittings.models import InsertPage, Sitting, Taking, Wall
@@ -235,6 +235,9 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
     "mark-student": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
     "results": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
     "results-table": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
+    "class-work": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
+    "class-work-progress": ("get", [SIGN_IN, 404, 403, 404, 204, 204, 404, 404, 204, 404, 403, 204]),
+    "order-class-work": ("post", [SIGN_IN, 404, 403, 404, 302, 302, 404, 404, 302, 404, 403, 302]),
     "mark-part": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
     "second-markings": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
     "second-marking": ("get", [SIGN_IN, 404, 403, 404, 200, 200, 404, 404, 200, 404, 403, 200]),
@@ -328,7 +331,7 @@ QUERIES = {
     "rooms": 4, "room": 4, "seat-plan": 8, "seat-plan-progress": 5, "class-papers": 6,
     "settings-of-department": 4, "people": 8, "person": 15, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
     "students": 6, "student": 8, "mine": 4, "sittings": 7, "sitting": 17, "sitting-table": 6, "sitting-answers": 8, "sitting-rules": 16,
-    "marking": 5, "mark-sitting": 13, "mark-student": 17, "results": 11, "results-table": 10, "mark-part": 22, "second-markings": 21,
+    "marking": 5, "mark-sitting": 13, "mark-student": 17, "results": 13, "results-table": 10, "class-work": 7, "class-work-progress": 6, "mark-part": 22, "second-markings": 21,
     "second-marking": 17, "papers-to-key": 7, "paper-to-key": 10, "change-part": 11, "counting": 6,
     "sit": 5, "sit-work": 5, "sit-insert": 5, "before-handing-in": 5, "sitting-done": 5, "what-changed": 0,
     "own-work": 5, "practice": 5, "practise": 5, "sitting-wall": 5, "come-in": 3, "sitting-door": 5,
@@ -513,12 +516,18 @@ class Access(TestCase):
             arguments[each] = {"pk": sitting.pk}
         marked = {"pk": sitting.pk}
         for each in ("mark-sitting", "results", "counting", "second-markings", "papers-to-key", "mark-rule", "show-change",
-                     "make-change", "undo-change", "ask-second-marking"):  # fmt: skip
+                     "make-change", "undo-change", "ask-second-marking", "class-work", "class-work-progress",
+                     "order-class-work"):  # fmt: skip
             arguments[each] = marked
         taken = sitting.form_set.places.all()[0].candidates.all()[0]
         part = {"candidate": taken.pk, "part": taken.revision.parts[0]["id"]}
         for each in ("mark-part", "change-part", "give-marks", "marks-by-rule", "keep-typed", "write-slip"):
             arguments[each] = marked | part
+        done = {
+            "job": Job.objects.create(kind="class-work", state="done", total=1, author=author),
+            "file": insert["file"],
+        }
+        ClassWork.objects.get_or_create(sitting=sitting, defaults=done)
         arguments["results-table"] = marked | {"kind": "csv"}
         for each in ("mark-student", "paper-to-key", "key-paper"):
             arguments[each] = marked | {"taking": Taking.objects.filter(sitting=sitting)[0].pk}

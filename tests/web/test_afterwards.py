@@ -13,6 +13,7 @@ from typing import Any
 from unittest import mock
 
 import openpyxl
+import pypdfium2
 from django.db import connection
 from django.test import Client, TransactionTestCase
 from django.urls import reverse
@@ -21,6 +22,7 @@ from django.utils import timezone
 from vorlage.core.marking import Counting
 from vorlage.web.bank.models import Question
 from vorlage.web.forms.models import FormItem
+from vorlage.web.jobs.models import Job
 from vorlage.web.marking.changing import Held, apply, preview, with_answer, with_bonus, with_counting
 from vorlage.web.marking.giving import Given, give
 from vorlage.web.marking.models import Change
@@ -29,6 +31,7 @@ from vorlage.web.marking.results import results_of
 from vorlage.web.sittings.marking import mark
 from vorlage.web.sittings.models import Mark, Sitting, Taking
 from vorlage.web.sittings.questions import questions_had
+from vorlage.web.sittings.releasing import release_what_is_marked
 
 from .test_marking import Marking
 from .test_sittings import do_jobs
@@ -382,6 +385,98 @@ class Tables(Afterwards):
         page = self.client.get(reverse("results", args=[sitting.pk]))
         self.assertContains(page, "4 answers wait for a")
         self.assertContains(page, "so far")
+
+
+class Releasing(Afterwards):
+    def release(self, sitting: Sitting, what: str) -> Any:
+        fields = {"what": what, "from": "results"}
+        answer = self.client.post(reverse("release-sitting", args=[sitting.pk]), fields)
+        self.assertRedirects(answer, reverse("results", args=[sitting.pk]))
+        return Sitting.objects.get(pk=sitting.pk)
+
+    def test_as_soon_as_everything_is_marked(self) -> None:
+        sitting = self.sat(closes=None)
+        self.release(sitting, "when-marked")
+        for k in range(4):
+            release_what_is_marked()
+            self.assertIsNone(Sitting.objects.get(pk=sitting.pk).released)
+            at = f"{self.taking(sitting, k).pk}-0"
+            self.client.post(self.address("give-marks", sitting, "why"), {"at": at, "marks": "1"})
+        release_what_is_marked()
+        sitting.refresh_from_db()
+        self.assertIsNotNone(sitting.released)
+        self.assertEqual(sitting.events.filter(kind="released").count(), 1)
+        # what was withdrawn waits for whoever withdrew it
+        self.release(sitting, "withdraw")
+        release_what_is_marked()
+        self.assertIsNone(Sitting.objects.get(pk=sitting.pk).released)
+
+    def test_not_while_somebody_works_or_an_answer_cannot_be_read(self) -> None:
+        sitting = self.give(closes=None)
+        for k in range(3):
+            self.hand_in(sitting, k, "2*(" if k == 0 else "right", "")
+        self.release(sitting, "when-marked")
+        release_what_is_marked()
+        self.assertIsNone(Sitting.objects.get(pk=sitting.pk).released)
+        self.hand_in(sitting, 3, "right", "")
+        release_what_is_marked()
+        # one cannot be read, and nobody has looked at it
+        self.assertIsNone(Sitting.objects.get(pk=sitting.pk).released)
+        self.client.post(self.address("give-marks", sitting), {"at": f"{self.taking(sitting, 0).pk}-0", "marks": "0"})
+        release_what_is_marked()
+        self.assertIsNotNone(Sitting.objects.get(pk=sitting.pk).released)
+
+    def test_it_can_be_left_to_oneself_again(self) -> None:
+        sitting = self.sat(work="right", why="", closes=None)
+        self.assertTrue(self.release(sitting, "when-marked").when_marked)
+        self.assertFalse(self.release(sitting, "by-hand").when_marked)
+        release_what_is_marked()
+        self.assertIsNone(Sitting.objects.get(pk=sitting.pk).released)
+
+    def test_some_are_held_back_from_the_results(self) -> None:
+        sitting = self.sat()
+        one = self.taking(sitting, 1)
+        act = reverse("act-in-sitting", args=[sitting.pk])
+        answer = self.client.post(act, {"what": "withhold", "who": one.whose, "from": "results"}, follow=True)
+        self.assertContains(answer, "held back", count=1)
+        self.release(sitting, "release")
+        self.assertEqual([bool(self.taking(sitting, k).seen(timezone.now()) & {"total"}) for k in range(4)], [True, False, True, True])  # fmt: skip
+
+    def test_one_pdf_of_the_class_in_its_order(self) -> None:
+        sitting = self.sat()
+        results, order = (reverse(name, args=[sitting.pk]) for name in ("results", "order-class-work"))
+        self.assertEqual(self.client.get(reverse("class-work", args=[sitting.pk])).status_code, 404)
+        self.client.post(order)
+        progress = reverse("class-work-progress", args=[sitting.pk])
+        self.assertContains(self.client.get(results), progress)
+        self.assertContains(self.client.get(progress), "No worker is running")
+        # asked for twice, it is made once
+        self.client.post(order)
+        self.assertEqual(Job.objects.filter(kind="class-work").count(), 1)
+        do_jobs()
+        self.assertEqual(self.client.get(progress)["HX-Refresh"], "true")
+        pdf = pypdfium2.PdfDocument(b"".join(self.client.get(reverse("class-work", args=[sitting.pk]))))
+        pages = [page.get_textpage().get_text_range() for page in pdf]
+        names = [next(student.full_name for student in self.students if student.full_name in page) for page in pages]
+        self.assertEqual(names, sorted((each.full_name for each in self.students), key=lambda name: name.split()[-1]))
+        self.assertTrue(all("Heat." in page and "of 2" in page for page in pages))
+        self.assertEqual([each.get_title() for each in pdf.get_toc() if each.level == 0], names)
+        self.assertNotContains(self.client.get(results), "given since")
+        self.client.post(
+            self.address("give-marks", sitting, "why"), {"at": f"{self.taking(sitting, 0).pk}-0", "marks": "1"}
+        )
+        self.assertContains(self.client.get(results), "given since")
+
+    def test_the_pdf_can_be_stopped_and_nothing_makes_none(self) -> None:
+        sitting = self.give()
+        order = reverse("order-class-work", args=[sitting.pk])
+        self.assertContains(self.client.post(order, follow=True), "Nothing is marked yet")
+        self.hand_in(sitting, 0, "right")
+        self.client.post(order)
+        self.client.post(order, {"do": "stop"})
+        do_jobs()
+        self.assertEqual(self.client.get(reverse("class-work", args=[sitting.pk])).status_code, 404)
+        self.assertContains(self.client.get(reverse("results", args=[sitting.pk])), "into one PDF")
 
 
 class AtOnce(TransactionTestCase):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from fractions import Fraction
 from typing import Any
 
 from django.test import Client
@@ -189,8 +191,28 @@ class Second(Marking):
         page = self.other.get(reverse("second-marking", args=[sitting.pk, marking.pk]))
         self.assertContains(page, "First mark")
         self.assertEqual(page.context["all"], 2)
-        SecondMarking.objects.update(choice="tenth")
+        typed = {"of": f"{self.candidate().pk}-why", "who": str(self.marker.pk), "choice": "tenth"}
+        self.client.post(reverse("ask-second-marking", args=[sitting.pk]), typed)
         self.assertEqual(self.other.get(reverse("second-marking", args=[sitting.pk, marking.pk])).context["all"], 1)
+
+    def test_those_near_a_boundary(self) -> None:
+        # of 5 marks the four have 3, 2, 1 and 0, and 2 are needed
+        sitting, marking = self.asked()
+        typed = {"of": f"{self.candidate().pk}-why", "who": str(self.marker.pk), "choice": "near"}
+        ask = reverse("ask-second-marking", args=[sitting.pk])
+        self.assertContains(self.client.post(ask, typed), "no grade boundaries and nothing to pass", status_code=422)
+        rules = replace(sitting.held, pass_share=Fraction(2, 5))
+        Sitting.objects.filter(pk=sitting.pk).update(rules=rules.kept)
+        for within, whose in (("", [1]), ("20 %", [0, 1, 2])):
+            self.client.post(ask, typed | {"within": within})
+            marking.refresh_from_db()
+            self.assertEqual(set(marking.chosen), {f"{self.taking(sitting, k).pk}-0" for k in whose})
+        for within in ("0", "51", "x", "1e9999999"):
+            page = self.client.post(ask, typed | {"within": within, "allowed": "0.25"})
+            self.assertContains(page, "How near a boundary", status_code=422)
+            self.assertContains(page, 'value="0.25"', status_code=422)
+        Sitting.objects.filter(pk=sitting.pk).update(rules=replace(rules, pass_share=Fraction(9, 10)).kept)
+        self.assertContains(self.client.post(ask, typed), "so near a boundary", status_code=422)
 
     def test_nobody_elses_and_nothing_wrong(self) -> None:
         sitting, marking = self.asked()

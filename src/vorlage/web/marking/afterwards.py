@@ -17,6 +17,7 @@ from vorlage.core.questions import Unsound
 from vorlage.core.sittings import COUNTING
 from vorlage.web.bank.models import Question
 from vorlage.web.design.tables import as_csv, as_workbook
+from vorlage.web.jobs.models import workers_live
 from vorlage.web.people.permissions import held, may, personally
 from vorlage.web.people.requests import MemberRequest
 from vorlage.web.sittings.models import Sitting
@@ -38,6 +39,7 @@ from .models import Change
 from .overview import Asked
 from .places import part_of, sitting_to_mark
 from .results import as_shown, boundaries_now, cells_of, results_of, table_of
+from .stack import class_work, newest_mark
 from .views import names_shown, writes_it
 
 
@@ -231,12 +233,15 @@ def results(request: MemberRequest, pk: int) -> HttpResponse:
     found = results_of(sitting)
     covered, habits = "covered" in request.GET, sitting.test.department.habits
     rows = sorted(found.rows, key=lambda row: row.taking.receipt) if covered else found.rows
+    work = class_work(sitting)
+    waits = work is not None and work.job.open
     context = {
         "sitting": sitting, "station": "marking", "found": found, "covered": covered,
         "rows": [(number, row, cells_of(row, habits)) for number, row in enumerate(rows, start=1)],
         "graded": any(row.grade for row in rows),
         "waiting": sum(row.total.waiting for row in rows), "unreadable": sum(row.total.unreadable for row in rows),
-        "runs": may(request.user, "sittings.change_sitting", sitting),
+        "runs": may(request.user, "sittings.change_sitting", sitting), "class_work": work,
+        "moved_since": work is not None and work.upto < newest_mark(sitting), "no_worker": waits and not workers_live(),
     }  # fmt: skip
     return render(request, "marking/results.html", context)
 

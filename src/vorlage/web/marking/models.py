@@ -7,9 +7,14 @@ from django.db import models
 from django.utils import timezone
 
 from vorlage.web.bank.models import Question
+from vorlage.web.files.models import Stored
 from vorlage.web.forms.models import Form, FormSetCandidate
+from vorlage.web.jobs.models import Job
 from vorlage.web.people.models import User
 from vorlage.web.sittings.models import Sitting, Taking
+
+# The kind of job that puts the marked work of a class into one PDF.
+RETURNING = "class-work"
 
 
 class SentToAnEye(models.Model):
@@ -183,12 +188,15 @@ class SecondMarking(models.Model):
         ALL = "all", "all answers"
         NTH = "nth", "every third answer"
         TENTH = "tenth", "a random tenth"
+        NEAR = "near", "those near a boundary"
 
     sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="second_markings")
     candidate = models.ForeignKey(FormSetCandidate, on_delete=models.CASCADE, related_name="+")
     part = models.CharField(max_length=20)
     who = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     choice = models.CharField(max_length=10, choices=Choice, default=Choice.ALL)
+    # the answers that were chosen, by attempt and question; none of them where all are
+    chosen = models.JSONField(null=True)
     sight = models.BooleanField(default=False)
     # differences above so many marks are settled
     allowed = models.DecimalField(max_digits=5, decimal_places=2, default=0)
@@ -203,6 +211,20 @@ class SecondMarking(models.Model):
 
     def __str__(self) -> str:
         return f"{self.who} marks {self.part} of {self.candidate_id} a second time"
+
+
+class ClassWork(models.Model):
+    """The marked work of a whole class as one PDF, in class order: as it was when it was last asked for."""
+
+    sitting = models.OneToOneField(Sitting, on_delete=models.CASCADE, related_name="class_work")
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="+")
+    file = models.ForeignKey(Stored, on_delete=models.PROTECT, null=True, related_name="+")
+    # the newest mark that is in it
+    upto = models.BigIntegerField(default=0)
+    at = models.DateTimeField(default=timezone.now)
+
+    def __str__(self) -> str:
+        return f"The marked work of {self.sitting_id}"
 
 
 class SecondMark(models.Model):

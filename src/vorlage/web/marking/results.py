@@ -8,6 +8,9 @@ from decimal import Decimal
 from fractions import Fraction
 from functools import lru_cache
 
+from django.utils.html import escape
+from django.utils.safestring import SafeString, mark_safe
+
 from vorlage.core.answers import shown_marks
 from vorlage.core.marking import Counting, Total, earned, share_of, that_counts
 from vorlage.core.notation import Habits, told
@@ -27,6 +30,26 @@ def as_shown(sitting: Sitting, marks: Fraction) -> Fraction:
 def boundaries_now(sitting: Sitting) -> Boundaries:
     """The grade boundaries that hold in a sitting: its own, else those of its forms."""
     return Boundaries.of(sitting.changed.get("boundaries") or sitting.form_set.boundaries)
+
+
+def lines_in(sitting: Sitting, most: Fraction) -> list[Fraction]:
+    """The marks at which a grade begins or one has passed, out of so many."""
+    rules = sitting.held
+    found = [each.marks for each in boundaries_now(sitting).grades(most)]
+    found += [rules.pass_marks] if rules.pass_marks is not None else []
+    return found + ([rules.pass_share * most] if rules.pass_share is not None else [])
+
+
+def near_a_line(sitting: Sitting, within: Fraction) -> set[int] | None:
+    """The attempts of whose person the total is so near a boundary or passing, as a share of what can be reached; None
+    where there is neither."""
+    found, there = set[int](), False
+    for row in results_of(sitting).rows:
+        lines = lines_in(sitting, row.total.most)
+        there = there or bool(lines)
+        if any(abs(row.shown - line) <= within * row.total.most for line in lines):
+            found |= {each.taking.pk for each in row.attempts}
+    return found if there else None
 
 
 def grade_of(sitting: Sitting, counted: Total) -> str:
@@ -63,14 +86,18 @@ class Result:
         return self.that_shows.marks
 
 
-def cells_of(row: Result, habits: Habits) -> list[tuple[str, bool]]:
-    """The marks of a row as they are shown, each with whether somebody gave it: a class has thousands, and no template
-    is gone through for each."""
-    return [
-        ("", False) if mark is None else ("waits", False) if mark.outcome == "waiting" else
-        (shown_as(mark.marks, habits), mark.by_id is not None)
-        for mark in row.marks
-    ]  # fmt: skip
+def cells_of(row: Result, habits: Habits) -> SafeString:
+    """The marks of a row as cells, those that somebody gave with a star: a class has thousands, and no template is gone
+    through for each."""
+    return mark_safe("".join(cell_of(mark, habits) for mark in row.marks))
+
+
+def cell_of(mark: Mark | None, habits: Habits) -> str:
+    if mark is None:
+        return "<td></td>"
+    words = "waits" if mark.outcome == "waiting" else escape(shown_as(mark.marks, habits))
+    star = "" if mark.by_id is None or mark.outcome == "waiting" else '<span class="quiet">*</span>'
+    return f'<td class="number">{words}{star}</td>'
 
 
 @lru_cache(maxsize=4096)

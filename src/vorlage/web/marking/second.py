@@ -26,6 +26,7 @@ from .giving import Given, give
 from .models import SecondMark, SecondMarking
 from .overview import asked_in
 from .places import Answer, Marked, marked_part, part_of, sitting_to_mark
+from .results import near_a_line
 from .views import mark_buttons, one_answer
 
 
@@ -56,13 +57,32 @@ class Agreement:
 
 def chosen_in(marking: SecondMarking, found: Marked) -> list[Answer]:
     """The answers that are marked a second time, in their mixed order."""
-    if marking.choice == SecondMarking.Choice.NTH:
-        return found.answers[::3]
-    if marking.choice == SecondMarking.Choice.TENTH:
-        ordered = sorted(found.answers, key=lambda each: mixed(marking.pk, each.taking.pk, each.entry.position))
-        chosen = {each.entry.place for each in ordered[: max(1, round(len(ordered) / 10))]}
-        return [each for each in found.answers if each.entry.place in chosen]
-    return found.answers
+    if marking.chosen is None:
+        return found.answers
+    return [each for each in found.answers if each.entry.place in marking.chosen]
+
+
+def choose(choice: str, found: Marked, seed: int, within: Fraction) -> list[str] | None:
+    """The answers that are to be marked a second time, of those that are there now; None for all, those that come later
+    too. ``within`` says how near a boundary is near, as a share. Raises ``ValueError`` with what is missing."""
+    some = found.answers
+    if choice == SecondMarking.Choice.NTH:
+        some = some[::3]
+    elif choice == SecondMarking.Choice.TENTH:
+        ordered = sorted(some, key=lambda each: mixed(seed, each.taking.pk, each.entry.position))
+        some = ordered[: max(1, round(len(ordered) / 10))]
+    elif choice == SecondMarking.Choice.NEAR:
+        near = near_a_line(found.sitting, within)
+        if near is None:
+            raise ValueError(
+                "There are no grade boundaries and nothing to pass here: set them in How marks are counted."
+            )
+        some = [each for each in some if each.taking.pk in near]
+        if not some:
+            raise ValueError("Nobody's total is so near a boundary.")
+    else:
+        return None
+    return [each.entry.place for each in some]
 
 
 def marks_in(marking: SecondMarking) -> dict[tuple[int, int], SecondMark]:
@@ -124,7 +144,8 @@ def seconds_page(request: MemberRequest, sitting: Sitting, status: int = 200, **
         )  # fmt: skip
     context = {
         "sitting": sitting, "station": "marking", "rows": rows, "asked": asked.values(), "markers": markers_of(sitting),
-        "choices": SecondMarking.Choice.choices, "runs": may(request.user, "sittings.change_sitting", sitting),
+        "choices": SecondMarking.Choice.choices, "typed": request.POST,
+        "runs": may(request.user, "sittings.change_sitting", sitting),
     } | more  # fmt: skip
     return render(request, "marking/seconds.html", context, status=status)
 
@@ -148,11 +169,21 @@ def ask(request: MemberRequest, pk: int) -> HttpResponse:
     if not 0 <= allowed <= 100:
         return seconds_page(request, sitting, 422, refused="The difference is a number of marks, such as 0.5 or 1.")
     choice = request.POST.get("choice", "all")
+    try:
+        within = read_plain(request.POST.get("within", "").strip().removesuffix("%").strip() or "5") / 100
+        if not 0 < within <= Fraction(1, 2):
+            raise ValueError
+    except ValueError:
+        return seconds_page(request, sitting, 422, refused="How near a boundary is a share up to 50 %, such as 5 %.")
+    try:
+        chosen = choose(choice, marked_part(sitting, asked, request.user.pk), sitting.pk, within)
+    except ValueError as problem:
+        return seconds_page(request, sitting, 422, refused=str(problem))
     SecondMarking.objects.update_or_create(
         sitting=sitting, candidate=asked.candidate, part=asked.part, who=who,
         defaults={
-            "choice": choice if choice in SecondMarking.Choice.values else "all", "sight": "sight" in request.POST,
-            "allowed": str(shown_marks(allowed)), "by": request.user,
+            "choice": choice if choice in SecondMarking.Choice.values else "all", "chosen": chosen,
+            "sight": "sight" in request.POST, "allowed": str(shown_marks(allowed)), "by": request.user,
         },
     )  # fmt: skip
     messages.success(request, f"{who.name} finds it here, under Second marking.")

@@ -1,19 +1,51 @@
-"""What was decided about a group of answers is given to later ones that fall into it."""
+"""What was decided about a group of answers is given to later ones that fall into it; the marked work of a class is put
+into one PDF."""
 
 from __future__ import annotations
 
+import tempfile
 from fractions import Fraction
 
 from django.db.models import Exists, OuterRef
 from django.utils import timezone
 
-from vorlage.web.jobs.tasks import regularly
-from vorlage.web.sittings.models import Taking
+from vorlage.core.documents import Joined
+from vorlage.core.errors import CoreError
+from vorlage.web.files.models import Stored
+from vorlage.web.jobs.models import Job, JobFailed
+from vorlage.web.jobs.tasks import does, regularly
+from vorlage.web.sittings.marking import as_pdf
+from vorlage.web.sittings.models import Sitting, Taking
 
 from .giving import Given, give
-from .models import Decision
+from .models import RETURNING, ClassWork, Decision
 from .overview import asked_in
 from .places import marked_part
+from .results import results_of
+from .stack import newest_mark, rows_back
+
+
+@does(RETURNING)
+def return_to_a_class(job: Job) -> None:
+    """Put the marked work of everybody into one PDF, in class order, each under a bookmark."""
+    sitting = Sitting.objects.select_related("form_set", "test__department").get(pk=job.arguments["sitting"])
+    upto, rows = newest_mark(sitting), rows_back(sitting)
+    found = [row.taking for row in results_of(sitting).rows]
+    Job.objects.filter(pk=job.pk).update(total=len(found))
+    with tempfile.TemporaryFile() as file:
+        whole = Joined(file)
+        for number, taking in enumerate(found):
+            job.note(number, "Printing marked work")
+            who = taking.student.full_name if taking.student is not None else taking.who
+            try:
+                whole.add(who, as_pdf(taking, rows, who))
+            except CoreError as problem:
+                raise JobFailed(problem.message) from problem
+        whole.finish()
+        with job.finishing():
+            ClassWork.objects.filter(sitting=sitting, job=job).update(
+                file=Stored.keep(file), upto=upto, at=timezone.now()
+            )
 
 
 @regularly

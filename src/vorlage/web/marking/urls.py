@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import acting, afterwards, on_paper, second, views
+from . import acting, afterwards, on_paper, second, stack, views
 
 urlpatterns = [
     path("marking/", views.station, name="marking"),
@@ -8,6 +8,9 @@ urlpatterns = [
     path("marking/<int:pk>/student/<int:taking>/", views.student, name="mark-student"),
     path("marking/<int:pk>/results/", afterwards.results, name="results"),
     path("marking/<int:pk>/results.<str:kind>", afterwards.results_table, name="results-table"),
+    path("marking/<int:pk>/work/", stack.download, name="class-work"),
+    path("marking/<int:pk>/work/order/", stack.order, name="order-class-work"),
+    path("marking/<int:pk>/work/progress/", stack.progress, name="class-work-progress"),
     path("marking/<int:pk>/counting/", afterwards.counting, name="counting"),
     path("marking/<int:pk>/change/show/", afterwards.show_change, name="show-change"),
     path("marking/<int:pk>/change/make/", afterwards.make_change, name="make-change"),

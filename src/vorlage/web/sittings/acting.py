@@ -42,7 +42,7 @@ def act(request: MemberRequest, pk: int) -> HttpResponse:
     now = timezone.now()
     if not chosen:
         messages.warning(request, "Nobody is chosen: tick students in the table first.")
-        return redirect("sitting", pk)
+        return back(request, pk)
     length, allowed = timedelta(0), dict[str, int | None]()
     try:
         if what == "more":
@@ -53,7 +53,7 @@ def act(request: MemberRequest, pk: int) -> HttpResponse:
                 raise TimeError("no_reason", "Say why it is different here: the reason is kept on record.")
     except TimeError as problem:
         messages.warning(request, problem.message)
-        return redirect("sitting", pk)
+        return back(request, pk)
     order = Order(what, request.user, reason, now, length, allowed)
     done = sum(carried_out(found, each, order) for each in chosen[:1000])
     words = {
@@ -67,7 +67,7 @@ def act(request: MemberRequest, pk: int) -> HttpResponse:
     messages.success(request, f"{done} student{'' if done == 1 else 's'}: {words}." if words else "Nothing was done.")
     if skipped and words:
         messages.warning(request, f"For {skipped} it could not be done where they are now.")
-    return redirect("sitting", pk)
+    return back(request, pk)
 
 
 def allowed_here(request: MemberRequest) -> dict[str, int | None]:
@@ -103,14 +103,32 @@ def tell(request: MemberRequest, pk: int) -> HttpResponse:
 @require_POST
 @transaction.atomic
 def release(request: MemberRequest, pk: int) -> HttpResponse:
-    """Release results, or take them back."""
+    """Release results now or as soon as everything is marked, or take them back."""
     found = sitting_of(request, pk, "sittings.change_sitting")
-    out = request.POST.get("what") != "withdraw"
-    found.released = timezone.now() if out else None
-    found.save(update_fields=["released"])
-    found.note("released" if out else "withdrawn", request.user)
-    messages.success(request, "Results are released." if out else "Results are withdrawn: students see them no more.")
-    return redirect("sitting", pk)
+    what = request.POST.get("what", "")
+    if what not in RELEASING:
+        what = "release"
+    found.released = timezone.now() if what == "release" else None if what == "withdraw" else found.released
+    found.when_marked = what == "when-marked"
+    found.save(update_fields=["released", "when_marked"])
+    kind, words = RELEASING[what]
+    found.note(kind, request.user)
+    messages.success(request, words)
+    return back(request, pk)
+
+
+# What can become of results: how it is noted, and what is said.
+RELEASING = {
+    "release": ("released", "Results are released."),
+    "withdraw": ("withdrawn", "Results are withdrawn: students see them no more."),
+    "when-marked": ("release when marked", "Results are released as soon as everything is marked."),
+    "by-hand": ("release by hand", "Results wait for you to release them."),
+}
+
+
+def back(request: MemberRequest, pk: int) -> HttpResponse:
+    """To the page from which something was done: that of the sitting, or its results."""
+    return redirect("results" if request.POST.get("from") == "results" else "sitting", pk)
 
 
 @personally("sittings.list_sittings")

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import Max, Q
 
 from vorlage.core.sittings import (
     earlier,
@@ -40,9 +40,10 @@ class Order:
 
 @transaction.atomic
 def carried_out(found: Sitting, pk: int, order: Order) -> bool:
-    """Do it for one student; False where it cannot be done where they are."""
+    """Do it for one student, by the number of their attempt or of their first; False where it cannot be done where they
+    are."""
     locked = Taking.objects.counted().current().select_for_update(of=("self",)).select_related("student__allowance")
-    taking = locked.filter(pk=pk, sitting=found).first()
+    taking = locked.filter(Q(pk=pk) | Q(first=pk), sitting=found).first()
     if taking is None:
         return False
     taking.sitting = found

@@ -18,6 +18,7 @@ from .attempts import kept_repeats
 from .marking import mark
 from .models import MARKING, READYING, InsertPage, Sitting, StudentItem, Taking
 from .questions import drawn_item
+from .releasing import release_what_is_marked
 
 # How often it is looked whether the forms are made, in seconds, and for how many altogether.
 LOOK, PATIENCE = 0.3, 900
@@ -115,6 +116,11 @@ def hand_in_what_ran_out() -> None:
     running = running.exclude(sitting__rules__time_up="go_on").order_by("ends")
     for taking in running.select_related("sitting", "student")[:200]:
         settle(taking)
+
+
+@regularly
+def release() -> None:
+    release_what_is_marked()
 
 
 def settle(taking: Taking) -> bool:

@@ -81,6 +81,8 @@ class Sitting(models.Model):
     # as ``Repeats`` has them, once the forms are there
     repeats = models.JSONField(null=True)
     released = models.DateTimeField(null=True)
+    # whether they are released as soon as everything is marked
+    when_marked = models.BooleanField(default=False)
     archived = models.DateTimeField(null=True)
     author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created = models.DateTimeField(auto_now_add=True)
