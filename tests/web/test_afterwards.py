@@ -28,6 +28,7 @@ from vorlage.web.marking.giving import Given, give
 from vorlage.web.marking.models import Change
 from vorlage.web.marking.overview import asked_in
 from vorlage.web.marking.results import results_of
+from vorlage.web.marking.rulers import rulers
 from vorlage.web.sittings.marking import mark
 from vorlage.web.sittings.models import Mark, Sitting, Taking
 from vorlage.web.sittings.questions import questions_had
@@ -91,6 +92,48 @@ class Tolerance(Afterwards):
         # every mark that was ever given is there
         self.assertEqual(Mark.objects.filter(taking__sitting=sitting, part="work").count(), 12)
         self.assertContains(self.undo(sitting, change), "undone already")
+
+    def test_answers_lie_beside_their_keys_on_one_ruler(self) -> None:
+        sitting = self.off()
+        at = [self.taking(sitting, k).pk for k in range(4)]
+        aligned = rulers(sitting, self.asked(sitting), self.after(sitting, "5%"))
+        assert aligned is not None
+        self.assertEqual({row.taking for row in aligned.rows}, set(at))
+        for row in aligned.rows:
+            # whatever was drawn: 4 % above the key, 1 % and 5 % to each side
+            self.assertEqual((round(row.at, 2), row.was, row.now, row.way), (4, (-1, 1), (-5, 5), "gains"))
+        self.assertContains(self.show(sitting, tolerance="5%"), "4 answers by their distance from the key")
+        self.assertIsNone(rulers(sitting, self.asked(sitting), sitting.changed))
+        # a key that moves is the place that distances are told from
+        aligned = rulers(sitting, self.asked(sitting), self.after(sitting, "1%", "m*9.81*h/1000*1.04"))
+        assert aligned is not None
+        self.assertEqual({row.way for row in aligned.rows}, {"gains"})
+        self.assertTrue(all(abs(row.at) < 0.01 and -5 < row.was[0] < row.was[1] < -2.8 for row in aligned.rows))
+
+    def asked(self, sitting: Sitting) -> Any:
+        return next(each for each in asked_in(sitting) if each.part == "work")
+
+    def after(self, sitting: Sitting, tolerance: str, key: str = "m*9.81*h/1000") -> Any:
+        answer = {"kind": "quantity", "key": key, "unit": "kJ", "tolerance": {"mode": "relative", "value": tolerance}}
+        return with_answer(Held.of(sitting), self.candidate().pk, "work", answer, None).changed
+
+    def test_what_is_needed_to_pass_in_marks_and_in_sections(self) -> None:
+        sitting = self.sat(work="right", pass_marks=Fraction(3))
+        self.assertContains(self.show(sitting, what="counting", pass_marks="2"), "passes now", count=8)
+        self.make(sitting, what="counting", pass_marks="2", maximum="10")
+        held = Sitting.objects.get(pk=sitting.pk).held
+        self.assertEqual((held.pass_marks, held.pass_share), (2, None))
+        self.make(sitting, what="counting", pass_share="40", pass_marks="", section_0="50 %", section_1="")
+        held = Sitting.objects.get(pk=sitting.pk).held
+        self.assertEqual((held.pass_marks, held.pass_share), (None, Fraction(2, 5)))
+        self.assertEqual(held.section_passes, (Fraction(1, 2), None))
+        for name in ("section_0", "pass_marks"):
+            self.assertEqual(self.show(sitting, 422, what="counting", **{name: "-3"}).context["refused"].name, name)
+
+    def test_boundaries_in_marks(self) -> None:
+        sitting = self.sat(work="right")
+        self.make(sitting, what="counting", told_in="marks", boundaries="merit 2\npass 1")
+        self.assertEqual({row.grade for row in results_of(Sitting.objects.get(pk=sitting.pk)).rows}, {"merit"})
 
     def test_only_those_who_gain_or_some(self) -> None:
         for whose in ("gains", "some"):

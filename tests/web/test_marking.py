@@ -14,11 +14,13 @@ from django.utils import timezone
 
 from vorlage.core.algebra import approximate
 from vorlage.core.answers import shown_marks
+from vorlage.core.marking import Group
 from vorlage.web.bank.models import Question
 from vorlage.web.forms.models import FormSetCandidate
 from vorlage.web.marking.columns import column_of
 from vorlage.web.marking.models import Decision, Grouped, ReadyComment, Unsaved
 from vorlage.web.marking.overview import overview
+from vorlage.web.marking.slips import SlipRefused, written_as, written_into
 from vorlage.web.marking.tasks import give_to_later_ones
 from vorlage.web.people.models import Department
 from vorlage.web.sittings.models import Comment, Mark, Sitting, Taking
@@ -91,6 +93,50 @@ class Marking(Sat):
             taking = self.taking(sitting, k)
             found += [str(shown_marks(each.held.marks)) for each in taking.marks() if each.part == part]
         return found
+
+
+class Orders(Marking):
+    def test_by_student_and_by_form_what_needs_an_eye_comes_one_after_the_other(self) -> None:
+        sitting = self.give()
+        for k in range(4):
+            self.hand_in(sitting, k, "2*(" if k < 2 else "right")
+        for by in ("student", "form"):
+            page = self.client.get(reverse("mark-sitting", args=[sitting.pk]), {"by": by})
+            order = [row["taking"].pk for row in page.context["students"]] if by == "student" else [
+                taking.pk for row in page.context["forms"] for taking in sitting.takings.filter(form=row["form"])
+            ]  # fmt: skip
+            turn, seen = page.context["turn"], []
+            self.assertContains(page, "Mark what waits")
+            address = turn.address
+            for _ in range(6):
+                page = self.client.get(address)
+                answer = page.context["answer"]
+                seen.append((answer.taking.pk, page.context["asked"].part))
+                given = {"at": answer.entry.place, "marks": "0", "by": by}
+                part = page.context["asked"].part
+                answered = self.client.post(self.address("give-marks", sitting, part), given)
+                address = answered.url
+            wanted = [
+                (taking, part) for taking in order for part in ("work", "why")
+                if part == "why" or taking in {self.taking(sitting, 0).pk, self.taking(sitting, 1).pk}
+            ]  # fmt: skip
+            self.assertEqual(seen, wanted)
+            self.assertEqual(address, f"{reverse('mark-sitting', args=[sitting.pk])}?by={by}")
+            self.assertIsNone(self.client.get(address).context["turn"])
+            Mark.objects.exclude(by=None).delete()
+
+    def test_one_that_is_passed_over_comes_again_at_the_end(self) -> None:
+        sitting = self.sat(work="right")
+        address = self.client.get(reverse("mark-sitting", args=[sitting.pk]), {"by": "form"}).context["turn"].address
+        first = page = self.client.get(address)
+        for _ in range(3):
+            page = self.client.get(page.context["after"])
+        self.assertEqual(page.context["after"], address)
+        self.assertEqual(first.context["before"], "")
+        # a refusal keeps the order
+        given = {"at": first.context["answer"].entry.place, "marks": "99", "by": "form"}
+        refused = self.client.post(self.address("give-marks", sitting, "why"), given)
+        self.assertContains(refused, 'name="by" value="form"', status_code=422)
 
 
 class Groups(Marking):
@@ -177,6 +223,46 @@ class Groups(Marking):
         client = Client()
         client.force_login(marker)
         self.assertEqual(client.post(self.address("write-slip", sitting), {"group": group.key}).status_code, 403)
+
+    def test_it_is_marked_and_written_into_the_question_in_one_step(self) -> None:
+        sitting = self.sat()
+        group = self.group(sitting, "formula")
+        page = self.client.get(self.address("mark-part", sitting), {"group": group.key})
+        self.assertContains(page, "too, as a slip")
+        given = {"group": group.key, "marks": "1", "comment": "Mind the weight.", "write": "1"}
+        self.client.post(self.address("give-marks", sitting), given)
+        self.assertEqual(self.marks(sitting, "work"), ["1"] * 4)
+        answer = Question.objects.get(pk=self.question.pk).newest.document["parts"][0]["answer"]
+        self.assertEqual(answer["slips"], [{"key": "m*h/1000", "share": "1/2", "feedback": "Mind the weight."}])
+
+    def test_a_near_miss_earns_something_from_now_on(self) -> None:
+        sitting = self.give()
+        for k in range(4):
+            values = questions_had(self.taking(sitting, k))[0].drawn.values
+            m, h = (approximate(values[name]) for name in ("m", "h"))  # type: ignore[arg-type]
+            self.hand_in(sitting, k, f"{m * 9.81 * h / 100:.4f} kJ")
+        near = self.group(sitting, "near")
+        page = self.client.get(self.address("mark-part", sitting), {"group": near.key})
+        self.assertContains(page, "too, as a near-miss")
+        given = {"group": near.key, "marks": "0.5", "write": "1"}
+        page = self.client.post(self.address("give-marks", sitting), given, follow=True)
+        self.assertContains(page, "a near-miss of the question from revision 2")
+        answer = Question.objects.get(pk=self.question.pk).newest.document["parts"][0]["answer"]
+        self.assertEqual([(each["name"], each["share"]) for each in answer["recognise"]], [("power_of_ten", "1/4")])
+
+    def test_what_is_close_becomes_a_band(self) -> None:
+        group, half = Group("value", "36.7 kJ", (0, 1)), Fraction(1, 2)
+        for _ in range(2):
+            # once more is the same band, not a second one
+            revision = written_into(self.question, "work", group, 3.137, half, "Look again.", self.author)
+            (band,) = revision.document["parts"][0]["answer"]["bands"]
+            self.assertEqual(
+                (band["tolerance"]["value"], band["share"], band["feedback"]), ("4%", "1/2", "Look again.")
+            )
+        for nearest in (None, 0.0, 51.0):
+            self.assertEqual(written_as(group, nearest), "")
+            with self.assertRaises(SlipRefused):
+                written_into(self.question, "work", group, nearest, half, "", self.author)
 
     def test_groups_are_kept_until_an_answer_comes(self) -> None:
         sitting = self.give()

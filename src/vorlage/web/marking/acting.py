@@ -23,8 +23,9 @@ from vorlage.web.people.requests import MemberRequest
 from .giving import Given, as_by_rule, give, note_comment
 from .models import Decision, SentToAnEye, Unsaved
 from .places import Answer, Marked, marked_part, part_of, sitting_to_mark
-from .slips import SlipRefused, as_slip
-from .views import TYPED, decision_on, part_page, rubric_of, writes_it
+from .slips import SlipRefused, written_as, written_into
+from .turns import BY
+from .views import TYPED, decision_on, furthest, in_turn, names_shown, part_page, rubric_of, writes_it
 
 MOST_CELLS = 2000
 
@@ -80,6 +81,10 @@ def give_marks(request: MemberRequest, pk: int, candidate: int, part: str) -> Ht
         again = marked_part(sitting, found.asked, request.user.pk)
         told = f"{names} gave {'it a mark' if count == 1 else f'{count} of them marks'} meanwhile: look at what stands "
         return part_page(request, again, 409, refused=told + "there now, and give yours once more if it is to hold.")
+    question = found.asked.candidate.revision.question
+    writes = group is not None and "write" in request.POST and writes_it(request, question)
+    if group is not None and writes and (refused := write_down(request, found, group)):
+        messages.warning(request, refused)
     return next_after(request, found, group, answers)
 
 
@@ -141,14 +146,21 @@ def next_after(request: MemberRequest, found: Marked, group: Group | None, answe
     if group is not None:
         messages.success(request, f"{len(answers)} answer{'' if len(answers) == 1 else 's'} marked.")
         keys = [each.key for each in found.column.groups if each.kind not in {"right", "hand"}]
-        after = keys[keys.index(group.key) + 1 :] if group.key in keys else []
-        return here(found, group=after[0]) if after else here(found, group=group.key)
+        rest = keys[keys.index(group.key) + 1 :] if group.key in keys else []
+        return here(found, group=rest[0] if rest else group.key)
+    by = request.POST.get("by", "")
+    if by in BY:
+        _, after = in_turn(found, answers[0], by, names_shown(request))
+        if after is not None:
+            return redirect(after.address)
+        messages.success(request, "Nothing is left that needs an eye.")
+        return redirect(f"{reverse('mark-sitting', args=[found.sitting.pk])}?by={by}")
     # those behind it, then those before it; who wishes it goes on though nothing waits
     among = found.queue if answers[0].reason else found.answers
     places = [each.entry.place for each in among]
     k = places.index(answers[0].entry.place)
-    rest = places[k + 1 :] + (places[:k] if answers[0].reason else [])
-    following = next((each for each in rest if each not in done), None)
+    left = places[k + 1 :] + (places[:k] if answers[0].reason else [])
+    following = next((each for each in left if each not in done), None)
     if following is None:
         messages.success(request, "That was the last one here.")
         return here(found, at=answers[0].entry.place)
@@ -209,19 +221,33 @@ def set_rule(request: MemberRequest, pk: int) -> HttpResponse:
 @personally("sittings.list_sittings")
 @require_POST
 def write_slip(request: MemberRequest, pk: int, candidate: int, part: str) -> HttpResponse:
-    """Write what a group has in common into the question, as a slip or a near-miss with its share: a new revision."""
+    """Write what a group has in common into the question with its share: a new revision."""
     sitting = sitting_to_mark(request, pk)
     found = marked_part(sitting, part_of(sitting, candidate, part), request.user.pk)
     question = found.asked.candidate.revision.question
     if not writes_it(request, question):
         raise PermissionDenied
     group = found.column.group(request.POST.get("group", ""))
-    decision = None if group is None else decision_on(found, group)
-    if group is None or decision is None:
-        return part_page(request, found, 422, refused="Give the group its marks first: they are the slip's share.")
-    try:
-        revision = as_slip(question, part, group, Fraction(decision.share), decision.comment, request.user)
-    except (SlipRefused, Unsound) as problem:
-        return part_page(request, found, 422, refused=f"It cannot be written into the question: {problem}")
-    messages.success(request, f"It is a slip of the question from revision {revision.number} on.")
+    if group is None or decision_on(found, group) is None:
+        return part_page(request, found, 422, refused="Give the group its marks first: they are its share.")
+    if refused := write_down(request, found, group):
+        return part_page(request, found, 422, refused=refused)
     return here(found, group=group.key)
+
+
+def write_down(request: MemberRequest, found: Marked, group: Group) -> str:
+    """Write a group that was decided about into its question; why it cannot be, empty where it was."""
+    question, decision = found.asked.candidate.revision.question, decision_on(found, group)
+    nearest = furthest(found, group)
+    if decision is None:
+        return "Give the group its marks first: they are its share."
+    try:
+        share = Fraction(decision.share)
+        revision = written_into(question, found.asked.part, group, nearest, share, decision.comment, request.user)
+    except (SlipRefused, Unsound) as problem:
+        return f"It cannot be written into the question: {problem}"
+    what = written_as(group, nearest)
+    messages.success(
+        request, f"It is a{'n' if what[0] == 'a' else ''} {what} of the question from revision {revision.number} on."
+    )
+    return ""

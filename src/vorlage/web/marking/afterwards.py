@@ -12,7 +12,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
+from vorlage.core.answers import shown_marks
 from vorlage.core.marking import STOPS
+from vorlage.core.plans import TOLD_IN
 from vorlage.core.questions import Unsound
 from vorlage.core.sittings import COUNTING
 from vorlage.web.bank.models import Question
@@ -39,6 +41,7 @@ from .models import Change
 from .overview import Asked
 from .places import part_of, sitting_to_mark
 from .results import as_shown, boundaries_now, cells_of, results_of, table_of
+from .rulers import Rulers, rulers
 from .stack import class_work, newest_mark
 from .views import names_shown, writes_it
 
@@ -110,9 +113,20 @@ def change_page(
             "attempts": sitting.held.attempts != 1, "taking_part": as_typed(now.taking_part),
             "pass_share": as_typed(sitting.held.pass_share or Fraction(0)),
             "boundaries": "\n".join(f"{name} {least}" for name, least in boundaries.least),
-            "told_in": boundaries.told_in,
+            "told_in": typed.get("told_in", boundaries.told_in), "told": TOLD_IN,
+            "pass_marks": shown_marks(sitting.held.pass_marks or Fraction(0)) or "", "sections": sections_now(sitting),
         }  # fmt: skip
     return render(request, "marking/change.html", context | more, status=status)
+
+
+def sections_now(sitting: Sitting) -> list[tuple[str, str, str]]:
+    """The sections of a sitting, where there are several: their field, title, and what is needed to pass."""
+    titles = sitting.form_set.sections.values_list("title", flat=True)
+    passes = sitting.held.section_passes
+    return [
+        (f"section_{k}", title or f"section {k + 1}", as_typed((passes[k] if k < len(passes) else None) or Fraction(0)))
+        for k, title in enumerate(titles)
+    ] if len(titles) > 1 else []  # fmt: skip
 
 
 def as_typed(share: Fraction) -> str:
@@ -137,10 +151,32 @@ def show_change(request: MemberRequest, pk: int) -> HttpResponse:
     except ChangeRefused as problem:
         return change_page(request, sitting, asked, 422, refused=problem)
     found = preview(sitting, after, "hands" in request.POST)
-    return change_page(request, sitting, asked, preview=found, words=words, **shown(sitting, found, request, after))
+    aligned = None
+    if asked is not None and request.POST.get("what") == "answer":
+        aligned = rulers(sitting, asked, after.changed)
+    return change_page(
+        request, sitting, asked, preview=found, words=words, aligned=aligned and drawn(aligned),
+        **shown(sitting, found, request),
+    )  # fmt: skip
 
 
-def shown(sitting: Sitting, found: Preview, request: MemberRequest, after: Held) -> dict[str, Any]:
+def drawn(found: Rulers) -> dict[str, Any]:
+    """Rulers as they are drawn: each row from where to where, on a line of 100."""
+    rows = [
+        {
+            "y": 4 * k + 2, "way": row.way, "at": found.x(row.at), "typed": row.typed, "off": f"{row.at:+.2g}",
+            "was": (found.x(row.was[0]), found.x(row.was[1])), "now": found.x(row.now[0]),
+            "width": round(found.x(row.now[1]) - found.x(row.now[0]), 2),
+        }
+        for k, row in enumerate(found.rows)
+    ]  # fmt: skip
+    return {
+        "rows": rows, "height": 4 * len(rows), "pixels": 8 * len(rows), "reach": f"{found.reach:.2g}",
+        "more": found.more, "moving": sum(row.way != "stays" for row in found.rows),
+    }  # fmt: skip
+
+
+def shown(sitting: Sitting, found: Preview, request: MemberRequest) -> dict[str, Any]:
     """A preview as it is drawn: a line for everybody from what their total was to what it would be."""
     most = max([1.0, *(float(total.most) for each in found.people for total in (each.before, each.after))])
     named = names_shown(request)

@@ -3,6 +3,7 @@ counted. Each is read into what would hold, and a sentence that says it."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from copy import deepcopy
 from dataclasses import dataclass, replace
@@ -14,7 +15,7 @@ from vorlage.core.answers import read_plain, shown_marks, to_marks
 from vorlage.core.answers.spelling import tolerance_of, tolerance_words
 from vorlage.core.marking import STOPS, Counting
 from vorlage.core.notation import Habits
-from vorlage.core.plans import Boundaries
+from vorlage.core.plans import TOLD_IN, Boundaries
 from vorlage.core.questions import CompiledQuestion, DocumentError
 from vorlage.core.sittings import COUNTING, Rules
 from vorlage.web.forms.models import FormItem
@@ -25,6 +26,8 @@ from .changing import Held, with_annulled, with_answer, with_bonus, with_countin
 from .overview import Asked
 from .results import boundaries_now
 
+# The field of what is needed in a section, by its number.
+SECTION = re.compile(r"section_\d{1,2}")
 # How a question that does not count is taken.
 HOW = {"full": "full marks to those concerned", "out": "taken out of what can be reached"}
 
@@ -221,12 +224,18 @@ def read_counting(sitting: Sitting, typed: Mapping[str, str]) -> tuple[Held, str
         taking_part=per_cent(typed.get("taking_part", ""), "taking_part"),
         drop=whole(typed.get("drop", ""), "drop", 20),
         cap=typed.get("cap") == "1",
-        maximum=maximum_in(typed),
+        maximum=marks_in(typed, "maximum"),
     )
     held = with_counting(Held.of(sitting), counting)
     rules = sitting.held
     which = typed.get("which", rules.which)
-    rules = replace(rules, which=which if which in COUNTING else rules.which, pass_share=pass_share_in(typed))
+    rules = replace(
+        rules,
+        which=which if which in COUNTING else rules.which,
+        pass_share=per_cent(typed["pass_share"], "pass_share") or None if "pass_share" in typed else rules.pass_share,
+        pass_marks=marks_in(typed, "pass_marks") if "pass_marks" in typed else rules.pass_marks,
+        section_passes=section_passes_in(typed, rules),
+    )
     changed = deepcopy(dict(held.changed))
     boundaries = boundaries_in(sitting, typed)
     if boundaries.kept != boundaries_now(sitting).kept:
@@ -243,7 +252,8 @@ def words_of(sitting: Sitting, counting: Counting, rules: Rules, changed: Mappin
     before, was = sitting.counted_by, sitting.held
     drop = f"the weakest {counting.drop} left out" if counting.drop else "no question left out"
     scaled = f"out of {shown_marks(counting.maximum)}" if counting.maximum else "as the test scales"
-    passing = f"passed with {float(rules.pass_share * 100):g} %" if rules.pass_share else "no pass mark"
+    passing = f"passed with {float(rules.pass_share * 100):g} %" if rules.pass_share else "no share to pass"
+    needed = f"passed with {shown_marks(rules.pass_marks)} marks" if rules.pass_marks else "no marks to pass"
     told = [
         (counting.stop != before.stop, f"shares below nothing stop at the {counting.stop}"),
         (counting.taking_part != before.taking_part, f"taking part earns {float(counting.taking_part * 100):g} %"),
@@ -252,6 +262,8 @@ def words_of(sitting: Sitting, counting: Counting, rules: Rules, changed: Mappin
         (counting.maximum != before.maximum, scaled),
         (rules.which != was.which, COUNTING.get(rules.which, rules.which)),
         (rules.pass_share != was.pass_share, passing),
+        (rules.pass_marks != was.pass_marks, needed),
+        (rules.section_passes != was.section_passes, "something else needed in a section"),
         (changed.get("boundaries") != sitting.changed.get("boundaries"), "other grade boundaries"),
     ]
     return [words for differs, words in told if differs]
@@ -277,8 +289,9 @@ def whole(text: str, name: str, most: int) -> int:
     return int(typed)
 
 
-def maximum_in(typed: Mapping[str, str]) -> Fraction | None:
-    text = typed.get("maximum", "").strip()
+def marks_in(typed: Mapping[str, str], name: str) -> Fraction | None:
+    """Marks that may be left out."""
+    text = typed.get(name, "").strip()
     if not text:
         return None
     try:
@@ -286,12 +299,18 @@ def maximum_in(typed: Mapping[str, str]) -> Fraction | None:
     except ValueError:
         found = Fraction(0)
     if not 0 < found <= 1000:
-        raise ChangeRefused("maximum", "Type marks above 0 and up to 1000, or nothing.")
+        raise ChangeRefused(name, "Type marks above 0 and up to 1000, or nothing.")
     return found
 
 
-def pass_share_in(typed: Mapping[str, str]) -> Fraction | None:
-    return per_cent(typed.get("pass_share", ""), "pass_share") or None
+def section_passes_in(typed: Mapping[str, str], rules: Rules) -> tuple[Fraction | None, ...]:
+    """The shares that are needed in each section, as far as they were asked for."""
+    names = sorted((each for each in typed if SECTION.fullmatch(each)), key=lambda each: int(each[8:]))
+    if not names:
+        return rules.section_passes
+    found = tuple(per_cent(typed[name], name) or None for name in names)
+    before = (*rules.section_passes, *[None] * len(found))[: len(found)]
+    return rules.section_passes if found == before else found
 
 
 def boundaries_in(sitting: Sitting, typed: Mapping[str, str]) -> Boundaries:
@@ -308,7 +327,8 @@ def boundaries_in(sitting: Sitting, typed: Mapping[str, str]) -> Boundaries:
             raise ChangeRefused(
                 "boundaries", f"Line {number}: a name and from where it holds, such as merit 62.5."
             ) from None
-    found = Boundaries(now.told_in, tuple(rows))
+    told_in = typed.get("told_in", now.told_in)
+    found = Boundaries(told_in if told_in in dict(TOLD_IN) else now.told_in, tuple(rows))
     if wrong := found.wrong(Fraction(1000)):
         number, message = next(iter(wrong.items()))
         raise ChangeRefused("boundaries", f"Line {number + 1}: {message}")

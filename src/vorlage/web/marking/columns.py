@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
@@ -108,8 +108,9 @@ class Had:
     responses: Sequence[Any]
 
 
-def had_by_all(sitting: Sitting, candidate: FormSetCandidate) -> list[Had]:
-    """A question as all who handed in had it, those who had it as a similar one among them."""
+def had_by_all(sitting: Sitting, candidate: FormSetCandidate, changed: Mapping[str, Any] | None = None) -> list[Had]:
+    """A question as all who handed in had it, those who had it as a similar one among them; with ``changed`` in place
+    of what was changed of the sitting."""
     takings = takings_in(sitting)
     items = FormItem.objects.filter(candidate=candidate, form__in={each.form_id for each in takings})
     by_form: dict[int, list[FormItem]] = {}
@@ -119,7 +120,8 @@ def had_by_all(sitting: Sitting, candidate: FormSetCandidate) -> list[Had]:
     if sitting.held.similar:
         for row in Similar.objects.filter(candidate=candidate, taking__in=takings):
             similar.setdefault(row.taking_id, []).append(row)
-    answers, other = answers_of(takings), answers_in(sitting.changed).get(candidate.pk)
+    changed = sitting.changed if changed is None else changed
+    answers, other = answers_of(takings), answers_in(changed).get(candidate.pk)
     drawn: dict[int, DrawnQuestion] = {}
     found = []
     for taking in takings:

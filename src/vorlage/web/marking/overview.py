@@ -162,8 +162,8 @@ class Whole:
     waiting: Counter[int]
     reached: dict[int, Fraction]
     most: dict[int, Fraction]
-    # the first answer of each attempt that needs an eye
-    first: dict[int, tuple[int, str, int]]
+    # the answers of each attempt that need an eye: question, part and place on the form
+    open: dict[int, list[tuple[int, str, int]]]
 
 
 def overview(sitting: Sitting, columns: Mapping[tuple[int, str], Column] | None = None) -> Whole:
@@ -198,7 +198,10 @@ def overview(sitting: Sitting, columns: Mapping[tuple[int, str], Column] | None 
             found.eye += 1
             whole.eye[reason] += 1
             whole.waiting[row.taking] += 1
-            whole.first.setdefault(row.taking, (candidate, row.part, row.position))
+            whole.open.setdefault(row.taking, []).append((candidate, row.part, row.position))
+    order = {(each.candidate.pk, each.part): k for k, each in enumerate(asked)}
+    for own in whole.open.values():
+        own.sort(key=lambda each: (each[2], order[each[0], each[1]]))
     return whole
 
 

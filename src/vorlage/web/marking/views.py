@@ -32,13 +32,15 @@ from vorlage.web.sittings.questions import compiled, drawn_at, questions_had, sh
 from .columns import REACH
 from .giving import ready_comments
 from .models import Decision, Unsaved
-from .overview import REASONS, overview, sent, waiting_counts
+from .overview import REASONS, Whole, overview, sent, waiting_counts
 from .places import Answer, Marked, hold, marked_part, part_of, sitting_to_mark
+from .slips import written_as
+from .turns import BY, Turn, neighbours, turns
 
 # So many sittings are listed, and so many answers of a group at a time.
 LISTED, SHOWN = 100, 60
 # The fields beside an answer in which something is typed.
-TYPED = {"marks", "reason", "comment", "note"}
+TYPED = {"marks", "reason", "comment", "note", "write"}
 
 
 @personally("sittings.list_sittings")
@@ -79,10 +81,14 @@ def whole(request: MemberRequest, pk: int) -> HttpResponse:
         "runs": may(request.user, "sittings.change_sitting", sitting),
         "next": next((each for each in found.asked if each.eye), None),
     }  # fmt: skip
-    if context["by"] == "student":
-        context["students"] = students_of(found, named)
-    if context["by"] == "form":
-        context["forms"] = forms_of(found)
+    if by in BY:
+        students = students_of(found, named)
+        in_turn = turns(sitting.pk, found, by, students)
+        first = {each.taking: each for each in reversed(in_turn)}
+        for row in students:
+            row["turn"] = first.get(row["taking"].pk)
+        context |= {"turn": next(iter(in_turn), None)}
+        context |= {"students": students} if by == "student" else {"forms": forms_of(found, students)}
     return render(request, "marking/whole.html", context)
 
 
@@ -92,7 +98,7 @@ def said_of_many(reason: str, count: int) -> str:
     return several.get(reason, REASONS[reason])
 
 
-def students_of(found: Any, named: bool) -> list[dict[str, Any]]:
+def students_of(found: Whole, named: bool) -> list[dict[str, Any]]:
     """Every attempt: whose, what is there so far, what waits, and where to begin."""
     order = {each.pk: k for k, each in enumerate(sorted(found.takings, key=lambda each: each.receipt))}
     rows = [
@@ -106,14 +112,18 @@ def students_of(found: Any, named: bool) -> list[dict[str, Any]]:
     return sorted(rows, key=lambda row: row["name"]) if named else sorted(rows, key=lambda row: order[row["taking"].pk])
 
 
-def forms_of(found: Any) -> list[dict[str, Any]]:
-    """Every form: how many had it, and their mean share so far."""
+def forms_of(found: Whole, students: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Every form: how many had it, their mean share so far, what needs an eye on it, and where to begin."""
     rows: dict[int, dict[str, Any]] = {}
-    for taking in found.takings:
+    turn_of = {row["taking"].pk: row["turn"] for row in students}
+    for taking in (row["taking"] for row in students):
         row = rows.setdefault(
-            taking.form_id, {"form": taking.form, "count": 0, "reached": Fraction(0), "most": Fraction(0)}
+            taking.form_id or 0,
+            {"form": taking.form, "count": 0, "reached": Fraction(0), "most": Fraction(0), "eye": 0, "turn": None},
         )
         row["count"] += 1
+        row["eye"] += found.waiting[taking.pk]
+        row["turn"] = row["turn"] or turn_of.get(taking.pk)
         row["reached"] += found.reached.get(taking.pk, Fraction(0))
         row["most"] += found.most.get(taking.pk, Fraction(0))
     for row in rows.values():
@@ -190,8 +200,9 @@ def part_page(request: MemberRequest, found: Marked, status: int = 200, **more: 
         "decided_marks": Fraction(decision.share) * found.most if decision is not None else None,
         "runs": may(request.user, "sittings.change_sitting", found.sitting),
         "may_write": writes_it(request, question), "one": one_answer(found, answer) if answer is not None else None,
+        "written_as": written_as(group, furthest(found, group)) if group is not None else "",
         "upto": found.upto, "rubric": rubric_of(found, answer, typed),
-        "before": neighbour(found, answer, -1), "after": neighbour(found, answer, 1),
+        **ways(request, found, answer),
     } | more  # fmt: skip
     return render(request, "marking/part.html", context, status=status)
 
@@ -200,6 +211,33 @@ def writes_it(request: MemberRequest, question: Question) -> bool:
     """Whether this person may write a new revision of a question: who marks may be of another department."""
     membership = getattr(request, "membership", None)
     return membership is not None and may(membership, "bank.change_question", question)
+
+
+def furthest(found: Marked, group: Group) -> float | None:
+    """How far from its key the furthest answer of a group is, in per cent of the key; None where one is no number."""
+    distances = [each.entry.near for each in found.of(group)]
+    known = [each for each in distances if each is not None]
+    return max(known) if known and len(known) == len(distances) else None
+
+
+def ways(request: MemberRequest, found: Marked, answer: Answer | None) -> dict[str, Any]:
+    """Where one goes from an answer: within the question, or by student or form where that is the order of work."""
+    by = request.POST.get("by", request.GET.get("by", ""))
+    if by in BY and answer is not None:
+        before, after = in_turn(found, answer, by, names_shown(request))
+        return {"by": by, "before": before.address if before else "", "after": after.address if after else ""}
+    both = (neighbour(found, answer, step) for step in (-1, 1))
+    before_it, after_it = (f"?at={each.entry.place}" if each is not None else "" for each in both)
+    return {"by": "", "before": before_it, "after": after_it}
+
+
+def in_turn(found: Marked, answer: Answer, by: str, named: bool) -> tuple[Turn | None, Turn | None]:
+    """The answers before and after one that need an eye, by student or by form."""
+    whole = overview(found.sitting)
+    students = students_of(whole, named)
+    where = found.asked.candidate.pk, found.asked.part, answer.entry.position
+    here = Turn(found.sitting.pk, answer.taking.pk, *where, by)
+    return neighbours(whole, turns(found.sitting.pk, whole, by, students), students, here)
 
 
 def neighbour(found: Marked, answer: Answer | None, step: int) -> Answer | None:

@@ -337,7 +337,8 @@ def as_pdf(taking: Taking, rows: frozenset[str], who: str) -> bytes:
         questions.append((had.drawn, parts, str(answers.get((had.position, WORKING_PART), "") or "")))
     above = [f"Handed in {timezone.localtime(taking.handed_in):%-d %B %Y, %H:%M}, receipt {taking.receipt}."]
     if total_marks is not None:
-        so_far = f", so far: {total_marks.waiting} still wait for a mark" if total_marks.so_far else ""
+        count = total_marks.waiting
+        so_far = f", so far: {count} still wait{'s' if count == 1 else ''} for a mark" if total_marks.so_far else ""
         above.append(f"{shown_marks(total_marks.reached)} of {shown_marks(total_marks.most)} marks{so_far}")
     habits = Habits(**taking.sitting.form_set.habits)
     return returned_pdf(ReturnedWork(taking.sitting.title, who, above, questions), habits, content_of)
