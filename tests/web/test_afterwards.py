@@ -5,6 +5,9 @@ from __future__ import annotations
 
 import csv
 import io
+import os
+import subprocess
+import sys
 import threading
 from dataclasses import replace
 from decimal import ROUND_HALF_UP, Decimal
@@ -24,16 +27,19 @@ from vorlage.web.bank.models import Question
 from vorlage.web.forms.models import FormItem
 from vorlage.web.jobs.models import Job
 from vorlage.web.marking.changing import Held, apply, preview, with_answer, with_bonus, with_counting
+from vorlage.web.marking.columns import column_of
 from vorlage.web.marking.giving import Given, give
 from vorlage.web.marking.models import Change
 from vorlage.web.marking.overview import asked_in
 from vorlage.web.marking.results import results_of
 from vorlage.web.marking.rulers import rulers
 from vorlage.web.sittings.marking import mark
-from vorlage.web.sittings.models import Mark, Sitting, Taking
+from vorlage.web.sittings.models import Comment, Mark, Sitting, Taking
 from vorlage.web.sittings.questions import questions_had
 from vorlage.web.sittings.releasing import release_what_is_marked
 
+from .samples import frozen, question, test_of
+from .test_jobs import database_of_test, environment
 from .test_marking import Marking
 from .test_sittings import do_jobs
 
@@ -350,6 +356,41 @@ class Counted(Afterwards):
         self.assertEqual((sitting.changed, self.marks(sitting, "work")), ({}, ["0"] * 4))
 
 
+class FewDraws(Marking):
+    """A question with two draws for four students: the same numbers were drawn more than once."""
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        super().setUpTestData()
+        part = {"id": "work", "wording": "How much?", "marks": 2, "answer": {"kind": "number", "key": "10*m"}}
+        parameters = [{"name": "m", "definition": "7..8"}, {"name": "h", "definition": "3"}]
+        made = question(
+            cls.physics, cls.author, conditions=[], parts=[part], parameters=parameters, wording="$m$ and $h$."
+        )
+        cls.question, cls.test = made, test_of(cls.physics, cls.author, made)
+        cls.form_set = frozen(cls.test, 4)
+
+    def hand_in(self, sitting: Sitting, k: int, work: str, why: str = "") -> Taking:
+        student = self.as_student(k)
+        self.save(self.work(sitting, k, student), (1, 0, "work", work))
+        student.post(reverse("hand-in", args=[sitting.pk]))
+        do_jobs()
+        return self.taking(sitting, k)
+
+    def test_the_same_numbers_are_one_draw_in_groups_and_where_it_does_not_count(self) -> None:
+        sitting = self.give()
+        drawn = [questions_had(self.hand_in(sitting, k, "31"))[0] for k in range(4)]
+        mine = [str(each.drawn.values["m"]) for each in drawn]
+        groups = column_of(sitting, self.candidate(), "work").groups
+        self.assertEqual(sorted(len(each.members) for each in groups), sorted(map(mine.count, set(mine))))
+        form = self.taking(sitting, 0).form
+        assert form is not None
+        typed = {"what": "annul", "candidate": str(self.candidate().pk), "part": "work", "whom": "draw", "how": "full"}
+        typed |= {"forms": form.code, "reason": "a wrong key", "whose": "all"}
+        self.client.post(reverse("make-change", args=[sitting.pk]), typed)
+        self.assertEqual(self.marks(sitting, "work"), ["2" if each == mine[0] else "0" for each in mine])
+
+
 class Tables(Afterwards):
     def recomputed(self, sitting: Sitting) -> list[dict[str, str]]:
         """The rows of the table, each with its totals worked out again as a spreadsheet does from its cells."""
@@ -571,3 +612,82 @@ class AtOnce(TransactionTestCase):
         )
         more = with_counting(with_bonus(Held.of(sitting), candidate.pk, True), Counting(cap=True))
         self.assertEqual(len(preview(Sitting.objects.get(pk=sitting.pk), more).people), 4)
+
+
+# What a process of its own does, and stops in the middle of, for ever: ``where`` is what it reached.
+STOPPING = """
+import sys, time
+from unittest import mock
+import django
+django.setup()
+from fractions import Fraction
+from vorlage.web.marking import changing, giving
+from vorlage.web.marking.models import Change
+from vorlage.web.people.models import User
+from vorlage.web.sittings.models import Mark, Sitting
+where, pk, candidate, by = sys.argv[1], *map(int, sys.argv[2:])
+sitting, user = Sitting.objects.get(pk=pk), User.objects.get(pk=by)
+
+def stop(real):
+    def stopped(*arguments, **named):
+        found = real(*arguments, **named)
+        print("here", flush=True)
+        time.sleep(600)
+        return found
+    return stopped
+
+def stops(on, name):
+    return mock.patch.object(on, name, stop(getattr(on, name)))
+
+answer = {"kind": "quantity", "key": "m*9.81*h/1000", "unit": "kJ", "tolerance": {"mode": "relative", "value": "5%"}}
+after = changing.with_answer(changing.Held.of(sitting), candidate, "work", answer, None)
+places = [(each.pk, 0) for each in sitting.takings.all()]
+if where == "marks are given":
+    with stops(Mark.objects, "bulk_create"):
+        giving.give(sitting, "work", places, giving.Given(user, Fraction(1), comment="Well."))
+elif where == "undone":
+    with stops(Mark.objects, "bulk_create"):
+        changing.undo(Change.objects.get(), user)
+else:
+    on, name = {
+        "marks are there": (Mark.objects, "bulk_create"), "rules hold": (Sitting, "save"),
+        "noted": (Change.objects, "create"),
+    }[where]
+    with stops(on, name):
+        changing.apply(sitting, after, user, "wider", "too strict")
+"""
+
+
+class Killed(TransactionTestCase):
+    """A process that is killed in the middle of giving marks, changing rules or undoing that leaves nothing half done,
+    and nobody waits for it."""
+
+    def test_nothing_is_half_applied(self) -> None:
+        Afterwards.setUpTestData()
+        case = Afterwards()
+        case.client = Client()
+        case.setUp()
+        sitting, candidate = case.off(), case.candidate()
+        told = environment(database_of_test()) | {"PYTHONPATH": os.pathsep.join(sys.path)}
+        for where in ("marks are given", "marks are there", "rules hold", "noted", "undone"):
+            with self.subTest(where):
+                if where == "undone":
+                    case.make(sitting, tolerance="5%")
+                before = self.everything(sitting)
+                words = [sys.executable, "-c", STOPPING, where, *map(str, (sitting.pk, candidate.pk, case.author.pk))]
+                with subprocess.Popen(words, env=told, stdout=subprocess.PIPE, text=True) as process:
+                    assert process.stdout is not None
+                    self.assertEqual(process.stdout.readline(), "here\n")
+                    process.kill()
+                self.assertEqual(self.everything(sitting), before)
+        # the change can be undone still, and what is done next is done whole
+        change = Change.objects.get()
+        case.undo(sitting, change)
+        self.assertEqual(case.marks(sitting, "work"), ["0"] * 4)
+
+    def everything(self, sitting: Sitting) -> Any:
+        sitting.refresh_from_db()
+        return (
+            list(Mark.objects.order_by("pk").values_list("pk", "marks")), list(Comment.objects.values_list("text")),
+            list(Change.objects.values_list("pk", "undone")), sitting.changed, sitting.rules, sitting.events.count(),
+        )  # fmt: skip

@@ -179,6 +179,12 @@ def environment(database: str) -> dict[str, str]:
     return os.environ | {"VORLAGE_DATABASE": database, "DJANGO_SETTINGS_MODULE": "vorlage.web.settings.test"}
 
 
+def database_of_test() -> str:
+    """The database of the test, for a process of its own."""
+    known = connection.settings_dict
+    return f"postgresql://{SUPERUSER}:{known['PASSWORD']}@{known['HOST']}:{known['PORT']}/{known['NAME']}"
+
+
 class Worker:
     """A worker as it runs in earnest."""
 
@@ -224,10 +230,7 @@ class Killed(TransactionTestCase):
         physics = department("Physics")
         self.author = person("author", physics)
         self.test = test_of(physics, self.author, question(physics, self.author))
-        known = connection.settings_dict
-        self.worker = Worker(
-            f"postgresql://{SUPERUSER}:{known['PASSWORD']}@{known['HOST']}:{known['PORT']}/{known['NAME']}"
-        )
+        self.worker = Worker(database_of_test())
         self.addCleanup(self.worker.stop)
 
     def order(self, count: int = COUNT) -> FormSet:

@@ -10,7 +10,7 @@ import random
 from dataclasses import replace
 from datetime import timedelta
 from fractions import Fraction
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from vorlage.library import DEMO
 
@@ -165,7 +165,8 @@ def give_on_paper(test: Test, class_name: str) -> None:
 
 def give_to_mark(class_name: str, like: Test) -> None:
     """A test that is closed and full of what marking is for: long answers, some that cannot be read, one mistake that
-    many made in as many draws, and numbers rounded in more than one way."""
+    many made in as many draws, numbers rounded in more than one way, and a row of a table that was typed wrongly, so
+    that the key is wrong in one draw."""
     from django.utils import timezone
 
     from vorlage.core.questions import Filing, load_document
@@ -187,13 +188,14 @@ def give_to_mark(class_name: str, like: Test) -> None:
     for k, each in enumerate(takings):
         begun = morning + timedelta(seconds=chance.randint(20, 300))
         taking = Taking.begin(sitting, each, begun)
-        answer_to_mark(taking, k, chance, told["explanations"])
+        answer_to_mark(taking, k, chance, told)
         taking.hand_in(begun + timedelta(minutes=chance.randint(20, 45)))
     mark_all()
 
 
-def answer_to_mark(taking: Taking, k: int, chance: random.Random, explanations: list[str]) -> None:
-    """The answers of the student with this number: most of the class leave out the field strength."""
+def answer_to_mark(taking: Taking, k: int, chance: random.Random, told: dict[str, Any]) -> None:
+    """The answers of the student with this number: most of the class leave out the field strength, and all read the
+    data sheet as it is."""
     from vorlage.core.algebra import approximate
     from vorlage.web.sittings.models import Change
     from vorlage.web.sittings.place import keep
@@ -207,9 +209,11 @@ def answer_to_mark(taking: Taking, k: int, chance: random.Random, explanations: 
     power = energy / t
     written = [f"{power:.1f} W", f"{power:.2f} W", f"{power:.0f} W", f"{round(energy, -2) / t:.1f} W", "see the sheet"]
     turned = {"cos": math.cos, "sin": math.sin}["cos" if k % 3 else "sin"](math.radians(angle))
-    first = slips[k % len(slips)]
+    first, explanations = slips[k % len(slips)], told["explanations"]
+    row = round(approximate(asked["Full to the hatch"].values["cargo"])) - 1
     answers = {
         "Sacks of salt": [f"{first:.4g} kJ", written[k % len(written)], explanations[k % len(explanations)]],
+        "Full to the hatch": [f"{40 * told['data_sheet'][row]:g} t"],
         "A rope over the edge": [f"{force * turned:.1f} N" if k % 8 else "2*("],
     }
     at, number, tab = taking.begun, 0, "sandhaven"

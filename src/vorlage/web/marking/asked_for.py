@@ -4,7 +4,7 @@ counted. Each is read into what would hold, and a sentence that says it."""
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from copy import deepcopy
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -19,10 +19,11 @@ from vorlage.core.plans import TOLD_IN, Boundaries
 from vorlage.core.questions import CompiledQuestion, DocumentError
 from vorlage.core.sittings import COUNTING, Rules
 from vorlage.web.forms.models import FormItem
-from vorlage.web.sittings.models import Sitting
+from vorlage.web.sittings.models import Similar, Sitting
 from vorlage.web.sittings.questions import with_answers
 
 from .changing import Held, with_annulled, with_answer, with_bonus, with_counting
+from .columns import numbers_of
 from .overview import Asked
 from .results import boundaries_now
 
@@ -198,15 +199,21 @@ def read_annulled(sitting: Sitting, asked: Asked, typed: Mapping[str, str], chos
             raise ChangeRefused("forms", "No form of this sitting has such a code.")
         row["forms"], who = sorted(forms), f"for form {', '.join(sorted(forms.values()))}"
     elif whom == "draw":
-        # by the form on which the draw stands: whoever had that draw, on whatever form
-        items = FormItem.objects.filter(
-            candidate=asked.candidate, form__code__in=[each.strip().upper() for each in chosen]
-        )
-        draws = sorted(set(items.values_list("draw", flat=True)))
+        draws = same_draws(asked, [each.strip().upper() for each in chosen])
         if not draws:
             raise ChangeRefused("forms", "No form of this sitting has such a code.")
         row["draws"], who = draws, f"for those with the numbers of form {', '.join(chosen)}"
     return with_annulled(Held.of(sitting), row), f"{asked.number} does not count {who}: {HOW[how]}"
+
+
+def same_draws(asked: Asked, codes: Sequence[str]) -> list[int]:
+    """The draws of whoever had the same numbers as one of these forms, on whatever form or as a similar question: the
+    same numbers may have been drawn more than once."""
+    items = list(FormItem.objects.filter(candidate=asked.candidate).select_related("form"))
+    wanted = {numbers_of(each.frozen_draw) for each in items if each.form.code in codes}
+    there = [(each.draw, each.frozen_draw) for each in items]
+    there += [(each.draw, each.frozen_draw) for each in Similar.objects.filter(candidate=asked.candidate)]
+    return sorted({draw for draw, frozen in there if numbers_of(frozen) in wanted})
 
 
 def read_bonus(sitting: Sitting, asked: Asked, typed: Mapping[str, str]) -> tuple[Held, str]:

@@ -17,7 +17,7 @@ from vorlage.core.algebra import approximate
 from vorlage.core.answers import stretch
 from vorlage.core.marking import RULES_VERSION, Answered, Group, answered, group_answers, key_formula
 from vorlage.core.notation import Node, mathml
-from vorlage.core.questions import DrawnQuestion
+from vorlage.core.questions import DrawnQuestion, FrozenDraw
 from vorlage.web.forms.models import FormItem, FormSetCandidate
 from vorlage.web.sittings.marking import said
 from vorlage.web.sittings.models import Response, Similar, Sitting, Taking
@@ -26,7 +26,7 @@ from vorlage.web.sittings.questions import answers_in, drawn_item, drawn_of
 from .models import Grouped
 
 # The version of what is worked out here: another one makes what was kept out of date.
-WORKED = 1
+WORKED = 2
 # So far from the key, in widths of the tolerance, answers have their own place on the ruler.
 REACH = 4.0
 
@@ -104,8 +104,14 @@ class Had:
     taking: Taking
     position: int
     drawn: DrawnQuestion
-    draw: tuple[int, int]
+    # what tells its numbers from those of other draws
+    draw: tuple[int, str]
     responses: Sequence[Any]
+
+
+def numbers_of(draw: FrozenDraw) -> str:
+    """What was drawn, so that it is the same for whoever has the same numbers: they may have been drawn twice."""
+    return json.dumps(draw.values, sort_keys=True, default=str)
 
 
 def had_by_all(sitting: Sitting, candidate: FormSetCandidate, changed: Mapping[str, Any] | None = None) -> list[Had]:
@@ -125,16 +131,16 @@ def had_by_all(sitting: Sitting, candidate: FormSetCandidate, changed: Mapping[s
     drawn: dict[int, DrawnQuestion] = {}
     found = []
     for taking in takings:
-        places: list[tuple[int, DrawnQuestion, int]] = []
+        places: list[tuple[int, DrawnQuestion, str]] = []
         for item in by_form.get(taking.form_id or 0, ()):
             # many may have the same form
             if item.pk not in drawn:
                 drawn[item.pk] = drawn_item(item, other)
-            places.append((item.position, drawn[item.pk], item.draw))
+            places.append((item.position, drawn[item.pk], numbers_of(item.frozen_draw)))
         for row in similar.get(taking.pk, ()):
             if row.form_id == taking.form_id:
                 question = drawn_of(sitting.form_set, candidate.revision_id, row.frozen_draw, other)
-                places.append((row.position, question, row.draw))
+                places.append((row.position, question, numbers_of(row.frozen_draw)))
         for position, question, draw in places:
             own = answers.get(taking.pk, {})
             parts = question.question.document.parts
