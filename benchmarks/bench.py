@@ -37,6 +37,7 @@ from .large_bank import QUESTIONS, found_and_counted
 from .large_class import STUDENTS as MARKED
 from .large_class import marking_pages
 from .large_set import large_set
+from .mistakes import RANDOM, mistakes
 from .pairs import PAIRS
 
 # A large school: so many students beside those of the demo.
@@ -395,6 +396,16 @@ def sitting() -> list[Measure]:
     ]
 
 
+def finding() -> list[Measure]:
+    """Finding the mistake in many classes."""
+    found = mistakes()
+    return [
+        Measure("mistakes_named", f"known mistakes among the first two, of {found.known} classes", found.named, 0.9),
+        Measure("mistakes_by_chance", f"of {RANDOM:,} random classes with a claim", found.claims, 10, at_least=False),
+        Measure("mistakes_worst_s", "the longest that one class takes, s", found.worst, 2, at_least=False),
+    ]
+
+
 def main(as_json: bool = False) -> int:
     """Measure everything; exit status 1 when a budget is not kept."""
     first, rows = formulas()
@@ -407,6 +418,7 @@ def main(as_json: bool = False) -> int:
         draws(),
         *form_sets(),
         evenness(),
+        *finding(),
         *papers(),
         previews(),
         *pages,

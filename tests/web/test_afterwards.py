@@ -136,6 +136,26 @@ class Tolerance(Afterwards):
         for name in ("section_0", "pass_marks"):
             self.assertEqual(self.show(sitting, 422, what="counting", **{name: "-3"}).context["refused"].name, name)
 
+    def test_what_is_demanded_beside_being_right(self) -> None:
+        sitting = self.give()
+        for k in range(4):
+            # right, and without its unit
+            self.hand_in(sitting, k, self.nearly(sitting, k, 1).removesuffix(" kJ"))
+        self.assertEqual(self.marks(sitting, "work"), ["1"] * 4)
+        page = self.client.get(self.address("change-part", sitting))
+        typed = {field.name: value for field, value in page.context["demands"] if value} | {"demands": "1"}
+        self.assertIn("demand_unit_rule", typed)
+        # as they stand, nothing is changed
+        self.assertEqual(self.show(sitting, 422, **typed).context["refused"].message, "Nothing is changed yet.")
+        typed["demand_unit_rule"] = "any"
+        self.assertEqual(len(self.show(sitting, **typed).context["preview"].gaining), 4)
+        self.make(sitting, **typed)
+        self.assertEqual(self.marks(sitting, "work"), ["2"] * 4)
+        self.undo(sitting, Change.objects.get())
+        self.assertEqual(self.marks(sitting, "work"), ["1"] * 4)
+        for name, wrong in (("demand_unit", "qqq"), ("demand_written", "17 dpp")):
+            self.assertIn("refused", self.show(sitting, 422, **(typed | {name: wrong})).context)
+
     def test_boundaries_in_marks(self) -> None:
         sitting = self.sat(work="right")
         self.make(sitting, what="counting", told_in="marks", boundaries="merit 2\npass 1")

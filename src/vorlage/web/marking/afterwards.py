@@ -29,6 +29,7 @@ from .asked_for import (
     HOW,
     ChangeRefused,
     answer_now,
+    demands_of,
     fields_of,
     read_annulled,
     read_answer,
@@ -104,6 +105,10 @@ def change_page(
         own = sitting.changed.get("bonus", {}).get(str(asked.candidate.pk), asked.candidate.place.bonus)
         context |= {
             "fields": [(each, typed.get(each.name, each.value)) for each in fields], "how": HOW, "beyond": own,
+            "demands": [
+                (each, typed.get(each.name, "") if "demands" in typed else each.value)
+                for each in demands_of(sitting, asked)
+            ],
             "worth": worth_of(sitting, asked), "others": others_with(request, sitting, asked),
         }  # fmt: skip
     else:

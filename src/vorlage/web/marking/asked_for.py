@@ -11,7 +11,9 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import Any
 
-from vorlage.core.answers import read_plain, shown_marks, to_marks
+from vorlage.core.answers import KINDS, read_plain, shown_marks, to_marks
+from vorlage.core.answers.asking import ABSENT, asked_of
+from vorlage.core.answers.asking import Asked as AskedOf
 from vorlage.core.answers.spelling import tolerance_of, tolerance_words
 from vorlage.core.marking import STOPS, Counting
 from vorlage.core.notation import Habits
@@ -27,6 +29,11 @@ from .columns import numbers_of
 from .overview import Asked
 from .results import boundaries_now
 
+# The fields of an answer that say what is demanded of it beside being right.
+DEMANDS = frozenset(
+    ["unit", "unit_rule", "convert", "written", "form", "share", "up_to", "subject", "where", "cost", "partial",
+     "different", "multiple", "states", "match", "case", "spacing", "score"]
+)  # fmt: skip
 # The field of what is needed in a section, by its number.
 SECTION = re.compile(r"section_\d{1,2}")
 # How a question that does not count is taken.
@@ -50,6 +57,9 @@ class Field:
     value: str
     help: str = ""
     lines: bool = False
+    # what can be chosen from, or whether it is a box to tick
+    choices: Sequence[tuple[str, str]] = ()
+    tick: bool = False
 
 
 def answer_now(sitting: Sitting, asked: Asked) -> dict[str, Any]:
@@ -85,6 +95,52 @@ def fields_of(sitting: Sitting, asked: Asked) -> list[Field]:
         if "share" in option:
             found.append(Field(f"option_{k}", f"Share of “{option['text'][:60]}”", str(option["share"])))
     return found
+
+
+def demands_of(sitting: Sitting, asked: Asked) -> list[Field]:
+    """What the answer to a part demands beside being right, as it stands: its unit, its form, how it is written."""
+    answer, found = answer_now(sitting, asked), []
+    for each in demands_in(answer):
+        shown = each.write(answer[each.field]) if each.field in answer else {}
+        for entry in each.inputs:
+            label = entry.label or entry.before or entry.words
+            value = str(shown.get(entry.name) or "")
+            found.append(
+                Field(
+                    f"demand_{entry.name}", label[:1].upper() + label[1:], value, entry.after or entry.help,
+                    choices=entry.choices if entry.way == "choice" else (), tick=entry.way == "tick",
+                )
+            )  # fmt: skip
+    return found
+
+
+def demands_in(answer: Mapping[str, Any]) -> list[AskedOf]:
+    """The fields of an answer that say what is demanded of it."""
+    kind = str(answer.get("kind", ""))
+    return [each for each in asked_of(KINDS[kind].document, kind) if each.field in DEMANDS]
+
+
+def read_demands(answer: dict[str, Any], typed: Mapping[str, str]) -> None:
+    """Put what is demanded, as it was typed, into an answer. Boxes that are not ticked are not sent, so a field says
+    that they were there."""
+    if "demands" not in typed:
+        return
+    for each in demands_in(answer):
+        given = {entry.name: typed.get(f"demand_{entry.name}", "").strip()[:200] for entry in each.inputs}
+        value = each.read(given)
+        if value is ABSENT or value is None:
+            answer.pop(each.field, None)
+        elif shown_as(each, value) != shown_as(each, answer.get(each.field)):
+            answer[each.field] = value
+
+
+def shown_as(each: AskedOf, value: Any) -> Any:
+    """What is demanded, as its inputs show it; as it is where it is nothing that can be demanded, which the document
+    refuses."""
+    try:
+        return each.write(value)
+    except (KeyError, TypeError):
+        return value
 
 
 def share(text: str, name: str) -> str:
@@ -133,6 +189,10 @@ def read_answer(sitting: Sitting, asked: Asked, typed: Mapping[str, str]) -> tup
             answer["options"][int(field.name[7:])]["share"] = share(text, field.name)
         else:
             answer[field.name] = text
+    demands = deepcopy(answer)
+    read_demands(answer, typed)
+    if said_of_demands(answer) != said_of_demands(demands):
+        said.append("what is demanded")
     marks = read_worth(sitting, asked, typed, said)
     if not said:
         raise ChangeRefused("", "Nothing is changed yet.")
@@ -140,6 +200,11 @@ def read_answer(sitting: Sitting, asked: Asked, typed: Mapping[str, str]) -> tup
     return with_answer(
         Held.of(sitting), asked.candidate.pk, asked.part, answer, marks
     ), f"{asked.name}: {', '.join(said)}"
+
+
+def said_of_demands(answer: Mapping[str, Any]) -> list[Any]:
+    """Everything that is demanded, as its inputs show it."""
+    return [shown_as(each, answer.get(each.field)) for each in demands_in(answer)]
 
 
 def worth_of(sitting: Sitting, asked: Asked) -> Fraction | None:
