@@ -103,11 +103,11 @@ def demands_of(sitting: Sitting, asked: Asked) -> list[Field]:
     for each in demands_in(answer):
         shown = each.write(answer[each.field]) if each.field in answer else {}
         for entry in each.inputs:
-            label = entry.label or entry.before or entry.words
-            value = str(shown.get(entry.name) or "")
+            label = entry.before or entry.label or entry.words
+            value, more = str(shown.get(entry.name) or ""), entry.after or entry.help
             found.append(
                 Field(
-                    f"demand_{entry.name}", label[:1].upper() + label[1:], value, entry.after or entry.help,
+                    f"demand_{entry.name}", label[:1].upper() + label[1:], value, "" if more == label else more,
                     choices=entry.choices if entry.way == "choice" else (), tick=entry.way == "tick",
                 )
             )  # fmt: skip
