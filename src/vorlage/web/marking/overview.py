@@ -7,11 +7,12 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 
-from django.db.models import Exists, OuterRef, QuerySet
+from django.db.models import QuerySet
 
 from vorlage.core.answers import KINDS
 from vorlage.web.forms.models import FormItem, FormSetCandidate
 from vorlage.web.sittings.models import Mark, Similar, Sitting, Taking
+from vorlage.web.sittings.releasing import open_marks
 
 from .columns import Column, takings_in
 from .models import SentToAnEye
@@ -207,14 +208,7 @@ def overview(sitting: Sitting, columns: Mapping[tuple[int, str], Column] | None 
 
 def waiting_counts(sittings: QuerySet[Sitting]) -> dict[int, tuple[int, int]]:
     """How many answers wait and how many cannot be read, by sitting."""
-    later = Mark.objects.filter(
-        taking=OuterRef("taking"), position=OuterRef("position"), part=OuterRef("part"), pk__gt=OuterRef("pk")
-    )
-    open_marks = Mark.objects.filter(
-        taking__sitting__in=sittings.order_by().values("pk"), taking__tried_by=None, by=None,
-        outcome__in=["waiting", "unreadable"],
-    ).exclude(taking__handed_in=None).exclude(most="0")  # fmt: skip
     found: dict[int, list[int]] = {}
-    for sitting, outcome in open_marks.exclude(Exists(later)).values_list("taking__sitting", "outcome"):
+    for sitting, outcome in open_marks(sittings).values_list("taking__sitting", "outcome"):
         found.setdefault(sitting, [0, 0])[outcome == "unreadable"] += 1
     return {sitting: (waiting, unreadable) for sitting, (waiting, unreadable) in found.items()}

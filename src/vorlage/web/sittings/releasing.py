@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 
 from django.db import transaction
+from django.db.models import Exists, OuterRef, QuerySet
 from django.utils import timezone
 
 from vorlage.core.sittings import HANDED_IN, MISSED
@@ -36,10 +37,18 @@ def is_marked(sitting: Sitting, now: datetime) -> bool:
             return False
         if each.handed_in is not None and each.marked is None:
             return False
-    given = Mark.objects.filter(taking__sitting=sitting, taking__tried_by=None).exclude(taking__handed_in=None)
-    latest = given.order_by("taking_id", "position", "part", "-pk").distinct("taking_id", "position", "part")
-    found = list(latest.values_list("outcome", "by", "most"))
-    waits = any(
-        outcome == "waiting" or (outcome == "unreadable" and by is None) for outcome, by, most in found if most != "0"
+    marked = any(each.marked is not None for each in takings)
+    return marked and not open_marks(Sitting.objects.filter(pk=sitting.pk)).exists()
+
+
+def open_marks(sittings: QuerySet[Sitting]) -> QuerySet[Mark]:
+    """The marks, the last of their answers, that wait for somebody or say that nothing could be read; of a survey there
+    is nothing to mark."""
+    later = Mark.objects.filter(
+        taking=OuterRef("taking"), position=OuterRef("position"), part=OuterRef("part"), pk__gt=OuterRef("pk")
     )
-    return bool(found) and not waits
+    found = Mark.objects.filter(
+        taking__sitting__in=sittings.order_by().values("pk"), taking__tried_by=None, by=None,
+        outcome__in=["waiting", "unreadable"],
+    ).exclude(taking__handed_in=None).exclude(most="0")  # fmt: skip
+    return found.exclude(Exists(later))

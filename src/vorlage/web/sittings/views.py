@@ -32,9 +32,10 @@ from vorlage.web.people.requests import MemberRequest
 from vorlage.web.plans.views import test_of, test_page
 
 from .forms import GiveForm
-from .models import Event, Mark, Sitting, Taking, allowed_to
+from .models import Event, Sitting, Taking, allowed_to
 from .opening import passing_of
 from .practice import practice_of
+from .releasing import open_marks
 from .table import rows_of
 
 
@@ -223,17 +224,13 @@ def counts_of(rows: Any) -> dict[str, int]:
 
 def release_check(found: Sitting, takings: list[Taking]) -> dict[str, int]:
     """What is missing before results can be released: who sits still, who never began, what waits for a mark."""
-    given = Mark.objects.filter(taking__sitting=found, taking__tried_by=None).exclude(taking__handed_in=None)
-    if not any(each.handed_in is not None or each.attempt > 1 for each in takings):
-        # nothing is looked for that cannot be there: this is asked every three seconds
-        given = Mark.objects.none()
-    latest = given.order_by("taking_id", "position", "part", "-pk")
-    outcomes = list(latest.distinct("taking_id", "position", "part").values_list("outcome", "by"))
-    waiting = sum(outcome == "waiting" for outcome, _ in outcomes)
-    unreadable = sum(outcome == "unreadable" and by is None for outcome, by in outcomes)
+    outcomes = list[str]()
+    # nothing is looked for that cannot be there: this is asked every three seconds
+    if any(each.handed_in is not None or each.attempt > 1 for each in takings):
+        outcomes = list(open_marks(Sitting.objects.filter(pk=found.pk)).values_list("outcome", flat=True))
     return {
-        "waiting": waiting,
-        "unreadable": unreadable,
+        "waiting": outcomes.count("waiting"),
+        "unreadable": outcomes.count("unreadable"),
         "absent": 0 if found.held.on_paper else sum(each.begun is None for each in takings),
         "sitting": sum(each.begun is not None and each.handed_in is None for each in takings),
         "unmarked": sum(each.handed_in is not None and each.marked is None for each in takings),
