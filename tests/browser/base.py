@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import re
+import signal
 import subprocess
 import sys
 import threading
@@ -15,7 +17,7 @@ from django.contrib.staticfiles.handlers import StaticFilesHandler
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.db import connection
 from django.test import Client
-from playwright.sync_api import APIResponse, Locator, Page, Route, expect, sync_playwright
+from playwright.sync_api import APIResponse, Error, Locator, Page, Route, expect, sync_playwright
 
 from tests.web.samples import department, person, question
 from vorlage.operations.cluster import SUPERUSER
@@ -112,9 +114,30 @@ class BrowserTest(StaticLiveServerTestCase):
     def setUpClass(cls) -> None:
         super().setUpClass()
         cls.playwright = sync_playwright().start()
-        cls.addClassCleanup(cls.playwright.stop)
         cls.browser = cls.playwright.chromium.launch(executable_path=chromium(), args=ARGUMENTS)
-        cls.addClassCleanup(cls.browser.close)
+        cls.addClassCleanup(cls.end_browser)
+
+    @classmethod
+    def end_browser(cls) -> None:
+        """Close the browser. What there was to be seen of it was seen: one that does not end is killed."""
+        ending = threading.Timer(PATIENCE / 1000, cls.kill_browser)
+        ending.start()
+        try:
+            with contextlib.suppress(Error):
+                cls.browser.close()
+            with contextlib.suppress(Error):
+                cls.playwright.stop()
+        finally:
+            ending.cancel()
+
+    @classmethod
+    def kill_browser(cls) -> None:
+        """Kill the program that drives the browser, which ends with it."""
+        for entry in Path("/proc").iterdir():
+            with contextlib.suppress(OSError, ValueError):
+                parent = int((entry / "stat").read_text().rpartition(")")[2].split()[1])
+                if parent == os.getpid() and b"playwright" in (entry / "cmdline").read_bytes():
+                    os.kill(int(entry.name), signal.SIGKILL)
 
     def setUp(self) -> None:
         Gate.open()

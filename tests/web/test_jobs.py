@@ -365,14 +365,14 @@ class DatabaseKilled(PlainTestCase):
 
     def run_apart(self, told: dict[str, str], *words: str) -> str:
         command = [sys.executable, "-m", "django", *words, *(["-v", "0"] if len(words) == 1 else [])]
-        finished = subprocess.run(command, env=told, capture_output=True, text=True)
+        finished = subprocess.run(command, env=told, capture_output=True, text=True, timeout=PATIENCE)
         self.assertEqual(finished.returncode, 0, finished.stderr)
         return finished.stdout
 
     def visitors(self, cluster: Cluster) -> bool:
         import psycopg
 
-        with psycopg.connect(cluster.url("killed")) as other:
+        with psycopg.connect(cluster.url("killed"), connect_timeout=60) as other:
             found = other.execute(
                 "SELECT count(*) FROM pg_stat_activity WHERE datname = 'killed' AND pid <> pg_backend_pid()"
             ).fetchone()
@@ -381,7 +381,7 @@ class DatabaseKilled(PlainTestCase):
     def state(self, cluster: Cluster, form_set: int) -> tuple[str, int]:
         import psycopg
 
-        with psycopg.connect(cluster.url("killed")) as other:
+        with psycopg.connect(cluster.url("killed"), connect_timeout=60) as other:
             asked = (
                 "SELECT job.state, (SELECT count(*) FROM forms_form WHERE form_set_id = s.id) FROM forms_formset s"
                 " JOIN jobs_job job ON job.id = s.job_id WHERE s.id = %s"
