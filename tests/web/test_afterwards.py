@@ -23,6 +23,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from vorlage.core.marking import Counting
+from vorlage.core.questions import Filing, load_document
 from vorlage.web.bank.models import Question
 from vorlage.web.forms.models import FormItem
 from vorlage.web.jobs.models import Job
@@ -474,6 +475,23 @@ class Tables(Afterwards):
         own = [row for row in rows if row["Student"] == first.who]
         self.assertEqual([row["Attempt"] for row in own], ["1", "2"])
         self.assertEqual(Fraction(own[0]["Mean"]), sum(Fraction(row["Reached"]) for row in own) / 2)
+
+    def test_sections_and_topics_have_totals_of_their_own(self) -> None:
+        mine, other = self.question, question(self.physics, self.author, "foghorn")
+        for each, topic in ((mine, "Work"), (other, "Sound")):
+            filing = Filing(topics=(("Physics", topic),))
+            Question.save_revision(self.physics, self.author, load_document(each.newest.document), filing, each)
+        test = test_of(self.physics, self.author, mine, other, title="Two topics")
+        self.enterContext(mock.patch.object(type(self), "form_set", frozen(test, 4)))
+        sitting = self.sat(work="right")
+        page = self.client.get(reverse("results", args=[sitting.pk]))
+        self.assertEqual([each.name for each in page.context["shares"]], ["Work", "Sound"])
+        self.assertContains(page, "By section and topic")
+        book = self.client.get(reverse("results-table", args=[sitting.pk, "xlsx"])).content
+        sheet = openpyxl.load_workbook(io.BytesIO(book))["Sections and topics"]
+        head, *rows = sheet.iter_rows(values_only=True)
+        self.assertEqual(head[:3], ("Student", "Work", "Work, out of"))
+        self.assertEqual([row[1:3] for row in rows], [(2, 5)] * 4)
 
     def test_without_names_nobody_is_named_and_the_order_tells_nothing(self) -> None:
         sitting = self.sat()

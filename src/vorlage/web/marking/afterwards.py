@@ -44,6 +44,7 @@ from .places import part_of, sitting_to_mark
 from .results import as_shown, boundaries_now, cells_of, results_of, table_of
 from .rulers import Rulers, rulers
 from .stack import class_work, newest_mark
+from .summed import shares_of, summed_table, sums_of
 from .views import names_shown, writes_it
 
 
@@ -276,6 +277,7 @@ def results(request: MemberRequest, pk: int) -> HttpResponse:
     rows = sorted(found.rows, key=lambda row: row.taking.receipt) if covered else found.rows
     work = class_work(sitting)
     waits = work is not None and work.job.open
+    shares = shares_of(sitting, found)
     context = {
         "sitting": sitting, "station": "marking", "found": found, "covered": covered,
         "rows": [(number, row, cells_of(row, habits)) for number, row in enumerate(rows, start=1)],
@@ -283,8 +285,26 @@ def results(request: MemberRequest, pk: int) -> HttpResponse:
         "waiting": sum(row.total.waiting for row in rows), "unreadable": sum(row.total.unreadable for row in rows),
         "runs": may(request.user, "sittings.change_sitting", sitting), "class_work": work,
         "moved_since": work is not None and work.upto < newest_mark(sitting), "no_worker": waits and not workers_live(),
+        "missing": missing_in(sitting), "shares": shares,
+        "summed": [(k, row, [sums_of(row, each, sitting) for each in shares]) for k, row in enumerate(rows, start=1)],
     }  # fmt: skip
     return render(request, "marking/results.html", context)
+
+
+def missing_in(sitting: Sitting) -> list[str]:
+    """Who has no result, in words: a check before results are released."""
+    takings = list(sitting.takings.counted().current().filter(handed_in=None).values_list("begun", "absent", "form"))
+    absent = sum(absent or (begun is None and not sitting.held.on_paper) for begun, absent, _ in takings)
+    working = sum(begun is not None and not absent for begun, absent, _ in takings)
+    keyed = sum(begun is None and not absent and form is not None for begun, absent, form in takings)
+    formless = sum(not absent and form is None for _, absent, form in takings)
+    told = [
+        (working, "still works", "still work"),
+        (absent, "was not there", "were not there"),
+        (keyed if sitting.held.on_paper else 0, "paper is not keyed in", "papers are not keyed in"),
+        (formless if sitting.held.on_paper else 0, "has no form", "have no form"),
+    ]
+    return [f"{count} {one if count == 1 else many}" for count, one, many in told if count]
 
 
 @personally("sittings.list_sittings")
@@ -294,8 +314,11 @@ def results_table(request: MemberRequest, pk: int, kind: str) -> HttpResponse:
     sitting = sitting_to_mark(request, pk)
     if kind not in {"csv", "xlsx"}:
         raise Http404
-    table = table_of(sitting, "covered" not in request.GET)
-    content, media = as_csv(table) if kind == "csv" else as_workbook({"Results": table})
+    found, named = results_of(sitting), "covered" not in request.GET
+    table = table_of(sitting, found, named)
+    summed = {} if kind == "csv" else {"Sections and topics": summed_table(sitting, found, named)}
+    sheets = {"Results": table} | {name: rows for name, rows in summed.items() if rows}
+    content, media = as_csv(table) if kind == "csv" else as_workbook(sheets)
     answer = HttpResponse(content, content_type=media)
     answer["Content-Disposition"] = f'attachment; filename="results-{sitting.pk}.{kind}"'
     return answer

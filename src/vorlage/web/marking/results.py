@@ -158,7 +158,7 @@ class Line:
         )
 
 
-def table_of(sitting: Sitting, named: bool) -> list[list[Cell]]:
+def table_of(sitting: Sitting, found: Results, named: bool) -> list[list[Cell]]:
     """The results as a table from which every total can be worked out again: of each part the marks as exact decimals
     where they have an end, what is left out of their sum, the share that lateness leaves, and what they are scaled to,
     as far as there is any of it. Where the mean of several attempts counts, each has a row. Without names in an order
@@ -166,7 +166,7 @@ def table_of(sitting: Sitting, named: bool) -> list[list[Cell]]:
 
     Reached = Marks × Kept when late × Out of / Of, and Marks = the sum of the parts + Left out.
     """
-    found, mean = results_of(sitting), sitting.held.which == "mean"
+    mean = sitting.held.which == "mean"
     rows = found.rows if named else sorted(found.rows, key=lambda row: row.taking.receipt)
     lines = [
         Line.of(number, row, attempt, sitting.counted_by)
