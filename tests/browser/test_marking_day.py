@@ -45,6 +45,7 @@ class MarkingDay(BrowserTest):
                 Student.objects.create(school=user.school, family="Abara", given=given, number=str(number), user=user)
             )
         held.enrol([each.pk for each in self.students])
+        self.held = held
         test = test_of(self.physics, self.author, asked)
         now = timezone.localtime()
         self.sitting = Sitting.give(
@@ -80,6 +81,42 @@ class MarkingDay(BrowserTest):
 
     def marks(self, part: str) -> list[str]:
         return [next(each.marks for each in self.taking(k).marks() if each.part == part) for k in range(len(GIVEN))]
+
+    def test_thirty_long_answers_with_the_keys_alone(self) -> None:
+        rubric = "Where | 0 | 1 | 2 with its cause\nHow | 0 | 1 a way\nWords | 0 | 1 of physics"
+        part = {"id": "why", "wording": "Why?", "marks": 4, "answer": {"kind": "essay", "rubric": rubric}}
+        asked = question(
+            self.physics, self.author, conditions=[], parts=[part], parameters=[], wording="It gets warm.", title="Warm"
+        )
+        school, test = self.physics.school, test_of(self.physics, self.author, asked, title="Warm")
+        more = [
+            Student.objects.create(school=school, family="Bello", given=f"Student {k}", number=str(k))
+            for k in range(9, 34)
+        ]
+        self.students += more
+        self.held.enrol([each.pk for each in more])
+        rules = Rules(timezone.localtime() - timedelta(hours=1))
+        self.sitting = Sitting.give(test, [self.held], rules, self.author, frozen(test, 1))
+        do_jobs()
+        for student in self.students:
+            now = timezone.now()
+            taking = Taking.begin(self.sitting, student, now)
+            Taking.objects.filter(pk=taking.pk).update(tab="day")
+            keep(taking.pk, [(Answer(1, 0, "why", "Because of friction."), "day")], "day", now)
+            taking.hand_in(now)
+        do_jobs()
+        page = self.page
+        self.sign_in()
+        page.goto(self.address(f"/marking/{self.sitting.pk}/"))
+        page.get_by_role("link", name="Mark what waits").click()
+        # three levels and Enter for each: the next one is there by itself
+        for k in range(30):
+            self.press(page, ("210", "111", "001")[k % 3])
+        expect(page.get_by_text("That was the last one here.")).to_be_visible()
+        given = Mark.objects.filter(taking__sitting=self.sitting).exclude(by=None)
+        self.assertEqual(sorted(given.values_list("marks", flat=True)), [*["1"] * 10, *["3"] * 20])
+        self.assertEqual(given.values("taking").distinct().count(), 30)
+        self.assertEqual({len(each.levels) for each in given}, {3})
 
     def test_a_day_of_marking(self) -> None:
         # one sits on a phone, the others meanwhile

@@ -95,6 +95,31 @@ class Marking(Sat):
         return found
 
 
+class Rounded(Marking):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        super().setUpTestData()
+        tolerance = {"mode": "decimal_places", "value": "1"}
+        part = {"id": "work", "wording": "How far?", "marks": 1,
+                "answer": {"kind": "number", "key": "11.58", "tolerance": tolerance}}  # fmt: skip
+        made = question(cls.physics, cls.author, conditions=[], parts=[part], parameters=[], wording="So far.")
+        cls.question, cls.test = made, test_of(cls.physics, cls.author, made)
+        cls.form_set = frozen(cls.test, 1)
+
+    def test_rounded_in_several_ways_it_is_marked_by_rule_with_reasons_and_nobody_opens_one(self) -> None:
+        sitting = self.give()
+        for k, typed in enumerate(("11.5", "11.58", "11.6", "11.4")):
+            student = self.as_student(k)
+            self.save(self.work(sitting, k, student), (1, 0, "work", typed))
+            student.post(reverse("hand-in", args=[sitting.pk]))
+        do_jobs()
+        marks = [self.taking(sitting, k).marks()[0] for k in range(4)]
+        self.assertEqual([each.outcome for each in marks], ["wrong", "right", "right", "wrong"])
+        self.assertTrue(all(each.because and each.code for each in marks), [each.because for each in marks])
+        page = self.client.get(reverse("mark-sitting", args=[sitting.pk]))
+        self.assertContains(page, "everything is marked")
+
+
 class Orders(Marking):
     def test_by_student_and_by_form_what_needs_an_eye_comes_one_after_the_other(self) -> None:
         sitting = self.give()
