@@ -548,6 +548,11 @@ class Releasing(Afterwards):
         release_what_is_marked()
         self.assertIsNotNone(Sitting.objects.get(pk=sitting.pk).released)
 
+    def test_nonsense_releases_nothing(self) -> None:
+        sitting = self.sat(work="right")
+        for what in ("", "everything", "release "):
+            self.assertIsNone(self.release(sitting, what).released)
+
     def test_it_can_be_left_to_oneself_again(self) -> None:
         sitting = self.sat(work="right", why="", closes=None)
         self.assertTrue(self.release(sitting, "when-marked").when_marked)

@@ -107,7 +107,8 @@ def release(request: MemberRequest, pk: int) -> HttpResponse:
     found = sitting_of(request, pk, "sittings.change_sitting")
     what = request.POST.get("what", "")
     if what not in RELEASING:
-        what = "release"
+        messages.warning(request, "Nothing was done.")
+        return back(request, pk)
     found.released = timezone.now() if what == "release" else None if what == "withdraw" else found.released
     found.when_marked = what == "when-marked"
     found.save(update_fields=["released", "when_marked"])
