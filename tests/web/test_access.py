@@ -551,7 +551,8 @@ class Access(TestCase):
             perform(found.job_id)
             found.markers.add(self.people["marker"])
         # what was put away by the role before is back
-        Sitting.objects.filter(pk=found.pk).update(archived=None)
+        released = timezone.now() if name == "own-work" else None
+        Sitting.objects.filter(pk=found.pk).update(archived=None, released=released)
         Taking.objects.exclude(tried_by=None).delete()
         begun = timezone.now() if name in OF_STUDENTS[2:] else None
         begun = timezone.now() if name in OF_MARKING else begun
