@@ -28,6 +28,7 @@ from .turns import BY
 from .views import TYPED, decision_on, furthest, in_turn, names_shown, part_page, rubric_of, writes_it
 
 MOST_CELLS = 2000
+NO_SHARE = "Give the group its marks first: they are its share."
 
 
 def here(found: Marked, **where: str) -> HttpResponse:
@@ -228,9 +229,8 @@ def write_slip(request: MemberRequest, pk: int, candidate: int, part: str) -> Ht
     if not writes_it(request, question):
         raise PermissionDenied
     group = found.column.group(request.POST.get("group", ""))
-    if group is None or decision_on(found, group) is None:
-        return part_page(request, found, 422, refused="Give the group its marks first: they are its share.")
-    if refused := write_down(request, found, group):
+    refused = NO_SHARE if group is None else write_down(request, found, group)
+    if refused or group is None:
         return part_page(request, found, 422, refused=refused)
     return here(found, group=group.key)
 
@@ -240,7 +240,7 @@ def write_down(request: MemberRequest, found: Marked, group: Group) -> str:
     question, decision = found.asked.candidate.revision.question, decision_on(found, group)
     nearest = furthest(found, group)
     if decision is None:
-        return "Give the group its marks first: they are its share."
+        return NO_SHARE
     try:
         share = Fraction(decision.share)
         revision = written_into(question, found.asked.part, group, nearest, share, decision.comment, request.user)

@@ -128,7 +128,8 @@ def results_of(sitting: Sitting) -> Results:
             attempts.append(Attempt(taking, placed, total(taking, each)))
         counted = that_counts(sitting.held.which, [each.total for each in attempts])
         # of several attempts the one that counts is shown, of a mean the last
-        shows = next((each for each in attempts if share_of(each.total) == share_of(counted)), attempts[-1])
+        among = attempts[::-1] if sitting.held.which == "latest" else attempts
+        shows = next((each for each in among if share_of(each.total) == share_of(counted)), attempts[-1])
         rows.append(Result(attempts, shows, counted, as_shown(sitting, counted.reached), grade_of(sitting, counted)))
     return Results(asked, sorted(rows, key=lambda row: row.taking.who))
 
