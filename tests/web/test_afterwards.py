@@ -19,6 +19,7 @@ import openpyxl
 import pypdfium2
 from django.db import connection
 from django.test import Client, TransactionTestCase
+from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 from django.utils import timezone
 
@@ -39,6 +40,7 @@ from vorlage.web.sittings.models import Comment, Mark, Sitting, Taking
 from vorlage.web.sittings.questions import questions_had
 from vorlage.web.sittings.releasing import release_what_is_marked
 
+from .reading import Fields
 from .samples import frozen, question, test_of
 from .test_jobs import database_of_test, environment
 from .test_marking import Marking
@@ -73,6 +75,21 @@ class Afterwards(Marking):
 
     def undo(self, sitting: Sitting, change: Change) -> Any:
         return self.client.post(reverse("undo-change", args=[sitting.pk]), {"change": change.pk}, follow=True)
+
+
+class Often(Afterwards):
+    def test_the_results_of_more_students_ask_the_database_no_more_often(self) -> None:
+        few, many = self.give(), self.off()
+        self.hand_in(few, 0, self.nearly(few, 0, 1.04))
+        counts = []
+        for sitting in (few, many):
+            for name in ("results", "results-table"):
+                address = reverse(name, args=[sitting.pk, *(["csv"] if name == "results-table" else [])])
+                self.client.get(address)
+                with CaptureQueriesContext(connection) as asked:
+                    self.assertEqual(self.client.get(address).status_code, 200)
+                counts.append(len(asked))
+        self.assertEqual(counts[:2], counts[2:])
 
 
 class Tolerance(Afterwards):
@@ -228,6 +245,29 @@ class Tolerance(Afterwards):
         self.assertEqual(self.marks(other, "work"), ["0"] * 4)
         page = self.client.get(self.address("change-part", sitting))
         self.assertContains(page, "Other sittings of this question")
+        self.assertNotContains(page, "Show what the same changes there")
+
+    def test_another_sitting_shows_what_the_same_change_moves_there(self) -> None:
+        sitting = self.off()
+        first = self.candidate().pk
+        # the other one has other forms
+        self.form_set = frozen(self.test, 4)
+        other = self.off()
+        again = self.candidate().pk
+        del self.form_set
+        page = self.show(sitting, tolerance="5%")
+        own = reverse("show-change", args=[other.pk])
+        fields = Fields()
+        fields.feed(page.content.decode().partition(f'action="{own}"')[2].partition("</form>")[0])
+        sent = {name: values[-1] for name, values in fields.sent.items()}
+        self.assertEqual((sent["candidate"], sent["tolerance"], first == again), (str(again), "5%", False))
+        there = self.client.post(own, sent)
+        self.assertEqual((there.context["sitting"], there.context["words"]), (other, page.context["words"]))
+        self.assertEqual([len(each.context["preview"].gaining) for each in (page, there)], [4, 4])
+        # what holds for the forms of one sitting means nothing in another
+        code = sitting.form_set.forms.order_by("position")[0].code
+        page = self.show(sitting, what="annul", whom="draw", forms=code, how="full")
+        self.assertNotContains(page, "Show what the same changes there")
 
     def test_what_cannot_hold_is_told_beside_its_field(self) -> None:
         sitting = self.off()

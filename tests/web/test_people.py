@@ -205,7 +205,12 @@ class Departments(InASchool):
         self.assertContains(self.settings(self.head, level_names="a" * 31), "at most 30", status_code=422)
 
     def test_marks_are_shown_as_the_department_rounds_them(self) -> None:
-        for rounding, told in (("exact", "0.67 of 2 marks"), ("halves", "0.5 of 2 marks"), ("whole", "1 of 2 marks")):
+        for rounding, told in (
+            ("exact", "0.67 of 2 marks"),
+            ("tenths", "0.7 of 2 marks"),
+            ("halves", "0.5 of 2 marks"),
+            ("whole", "1 of 2 marks"),
+        ):
             with self.subTest(rounding):
                 self.settings(self.head, rounding=rounding)
                 membership = Membership.objects.select_related("department").get(user=self.head)

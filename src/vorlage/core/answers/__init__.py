@@ -29,6 +29,7 @@ from .records import (
     shown_marks,
     to_marks,
     to_share,
+    told_marks,
     total_marks,
 )
 from .ruler import Ruler, ruler, stretch
@@ -97,6 +98,7 @@ __all__ = [
     "ticked",
     "to_marks",
     "to_share",
+    "told_marks",
     "tolerance_reaching",
     "total_marks",
     "total_share",

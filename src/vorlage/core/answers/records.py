@@ -11,6 +11,8 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer, model_validator
 
+from ..notation import Habits, told
+
 # A number as people type it in a field that holds no formula.
 PLAIN = re.compile(r"[+-]?(?:\d{1,9}(?:\.\d{0,9})?|\.\d{1,9})(?:/\d{1,9})?", re.ASCII)
 # An exponent that makes a number of a few characters one that takes minutes to be written down.
@@ -109,12 +111,12 @@ def total_marks(marks: Iterable[Decimal]) -> Decimal:
 
 
 # How marks can be shown; they are kept and added up as they are.
-ROUNDINGS = {"exact": None, "halves": Fraction(1, 2), "whole": Fraction(1)}
+ROUNDINGS = {"exact": None, "tenths": Fraction(1, 10), "halves": Fraction(1, 2), "whole": Fraction(1)}
 
 
 def shown_marks(marks: Fraction, rounding: str = "exact") -> Decimal:
-    """Marks as they are shown: to halves, to whole marks, or as they are, to two decimal places where they have more.
-    What lies halfway goes away from zero. Never work with what this gives.
+    """Marks as they are shown: to tenths, to halves, to whole marks, or as they are, to two decimal places where they
+    have more. What lies halfway goes away from zero. Never work with what this gives.
 
     >>> shown_marks(Fraction(2, 3)), shown_marks(Fraction(2, 3), "halves"), shown_marks(Fraction(5, 2), "whole")
     (Decimal('0.67'), Decimal('0.5'), Decimal('3'))
@@ -123,6 +125,15 @@ def shown_marks(marks: Fraction, rounding: str = "exact") -> Decimal:
     count, left = divmod(abs(marks), step)
     exact = (int(count) + (2 * left >= step)) * step * (-1 if marks < 0 else 1)
     return plain_marks(Decimal(exact.numerator) / Decimal(exact.denominator))
+
+
+def told_marks(marks: Fraction, habits: Habits) -> str:
+    """Marks as they are shown, as numbers are written in a place.
+
+    >>> told_marks(Fraction(-2, 3), Habits("comma"))
+    '−0,67'
+    """
+    return told(str(shown_marks(marks)).replace("-", "−"), habits)
 
 
 def as_json_number(marks: Decimal) -> int | float:

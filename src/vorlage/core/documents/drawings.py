@@ -7,9 +7,9 @@ import re
 from collections.abc import Callable, Container
 from fractions import Fraction
 
-from ..answers import shown_marks
+from ..answers import told_marks
 from ..forms import MadeForm
-from ..notation import quoted, told
+from ..notation import quoted
 from ..plans import Plan
 from ..questions import DrawnQuestion, QuestionDrawing, thaw
 from .heading import Heading
@@ -47,7 +47,7 @@ class Drawings:
         return quoted(self.told_marks(marks))
 
     def told_marks(self, marks: Fraction) -> str:
-        return told(str(shown_marks(marks)), self.plan.habits)
+        return told_marks(marks, self.plan.habits)
 
     def document(self, title: str, body: str) -> str:
         return f"\n#setup({quoted(title)}, [\n{with_pictures(body, self.known, self.picture)}\n])\n"

@@ -8,7 +8,7 @@ from .by_hand import MarkRefused, read_given_marks
 from .classes import FEWEST, ClassResult, class_result
 from .groups import Answered, Group, answered, folded, group_answers, key_formula
 from .records import RULES_VERSION, PartMark, less, mark_of, marked, went
-from .totals import STOPS, Counted, Counting, Total, earned, total_of
+from .totals import STOPS, Counted, Counting, Total, earned, sum_of, total_of
 
 __all__ = [
     "FEWEST",
@@ -38,6 +38,7 @@ __all__ = [
     "marked",
     "read_given_marks",
     "share_of",
+    "sum_of",
     "that_counts",
     "total_of",
     "tries_used",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from math import lcm
 from typing import Any, NamedTuple
 
 from .records import PartMark
@@ -98,9 +99,9 @@ def total_of(
         unreadable += mark.outcome == "unreadable"
     counted = [of_question(own, beyond, counting) for (beyond, _), own in questions.items()]
     within = without_weakest([found for found, (beyond, _) in zip(counted, questions) if not beyond], counting.drop)
-    further = sum((reached for (reached, _), (beyond, _) in zip(counted, questions) if beyond), Fraction(0))
-    reached = sum((each for each, _ in within), Fraction(0)) + further
-    most = sum((each for _, each in within), Fraction(0))
+    further = sum_of(reached for (reached, _), (beyond, _) in zip(counted, questions) if beyond)
+    reached = sum_of(each for each, _ in within) + further
+    most = sum_of(each for _, each in within)
     if counting.cap:
         reached = min(reached, most)
     counted_marks, out_of = max(Fraction(0), reached), most
@@ -117,22 +118,37 @@ def earned(mark: PartMark, counting: Counting) -> PartMark:
     if counting.taking_part and mark.outcome not in NO_ANSWER and not mark.waits:
         credit = counting.taking_part
         marks = credit * mark.most + (1 - credit) * max(Fraction(0), marks)
-    if counting.stop == "part":
-        marks = max(Fraction(0), marks)
-    return mark if marks == mark.marks else replace(mark, marks=marks)
+    if counting.stop == "part" and marks.numerator < 0:
+        marks = Fraction(0)
+    return mark if marks is mark.marks or marks == mark.marks else replace(mark, marks=marks)
 
 
 def of_question(marks: Sequence[PartMark], beyond: bool, counting: Counting) -> tuple[Fraction, Fraction]:
     """What a question comes to, and what it can; what is beyond the test lowers nothing."""
-    reached = sum((each.marks for each in marks), Fraction(0))
+    reached = sum_of(each.marks for each in marks)
     if beyond or counting.stop == "question":
         reached = max(Fraction(0), reached)
-    return reached, sum((each.most for each in marks), Fraction(0))
+    return reached, sum_of(each.most for each in marks)
+
+
+def sum_of(marks: Iterable[Fraction]) -> Fraction:
+    """All of them together, exactly: over one denominator, since a class has thousands.
+
+    >>> sum_of([Fraction(1, 2), Fraction(1, 3)]), sum_of([])
+    (Fraction(5, 6), Fraction(0, 1))
+    """
+    found = list(marks)
+    if len(found) < 2:
+        return found[0] if found else Fraction(0)
+    over = lcm(*(each.denominator for each in found))
+    return Fraction(sum(each.numerator * (over // each.denominator) for each in found), over)
 
 
 def without_weakest(questions: Sequence[tuple[Fraction, Fraction]], count: int) -> list[tuple[Fraction, Fraction]]:
     """Questions without so many of the weakest: those with the least share, of equal ones those worth most; one always
     stays."""
+    if not count:
+        return list(questions)
     worth = [each for each in questions if each[1] > 0]
     left_out = sorted(range(len(worth)), key=lambda k: (worth[k][0] / worth[k][1], -worth[k][1], k))
     gone = set(left_out[: min(count, max(0, len(worth) - 1))])

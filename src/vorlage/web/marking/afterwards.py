@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from fractions import Fraction
 from typing import Any
 
@@ -19,6 +19,7 @@ from vorlage.core.questions import Unsound
 from vorlage.core.sittings import COUNTING
 from vorlage.web.bank.models import Question
 from vorlage.web.design.tables import as_csv, as_workbook
+from vorlage.web.forms.models import FormSetCandidate
 from vorlage.web.jobs.models import workers_live
 from vorlage.web.people.permissions import held, may, personally
 from vorlage.web.people.requests import MemberRequest
@@ -41,11 +42,14 @@ from .changing import Held, NotUndone, Preview, apply, preview, undo
 from .models import Change
 from .overview import Asked
 from .places import part_of, sitting_to_mark
-from .results import as_shown, boundaries_now, cells_of, results_of, table_of
+from .results import as_shown, boundaries_now, cells_of, results_of, sum_cells_of, table_of
 from .rulers import Rulers, rulers
 from .stack import class_work, newest_mark
 from .summed import shares_of, summed_table, sums_of
 from .views import names_shown, writes_it
+
+# What is typed about a change and holds in one sitting alone.
+OWN_FIELDS = frozenset({"csrfmiddlewaretoken", "candidate", "hands", "lose", "forms"})
 
 
 def sitting_to_change(request: MemberRequest, pk: int) -> Sitting:
@@ -110,7 +114,7 @@ def change_page(
                 (each, typed.get(each.name, "") if "demands" in typed else each.value)
                 for each in demands_of(sitting, asked)
             ],
-            "worth": worth_of(sitting, asked), "others": others_with(request, sitting, asked),
+            "worth": worth_of(sitting, asked), "others": others_with(request, sitting, asked), "own_fields": OWN_FIELDS,
         }  # fmt: skip
     else:
         now, boundaries = sitting.counted_by, boundaries_now(sitting)
@@ -139,11 +143,17 @@ def as_typed(share: Fraction) -> str:
     return f"{float(share * 100):g}" if share else ""
 
 
-def others_with(request: MemberRequest, sitting: Sitting, asked: Asked) -> Sequence[Sitting]:
-    """Other sittings of this question in the same revision: a change here does not touch them."""
+def others_with(request: MemberRequest, sitting: Sitting, asked: Asked) -> list[tuple[Sitting, int]]:
+    """Other sittings of this question in the same revision, each with the question as its form set took it: a change
+    here does not touch them."""
     mine = Sitting.objects.run_by(request.user).exclude(pk=sitting.pk)
     revision = asked.candidate.revision_id
-    return list(mine.filter(form_set__places__candidates__revision=revision).distinct()[:20])
+    others = list(mine.filter(form_set__places__candidates__revision=revision).distinct()[:20])
+    among = FormSetCandidate.objects.filter(
+        revision=revision, place__form_set__in=[each.form_set_id for each in others]
+    )
+    there = dict(among.order_by("-place__position", "-position").values_list("place__form_set", "pk"))
+    return [(each, there[each.form_set_id]) for each in others]
 
 
 @personally("sittings.list_sittings")
@@ -286,7 +296,9 @@ def results(request: MemberRequest, pk: int) -> HttpResponse:
         "runs": may(request.user, "sittings.change_sitting", sitting), "class_work": work,
         "moved_since": work is not None and work.upto < newest_mark(sitting), "no_worker": waits and not workers_live(),
         "missing": missing_in(sitting), "shares": shares,
-        "summed": [(k, row, [sums_of(row, each, sitting) for each in shares]) for k, row in enumerate(rows, start=1)],
+        "summed": [
+            (k, row, sum_cells_of(sums_of(row, shares, sitting), habits)) for k, row in enumerate(rows, start=1)
+        ],
     }  # fmt: skip
     return render(request, "marking/results.html", context)
 

@@ -8,16 +8,17 @@ from decimal import Decimal
 from fractions import Fraction
 from functools import lru_cache
 
+from django.db.models import prefetch_related_objects
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
-from vorlage.core.answers import shown_marks
-from vorlage.core.marking import Counting, Total, earned, share_of, that_counts
-from vorlage.core.notation import Habits, told
+from vorlage.core.answers import shown_marks, told_marks
+from vorlage.core.marking import Counting, Total, earned, share_of, sum_of, that_counts
+from vorlage.core.notation import Habits
 from vorlage.core.plans import Boundaries
 from vorlage.web.design.tables import Cell
 from vorlage.web.sittings.marking import marks_of_all, that_stand, total
-from vorlage.web.sittings.models import Mark, Sitting, Taking
+from vorlage.web.sittings.models import AnyMark, Sitting, Taking
 
 from .overview import Asked, asked_in, candidates_at
 
@@ -63,7 +64,7 @@ class Attempt:
     """A marked attempt: the marks of each part in the order of the plan, and what they come to."""
 
     taking: Taking
-    marks: Sequence[Mark | None]
+    marks: Sequence[AnyMark | None]
     total: Total
 
 
@@ -82,7 +83,7 @@ class Result:
         return self.that_shows.taking
 
     @property
-    def marks(self) -> Sequence[Mark | None]:
+    def marks(self) -> Sequence[AnyMark | None]:
         return self.that_shows.marks
 
 
@@ -92,18 +93,24 @@ def cells_of(row: Result, habits: Habits) -> SafeString:
     return mark_safe("".join(cell_of(mark, habits) for mark in row.marks))
 
 
-def cell_of(mark: Mark | None, habits: Habits) -> str:
+def cell_of(mark: AnyMark | None, habits: Habits) -> str:
     if mark is None:
         return "<td></td>"
-    words = "waits" if mark.outcome == "waiting" else escape(shown_as(mark.marks, habits))
+    words = "waits" if mark.outcome == "waiting" else escape(shown_as(mark.held.marks, habits))
     star = "" if mark.by_id is None or mark.outcome == "waiting" else '<span class="quiet">*</span>'
     return f'<td class="number">{words}{star}</td>'
 
 
 @lru_cache(maxsize=4096)
-def shown_as(marks: str, habits: Habits) -> str:
+def shown_as(marks: Fraction, habits: Habits) -> str:
     """Marks that are kept exactly, as they are written here."""
-    return told(str(shown_marks(Fraction(marks))), habits)
+    return told_marks(marks, habits)
+
+
+def sum_cells_of(sums: Sequence[tuple[Fraction, Fraction] | None], habits: Habits) -> SafeString:
+    """What was reached of what, as cells; empty ones where there is nothing."""
+    words = [f"{shown_as(each[0], habits)} of {shown_as(each[1], habits)}" if each else "" for each in sums]
+    return mark_safe("".join(f'<td class="number">{escape(each)}</td>' for each in words))
 
 
 @dataclass(frozen=True)
@@ -118,6 +125,7 @@ def results_of(sitting: Sitting) -> Results:
     """The results of a sitting."""
     people = marks_of_all(sitting)
     takings = [taking for own, _ in people for taking in own]
+    prefetch_related_objects(takings, "form")
     where, asked = candidates_at(sitting, takings), asked_in(sitting)
     rows = []
     for own, marks in people:
@@ -154,9 +162,7 @@ class Line:
     @property
     def left_out(self) -> Fraction:
         """What the weakest questions, a stop or a cap take from the sum of the marks, or give back to it."""
-        return self.attempt.total.counted - sum(
-            (each for each in self.marks if isinstance(each, Fraction)), Fraction(0)
-        )
+        return self.attempt.total.counted - sum_of(each for each in self.marks if isinstance(each, Fraction))
 
 
 def table_of(sitting: Sitting, found: Results, named: bool) -> list[list[Cell]]:

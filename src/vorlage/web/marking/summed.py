@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from vorlage.core.marking import earned
+from vorlage.core.marking import earned, sum_of
 from vorlage.web.bank.models import Filed
 from vorlage.web.design.tables import Cell
 from vorlage.web.sittings.models import Sitting
@@ -43,13 +43,16 @@ def shares_of(sitting: Sitting, found: Results) -> list[Share]:
     ]
 
 
-def sums_of(row: Result, share: Share, sitting: Sitting) -> tuple[Fraction, Fraction] | None:
-    """What somebody reached in it out of how many marks, before anything is scaled; None where they had none of it."""
-    marks = [mark for k, mark in enumerate(row.marks) if k in share.parts and mark is not None]
-    if not marks:
-        return None
-    reached = sum((earned(mark.held, sitting.counted_by).marks for mark in marks), Fraction(0))
-    return reached, sum((Fraction(mark.most) for mark in marks if not mark.beyond), Fraction(0))
+def sums_of(row: Result, shares: Sequence[Share], sitting: Sitting) -> list[tuple[Fraction, Fraction] | None]:
+    """What somebody reached in each, out of how many marks, before anything is scaled; None where they had none."""
+    counting = sitting.counted_by
+    had = {
+        k: (earned(mark.held, counting).marks, Fraction(0) if mark.beyond else mark.held.most)
+        for k, mark in enumerate(row.marks)
+        if mark is not None
+    }
+    own = [[had[k] for k in share.parts if k in had] for share in shares]
+    return [(sum_of(of for of, _ in each), sum_of(of for _, of in each)) if each else None for each in own]
 
 
 def summed_table(sitting: Sitting, found: Results, named: bool) -> list[list[Cell]]:
@@ -63,8 +66,7 @@ def summed_table(sitting: Sitting, found: Results, named: bool) -> list[list[Cel
     table = [head + [words for each in shares for words in (each.name, f"{each.name}, out of")]]
     for number, row in enumerate(rows, start=1):
         cells: list[Cell] = [row.taking.who if named else str(number)]
-        for share in shares:
-            sums = sums_of(row, share, sitting)
+        for sums in sums_of(row, shares, sitting):
             cells += ["", ""] if sums is None else [exact(sums[0]), exact(sums[1])]
         table.append(cells)
     return table

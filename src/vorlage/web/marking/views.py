@@ -358,12 +358,15 @@ def one_answer(found: Marked, answer: Answer) -> dict[str, Any]:
     own = next((each for each in shown["parts"] if each["id"] == found.asked.part), None)
     history = Mark.objects.filter(taking=taking, position=answer.entry.position, part=found.asked.part)
     history = history.select_related("by")
-    of_working = taking.responses.filter(position=answer.entry.position, part=WORKING_PART, counts=True)
-    working = of_working.order_by("pk").last()
+    own_and_working = (found.asked.part, WORKING_PART)
+    arrived = taking.responses.filter(position=answer.entry.position, part__in=own_and_working, counts=True)
+    last = {each.part: each for each in arrived.order_by("pk")}
+    working, answered = last.get(WORKING_PART), last.get(found.asked.part)
     now = timezone.localtime()
     return {
         "wording": shown["wording"], "part": own, "working": str(working.response or "") if working else "",
         "key": mark_safe(answer.entry.key), "read": mark_safe(answer.entry.read), "scheme": scheme_of(found, answer),
+        "answered": moment_words(timezone.localtime(answered.arrived), now) if answered else "",
         "history": [
             (each, moment_words(timezone.localtime(each.made), now)) for each in history.order_by("-pk")
         ],

@@ -124,6 +124,7 @@ class Department(models.Model):
 
     class Rounding(models.TextChoices):
         EXACT = "exact", "as they are"
+        TENTHS = "tenths", "to tenths"
         HALVES = "halves", "to halves"
         WHOLE = "whole", "to whole marks"
 

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from vorlage.core.answers import shown_marks
-from vorlage.core.notation import told
+from vorlage.core.answers import told_marks
 from vorlage.core.plans import Offer, select
 from vorlage.web.bank.models import Found, Question, Tree
 from vorlage.web.jobs.models import Job
@@ -40,7 +39,7 @@ def fill_plan(job: Job) -> None:
     unmet = []
     for (topic, level), (got, marks) in found.unmet.items():
         least = next(cell.least for row in rows for cell in row.cells if (cell.topic, cell.level) == (topic, level))
-        words = [told(str(shown_marks(each)), test.department.habits) for each in (got + least, marks + least)]
+        words = [told_marks(each, test.department.habits) for each in (got + least, marks + least)]
         some = sum(offer.cell == (topic, level) for offer in offers)
         why = f"{some} question{'' if some == 1 else 's'} to choose from" if some else "there is no question of it"
         unmet.append(f"{names[topic]}, level {level}: {words[0]} of {words[1]} marks; {why}.")

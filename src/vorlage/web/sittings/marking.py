@@ -7,7 +7,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from fractions import Fraction
-from typing import Any
+from typing import Any, TypeVar
 
 from django.core.cache import cache
 from django.db import transaction
@@ -41,9 +41,22 @@ from vorlage.core.text import HTML
 from vorlage.web.bank.markup import for_students
 from vorlage.web.files.models import Stored
 
-from .models import WORKING_PART, Comment, Mark, Sitting, Taking, Tried, by_person, held_marks
+from .models import (
+    WORKING_PART,
+    AnyMark,
+    BriefMark,
+    Comment,
+    Mark,
+    Sitting,
+    Taking,
+    Tried,
+    brief_marks,
+    by_person,
+    held_marks,
+)
 from .questions import Had, questions_had
 
+Given = TypeVar("Given", bound=AnyMark)
 A_MINUTE = 60
 
 
@@ -161,7 +174,7 @@ def submissions_before(marks: Sequence[Mark], where: tuple[int, str], submission
     )
 
 
-def total(taking: Taking, marks: Sequence[Mark]) -> Total:
+def total(taking: Taking, marks: Sequence[AnyMark]) -> Total:
     """What the marks of a student come to."""
     maximum = taking.sitting.form_set.maximum
     kept = kept_share(taking.sitting.held, taking.late)
@@ -170,14 +183,15 @@ def total(taking: Taking, marks: Sequence[Mark]) -> Total:
     return total_of(counted, scaled, kept, taking.sitting.counted_by)
 
 
-def that_stand(marks: Sequence[Mark]) -> list[Mark]:
+def that_stand(marks: Sequence[Given]) -> list[Given]:
     """Of a question and those that were had instead of it, the marks of the best."""
-    places: dict[int, dict[int, list[Mark]]] = {}
+    places: dict[int, dict[int, list[Given]]] = {}
     for each in marks:
         places.setdefault(each.place_on_form, {}).setdefault(each.position, []).append(each)
-    found = []
+    found = list[Given]()
     for own in places.values():
-        best = best_question({position: [each.held for each in rows] for position, rows in own.items()})
+        several = len(own) > 1
+        best = best_question({at: [each.held for each in rows] for at, rows in own.items()}) if several else min(own)
         found += own[best]
     return found
 
@@ -277,12 +291,10 @@ def marked_of(sitting: Sitting) -> list[tuple[Sequence[Taking], list[Total]]]:
     return [(own, [total(each, held) for each, held in zip(own, marks)]) for own, marks in marks_of_all(sitting)]
 
 
-def marks_of_all(sitting: Sitting) -> list[tuple[Sequence[Taking], list[list[Mark]]]]:
+def marks_of_all(sitting: Sitting) -> list[tuple[Sequence[Taking], list[list[BriefMark]]]]:
     """The attempts of everybody that are marked, each person's in their order, with the marks that hold of each."""
     takings = list(sitting.takings.counted().exclude(handed_in=None).exclude(marked=None).select_related("student"))
-    given: dict[int, list[Mark]] = {}
-    for each in Mark.objects.filter(taking__in=takings).order_by("pk"):
-        given.setdefault(each.taking_id, []).append(each)
+    given = brief_marks([each.pk for each in takings])
     for taking in takings:
         taking.sitting = sitting
     return [(own, [held_marks(sitting.held, given.get(each.pk, [])) for each in own]) for own in by_person(takings)]

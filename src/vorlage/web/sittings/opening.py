@@ -14,7 +14,7 @@ from vorlage.web.classes.models import Student
 from vorlage.web.people.models import User
 
 from .marking import marks_of_all, that_stand, total
-from .models import Mark, Opened, Sitting, Taking, held_marks, places_in_sections
+from .models import AnyMark, Mark, Opened, Sitting, Taking, held_marks, places_in_sections
 
 # Where a student is for whom others have to be passed first.
 LOCKED = "locked"
@@ -31,7 +31,7 @@ class Standing:
     lacks: Sequence[str]
 
 
-def totals_in(taking: Taking, marks: Sequence[Mark]) -> tuple[Total, list[Total]]:
+def totals_in(taking: Taking, marks: Sequence[AnyMark]) -> tuple[Total, list[Total]]:
     """The total of an attempt, and that of each of its sections."""
     places = places_in_sections(taking.form_id or 0)
     stand = that_stand(marks)
@@ -42,12 +42,12 @@ def totals_in(taking: Taking, marks: Sequence[Mark]) -> tuple[Total, list[Total]
     return total(taking, marks), sections
 
 
-def section_of(places: Sequence[int], mark: Mark) -> int:
+def section_of(places: Sequence[int], mark: AnyMark) -> int:
     return places[mark.place_on_form]
 
 
 def standings(
-    sitting: Sitting, attempts: Iterable[tuple[Sequence[Taking], Sequence[Sequence[Mark]]]]
+    sitting: Sitting, attempts: Iterable[tuple[Sequence[Taking], Sequence[Sequence[AnyMark]]]]
 ) -> list[Standing]:
     """How those stand with these attempts, each given with the marks that hold of it."""
     found = []

@@ -10,8 +10,7 @@ from typing import Any
 from django import template
 from django.template import Context
 
-from vorlage.core.answers import shown_marks
-from vorlage.core.notation import told
+from vorlage.core.answers import shown_marks, told_marks
 from vorlage.web.design.context import habits_in
 
 register = template.Library()
@@ -44,12 +43,6 @@ def as_marks(text: str) -> str:
     return str(shown_marks(Fraction(text)))
 
 
-@register.filter
-def exact_marks(marks: Fraction) -> str:
-    """Marks as a number, to two decimal places where they have more."""
-    return str(shown_marks(marks))
-
-
 @register.simple_tag(takes_context=True)
 def marks_words(context: Context, marks: Decimal | Fraction) -> str:
     """Marks with their word: ``2.5 marks``."""
@@ -59,7 +52,7 @@ def marks_words(context: Context, marks: Decimal | Fraction) -> str:
 @register.simple_tag(takes_context=True)
 def marks_here(context: Context, marks: Decimal | Fraction) -> str:
     """Marks as a number, to two decimal places where they have more."""
-    return told(str(shown_marks(Fraction(marks))), habits_in(context))
+    return told_marks(Fraction(marks), habits_in(context))
 
 
 @register.simple_tag(takes_context=True)

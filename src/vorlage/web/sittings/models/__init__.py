@@ -4,7 +4,7 @@ Answers, marks and what happened are only ever added. The keys are not here: wha
 of its questions, is ``StudentItem``, from which no key can be told.
 """
 
-from .answers import WORKING_PART, Change, Comment, HintTaken, Mark, Response, Tried
+from .answers import WORKING_PART, AnyMark, BriefMark, Change, Comment, HintTaken, Mark, Response, Tried, brief_marks
 from .fresh import Fresh, Practised, Similar, replaced
 from .sheets import InsertPage, StudentItem, places_in_sections, sections_of
 from .sittings import READYING, Event, Note, Opened, Sitting, Way, forms_for, fresh_code
@@ -15,6 +15,8 @@ __all__ = [
     "MARKING",
     "READYING",
     "WORKING_PART",
+    "AnyMark",
+    "BriefMark",
     "Change",
     "Comment",
     "Event",
@@ -35,6 +37,7 @@ __all__ = [
     "WallAnswer",
     "Way",
     "allowed_to",
+    "brief_marks",
     "by_person",
     "forms_for",
     "fresh_code",

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from fractions import Fraction
-from functools import lru_cache
-from typing import Any
+from functools import cached_property, lru_cache
+from typing import Any, Protocol
 
 from django.db import models
 from django.utils import timezone
@@ -103,9 +104,9 @@ class Earned(models.Model):
     class Meta:
         abstract = True
 
-    @property
+    @cached_property
     def held(self) -> PartMark:
-        """As the core has it."""
+        """As the core has it. None is ever changed, and a total looks at each several times."""
         share, marks, most = exactly(self.share), exactly(self.marks), exactly(self.most)
         return PartMark(
             self.part, self.outcome, share, marks, most, self.code, self.because, self.certainty, self.reading,
@@ -170,6 +171,65 @@ class Mark(Earned):
 
     def __str__(self) -> str:
         return f"{self.marks} of {self.most} for {self.position + 1} {self.part}"
+
+
+class AnyMark(Protocol):
+    """What a total needs of a mark."""
+
+    @property
+    def position(self) -> int: ...
+    @property
+    def part(self) -> str: ...
+    @property
+    def outcome(self) -> str: ...
+    @property
+    def submission(self) -> int: ...
+    @property
+    def by_id(self) -> int | None: ...
+    @property
+    def beyond(self) -> bool: ...
+    @property
+    def place_on_form(self) -> int: ...
+    @property
+    def held(self) -> PartMark: ...
+
+
+@dataclass(frozen=True, slots=True)
+class BriefMark:
+    """A mark without what was said of it: a class has thousands, of which a total needs no more."""
+
+    position: int
+    part: str
+    outcome: str
+    submission: int
+    by_id: int | None
+    beyond: bool
+    place_on_form: int
+    held: PartMark
+
+
+def brief_marks(takings: Collection[int]) -> dict[int, list[BriefMark]]:
+    """All marks that were given for these attempts, of each attempt the oldest first."""
+    found: dict[int, list[BriefMark]] = {}
+    own = "part", "outcome", "share", "marks", "most", "cost"
+    rows = Mark.objects.filter(taking__in=takings).order_by("pk")
+    for taking, position, place, submission, by, beyond, *held in rows.values_list(
+        "taking", "position", "place", "submission", "by", "beyond", *own
+    ):
+        mark = brief(*held)
+        where = position if place is None else place
+        found.setdefault(taking, []).append(
+            BriefMark(position, mark.part, mark.outcome, submission, by, beyond, where, mark)
+        )
+    return found
+
+
+@lru_cache(maxsize=4096)
+def brief(part: str, outcome: str, share: str, marks: str, most: str, cost: str) -> PartMark:
+    """A mark as the core has it, without what was said of it."""
+    return PartMark(
+        part, outcome, exactly(share), exactly(marks), exactly(most), code="", because="", cost=exactly(cost)
+    )
 
 
 class Comment(models.Model):
