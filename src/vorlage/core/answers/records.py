@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from fractions import Fraction
+from functools import lru_cache
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer, model_validator
@@ -114,6 +115,7 @@ def total_marks(marks: Iterable[Decimal]) -> Decimal:
 ROUNDINGS = {"exact": None, "tenths": Fraction(1, 10), "halves": Fraction(1, 2), "whole": Fraction(1)}
 
 
+@lru_cache(maxsize=4096)
 def shown_marks(marks: Fraction, rounding: str = "exact") -> Decimal:
     """Marks as they are shown: to tenths, to halves, to whole marks, or as they are, to two decimal places where they
     have more. What lies halfway goes away from zero. Never work with what this gives.

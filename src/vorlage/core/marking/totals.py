@@ -125,10 +125,14 @@ def earned(mark: PartMark, counting: Counting) -> PartMark:
 
 def of_question(marks: Sequence[PartMark], beyond: bool, counting: Counting) -> tuple[Fraction, Fraction]:
     """What a question comes to, and what it can; what is beyond the test lowers nothing."""
-    reached = sum_of(each.marks for each in marks)
+    reached, most = (
+        (marks[0].marks, marks[0].most)
+        if len(marks) == 1
+        else (sum_of(each.marks for each in marks), sum_of(each.most for each in marks))
+    )
     if beyond or counting.stop == "question":
         reached = max(Fraction(0), reached)
-    return reached, sum_of(each.most for each in marks)
+    return reached, most
 
 
 def sum_of(marks: Iterable[Fraction]) -> Fraction:

@@ -42,7 +42,7 @@ from .changing import Held, NotUndone, Preview, apply, preview, undo
 from .models import Change
 from .overview import Asked
 from .places import part_of, sitting_to_mark
-from .results import as_shown, boundaries_now, cells_of, results_of, sum_cells_of, table_of
+from .results import Told, as_shown, boundaries_now, cells_of, results_of, sum_cells_of, table_of
 from .rulers import Rulers, rulers
 from .stack import class_work, newest_mark
 from .summed import shares_of, summed_table, sums_of
@@ -283,21 +283,21 @@ def results(request: MemberRequest, pk: int) -> HttpResponse:
     """Everybody's marks and totals, with names or covered."""
     sitting = sitting_to_mark(request, pk)
     found = results_of(sitting)
-    covered, habits = "covered" in request.GET, sitting.test.department.habits
+    covered, told = "covered" in request.GET, Told(sitting.test.department.habits)
     rows = sorted(found.rows, key=lambda row: row.taking.receipt) if covered else found.rows
     work = class_work(sitting)
     waits = work is not None and work.job.open
     shares = shares_of(sitting, found)
     context = {
         "sitting": sitting, "station": "marking", "found": found, "covered": covered,
-        "rows": [(number, row, cells_of(row, habits)) for number, row in enumerate(rows, start=1)],
+        "rows": [(number, row, cells_of(row, told)) for number, row in enumerate(rows, start=1)],
         "graded": any(row.grade for row in rows),
         "waiting": sum(row.total.waiting for row in rows), "unreadable": sum(row.total.unreadable for row in rows),
         "runs": may(request.user, "sittings.change_sitting", sitting), "class_work": work,
         "moved_since": work is not None and work.upto < newest_mark(sitting), "no_worker": waits and not workers_live(),
         "missing": missing_in(sitting), "shares": shares,
         "summed": [
-            (k, row, sum_cells_of(sums_of(row, shares, sitting), habits)) for k, row in enumerate(rows, start=1)
+            (k, row, sum_cells_of(sums_of(row, shares, sitting), told)) for k, row in enumerate(rows, start=1)
         ],
     }  # fmt: skip
     return render(request, "marking/results.html", context)

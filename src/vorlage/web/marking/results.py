@@ -6,7 +6,6 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
-from functools import lru_cache
 
 from django.db.models import prefetch_related_objects
 from django.utils.html import escape
@@ -17,7 +16,7 @@ from vorlage.core.marking import Counting, Total, earned, share_of, sum_of, that
 from vorlage.core.notation import Habits
 from vorlage.core.plans import Boundaries
 from vorlage.web.design.tables import Cell
-from vorlage.web.sittings.marking import marks_of_all, that_stand, total
+from vorlage.web.sittings.marking import marks_of_all, that_stand, total_standing
 from vorlage.web.sittings.models import AnyMark, Sitting, Taking
 
 from .overview import Asked, asked_in, candidates_at
@@ -87,30 +86,35 @@ class Result:
         return self.that_shows.marks
 
 
-def cells_of(row: Result, habits: Habits) -> SafeString:
-    """The marks of a row as cells, those that somebody gave with a star: a class has thousands, and no template is gone
-    through for each."""
-    return mark_safe("".join(cell_of(mark, habits) for mark in row.marks))
+class Told(dict[Fraction, str]):
+    """Marks as they are written here: a class has thousands, and few that differ."""
+
+    def __init__(self, habits: Habits) -> None:
+        super().__init__()
+        self.habits = habits
+
+    def __missing__(self, marks: Fraction) -> str:
+        words = self[marks] = escape(told_marks(marks, self.habits))
+        return words
 
 
-def cell_of(mark: AnyMark | None, habits: Habits) -> str:
+def cells_of(row: Result, told: Told) -> SafeString:
+    """The marks of a row as cells, those that somebody gave with a star; no template is gone through for each."""
+    return mark_safe("".join(cell_of(mark, told) for mark in row.marks))
+
+
+def cell_of(mark: AnyMark | None, told: Told) -> str:
     if mark is None:
         return "<td></td>"
-    words = "waits" if mark.outcome == "waiting" else escape(shown_as(mark.held.marks, habits))
+    words = "waits" if mark.outcome == "waiting" else told[mark.held.marks]
     star = "" if mark.by_id is None or mark.outcome == "waiting" else '<span class="quiet">*</span>'
     return f'<td class="number">{words}{star}</td>'
 
 
-@lru_cache(maxsize=4096)
-def shown_as(marks: Fraction, habits: Habits) -> str:
-    """Marks that are kept exactly, as they are written here."""
-    return told_marks(marks, habits)
-
-
-def sum_cells_of(sums: Sequence[tuple[Fraction, Fraction] | None], habits: Habits) -> SafeString:
+def sum_cells_of(sums: Sequence[tuple[Fraction, Fraction] | None], told: Told) -> SafeString:
     """What was reached of what, as cells; empty ones where there is nothing."""
-    words = [f"{shown_as(each[0], habits)} of {shown_as(each[1], habits)}" if each else "" for each in sums]
-    return mark_safe("".join(f'<td class="number">{escape(each)}</td>' for each in words))
+    words = [f"{told[each[0]]} of {told[each[1]]}" if each else "" for each in sums]
+    return mark_safe("".join(f'<td class="number">{each}</td>' for each in words))
 
 
 @dataclass(frozen=True)
@@ -131,9 +135,10 @@ def results_of(sitting: Sitting) -> Results:
     for own, marks in people:
         attempts = []
         for taking, each in zip(own, marks):
-            at = {(where.get((taking.pk, mark.position), 0), mark.part): mark for mark in that_stand(each)}
+            stand = that_stand(each)
+            at = {(where.get((taking.pk, mark.position), 0), mark.part): mark for mark in stand}
             placed = [at.get((one.candidate.pk, one.part)) for one in asked]
-            attempts.append(Attempt(taking, placed, total(taking, each)))
+            attempts.append(Attempt(taking, placed, total_standing(taking, stand)))
         counted = that_counts(sitting.held.which, [each.total for each in attempts])
         # of several attempts the one that counts is shown, of a mean the last
         among = attempts[::-1] if sitting.held.which == "latest" else attempts

@@ -176,9 +176,14 @@ def submissions_before(marks: Sequence[Mark], where: tuple[int, str], submission
 
 def total(taking: Taking, marks: Sequence[AnyMark]) -> Total:
     """What the marks of a student come to."""
+    return total_standing(taking, that_stand(marks))
+
+
+def total_standing(taking: Taking, marks: Sequence[AnyMark]) -> Total:
+    """What the marks of a student come to that stand, as ``that_stand`` finds them."""
     maximum = taking.sitting.form_set.maximum
     kept = kept_share(taking.sitting.held, taking.late)
-    counted = [Counted(each.held, each.beyond, each.place_on_form) for each in that_stand(marks)]
+    counted = [Counted(each.held, each.beyond, each.place_on_form) for each in marks]
     scaled = None if maximum is None else Fraction(maximum)
     return total_of(counted, scaled, kept, taking.sitting.counted_by)
 
