@@ -7,7 +7,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from fractions import Fraction
-from typing import Any, TypeVar
+from typing import Any
 
 from django.core.cache import cache
 from django.db import transaction
@@ -48,6 +48,7 @@ from .models import (
     Comment,
     Mark,
     Sitting,
+    SomeMark,
     Taking,
     Tried,
     brief_marks,
@@ -56,7 +57,6 @@ from .models import (
 )
 from .questions import Had, questions_had
 
-Given = TypeVar("Given", bound=AnyMark)
 A_MINUTE = 60
 
 
@@ -188,12 +188,12 @@ def total_standing(taking: Taking, marks: Sequence[AnyMark]) -> Total:
     return total_of(counted, scaled, kept, taking.sitting.counted_by)
 
 
-def that_stand(marks: Sequence[Given]) -> list[Given]:
+def that_stand(marks: Sequence[SomeMark]) -> list[SomeMark]:
     """Of a question and those that were had instead of it, the marks of the best."""
-    places: dict[int, dict[int, list[Given]]] = {}
+    places: dict[int, dict[int, list[SomeMark]]] = {}
     for each in marks:
         places.setdefault(each.place_on_form, {}).setdefault(each.position, []).append(each)
-    found = list[Given]()
+    found = list[SomeMark]()
     for own in places.values():
         several = len(own) > 1
         best = best_question({at: [each.held for each in rows] for at, rows in own.items()}) if several else min(own)

@@ -4,7 +4,19 @@ Answers, marks and what happened are only ever added. The keys are not here: wha
 of its questions, is ``StudentItem``, from which no key can be told.
 """
 
-from .answers import WORKING_PART, AnyMark, BriefMark, Change, Comment, HintTaken, Mark, Response, Tried, brief_marks
+from .answers import (
+    WORKING_PART,
+    AnyMark,
+    BriefMark,
+    Change,
+    Comment,
+    HintTaken,
+    Mark,
+    Response,
+    SomeMark,
+    Tried,
+    brief_marks,
+)
 from .fresh import Fresh, Practised, Similar, replaced
 from .sheets import InsertPage, StudentItem, places_in_sections, sections_of
 from .sittings import READYING, Event, Note, Opened, Sitting, Way, forms_for, fresh_code
@@ -30,6 +42,7 @@ __all__ = [
     "Response",
     "Similar",
     "Sitting",
+    "SomeMark",
     "StudentItem",
     "Taking",
     "Tried",

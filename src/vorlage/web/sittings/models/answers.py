@@ -6,7 +6,7 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property, lru_cache
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 
 from django.db import models
 from django.utils import timezone
@@ -192,6 +192,9 @@ class AnyMark(Protocol):
     def place_on_form(self) -> int: ...
     @property
     def held(self) -> PartMark: ...
+
+
+SomeMark = TypeVar("SomeMark", bound=AnyMark)
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
 from fractions import Fraction
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import TYPE_CHECKING, Any
 
 from django.db import models, transaction
 from django.db.models import Q
@@ -20,13 +20,13 @@ from vorlage.web.forms.models import Form
 from vorlage.web.jobs.models import Job
 from vorlage.web.people.models import User
 
-from .answers import AnyMark, Mark, Response
+from .answers import Mark, Response, SomeMark
 from .sheets import sections_of
 
 if TYPE_CHECKING:
     from .sittings import Sitting
 
-Given = TypeVar("Given", bound=AnyMark)
+
 # Letters and figures that nobody confuses, for a receipt.
 RECEIPT = "ACDEFHJKLMNPRTUVWXY3479"
 # The kind of job that marks what was handed in.
@@ -325,11 +325,11 @@ KEPT_IN_ATTEMPTS = (
 )  # fmt: skip
 
 
-def held_marks(rules: Rules, marks: Iterable[Given]) -> list[Given]:
+def held_marks(rules: Rules, marks: Iterable[SomeMark]) -> list[SomeMark]:
     """Of the marks of one attempt, the oldest first, those that hold: of every part the last; where the best of what
     was handed in counts, the best of the last of each time, the latest of equal ones. What somebody gave by hand, and
     what somebody has to look at, holds over what came before."""
-    last: dict[tuple[int, str], dict[int, Given]] = {}
+    last: dict[tuple[int, str], dict[int, SomeMark]] = {}
     for mark in marks:
         times = last.setdefault((mark.position, mark.part), {})
         if mark.by_id is not None or rules.resubmitted == "last":
