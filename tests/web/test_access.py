@@ -330,7 +330,7 @@ QUERIES = {
     "paper-beside": 4, "paper-page": 6, "insert-file": 6, "insert-of-set": 6, "key-table": 11, "form-key": 12, "school-mark": 3,
     "rooms": 4, "room": 4, "seat-plan": 8, "seat-plan-progress": 5, "class-papers": 6,
     "settings-of-department": 4, "people": 8, "person": 15, "school": 3, "classes": 8, "class": 12, "add-students": 5, "class-list": 6,
-    "students": 6, "student": 8, "mine": 4, "sittings": 7, "sitting": 17, "sitting-table": 6, "sitting-answers": 8, "sitting-rules": 16,
+    "students": 6, "student": 8, "mine": 4, "sittings": 7, "sitting": 18, "sitting-table": 6, "sitting-answers": 8, "sitting-rules": 16,
     "marking": 5, "mark-sitting": 13, "mark-student": 17, "results": 16, "results-table": 10, "class-work": 7, "class-work-progress": 6, "mark-part": 22, "second-markings": 21,
     "second-marking": 17, "papers-to-key": 7, "paper-to-key": 10, "change-part": 11, "counting": 7,
     "sit": 5, "sit-work": 5, "sit-insert": 5, "before-handing-in": 5, "sitting-done": 5, "what-changed": 0,

@@ -25,7 +25,7 @@ from vorlage.library import samples
 from vorlage.web.bank.models import Picture, Question
 from vorlage.web.classes.models import Allowance, Class, Student
 from vorlage.web.files.models import Stored
-from vorlage.web.forms.models import ItemKey
+from vorlage.web.forms.models import FormItem, ItemKey
 from vorlage.web.jobs.models import Job
 from vorlage.web.jobs.tasks import perform
 from vorlage.web.sittings.models import MARKING, Event, Mark, Note, Response, Sitting, StudentItem, Taking, Wall
@@ -426,9 +426,36 @@ class Time(Sat):
         sitting = self.give()
         data = self.work(sitting)
         self.client.force_login(self.author)
-        self.client.post(reverse("tell-sitting", args=[sitting.pk]), {"text": "In 2 read 12 cm.", "question": "2"})
+        self.client.post(reverse("tell-sitting", args=[sitting.pk]), {"text": "Ten minutes more."})
         told = self.road("what-changed", data)["notes"]
-        self.assertEqual([(each["text"], each["question"]) for each in told], [("In 2 read 12 cm.", 2)])
+        self.assertEqual([(each["text"], each["question"]) for each in told], [("Ten minutes more.", None)])
+        self.assertContains(self.as_student().get(reverse("sit-work", args=[sitting.pk])), "Ten minutes more.")
+
+    def test_a_correction_has_the_number_of_the_question_on_the_form_of_whoever_reads_it(self) -> None:
+        sitting = self.give()
+        mine, theirs = self.work(sitting, 0), self.work(sitting, 1)
+        first, second = FormItem.objects.filter(form=self.taking(sitting, 1).form_id).order_by("position")[:2]
+        about = first.candidate_id
+        # on the form of the second student the two stand the other way round
+        for item, position in ((first, 99), (second, first.position), (first, second.position)):
+            FormItem.objects.filter(pk=item.pk).update(position=position)
+        self.client.force_login(self.author)
+        address = reverse("tell-sitting", args=[sitting.pk])
+        page = self.client.get(reverse("sitting", args=[sitting.pk]))
+        self.assertContains(page, f'<option value="{about}">1: ')
+        self.client.post(address, {"text": "Read 12 cm.", "question": about})
+        numbers = [self.road("what-changed", data)["notes"][0]["question"] for data in (mine, theirs)]
+        self.assertEqual(numbers, [1, 2])
+        self.assertContains(
+            self.as_student(1).get(reverse("sit-work", args=[sitting.pk])), "<strong>Question 2:</strong>"
+        )
+        self.assertContains(self.client.get(reverse("sitting", args=[sitting.pk])), "<strong>1: ")
+        # who has another question instead reads nothing
+        FormItem.objects.filter(pk=first.pk).update(candidate=second.candidate_id)
+        self.assertEqual(self.road("what-changed", theirs)["notes"], [])
+        # an empty note, and a question that is not there, are told
+        for typed, why in (({"text": " "}, "the note is empty"), ({"text": "12", "question": "x"}, "You wrote: 12")):
+            self.assertContains(self.client.post(address, typed, follow=True), why)
         self.assertEqual(Note.objects.count(), 1)
 
     def test_where_one_may_only_hand_in_the_road_takes_it(self) -> None:

@@ -26,6 +26,7 @@ from vorlage.web.people.requests import MemberRequest
 
 from .deeds import Order, carried_out
 from .models import Note, Sitting, Taking, forms_for
+from .notes import questions_in
 from .opening import all_standings, open_for
 from .views import colleagues, one_of, sitting_of
 
@@ -90,11 +91,16 @@ def tell(request: MemberRequest, pk: int) -> HttpResponse:
     """A note to all, or a correction to one question; it appears on every page."""
     found = sitting_of(request, pk, "sittings.change_sitting")
     text, question = request.POST.get("text", "").strip()[:500], request.POST.get("question", "").strip()
-    if text:
-        number = int(question) if question.isdecimal() and 0 < int(question[:4]) < 1000 else None
+    about = next((each for each in questions_in(found) if str(each) == question), None)
+    if not text:
+        messages.warning(request, "Nobody was told anything: the note is empty.")
+    elif question and about is None:
+        messages.warning(request, f"Nobody was told anything: that question is not in this sitting. You wrote: {text}")
+    else:
         to = one_of(found, request.POST.get("to", ""))
-        Note.objects.create(sitting=found, taking=to, text=text, question=number, by=request.user)
+        Note.objects.create(sitting=found, taking=to, text=text, candidate_id=about, by=request.user)
         where = f"the page of {to.full_name}" if to is not None else "every page"
+        where = where if about is None or to is not None else "the page of everybody who has the question"
         messages.success(request, f"It is on {where} within ten seconds.")
     return redirect("sitting", pk)
 

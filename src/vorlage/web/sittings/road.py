@@ -14,7 +14,6 @@ from typing import Any
 
 from django.core import signing
 from django.db import transaction
-from django.db.models import Q
 from django.http import HttpRequest, JsonResponse
 from django.utils import timezone
 from django.views.decorators.csrf import csrf_exempt
@@ -25,7 +24,8 @@ from vorlage.core.notation import Style, mathml
 from vorlage.core.sittings import TIME_UP, asks_for_all, moment_words, phase, takes_answers
 from vorlage.web.bank.markup import for_students
 
-from .models import Change, Note, Similar, StudentItem, Taking, places_in_sections
+from .models import Change, Similar, StudentItem, Taking, places_in_sections
+from .notes import notes_for
 from .place import Place, keep, moved_on, readers_of, required_of
 from .questions import sheet_at
 from .tasks import settle
@@ -119,8 +119,8 @@ def notes_of(place: Place, now: datetime) -> list[dict[str, Any]]:
         return []
     local = timezone.localtime
     return [
-        {"text": each.text, "question": each.question, "at": moment_words(local(each.at), local(now))}
-        for each in Note.objects.filter(Q(taking=None) | Q(taking=place.pk), sitting=place.sitting)
+        {"text": each.text, "question": number, "at": moment_words(local(each.at), local(now))}
+        for each, number in notes_for(place.sitting, place.pk, place.form)
     ]
 
 

@@ -11,7 +11,6 @@ from typing import Any
 
 from django.contrib import messages
 from django.db import transaction
-from django.db.models import Q
 from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
@@ -52,7 +51,8 @@ from .checking import Checks
 from .here import Here, address_of, at_sitting
 from .limits import OF_A_NETWORK, TooOften, tried
 from .marking import as_pdf, class_did, mark, own_totals, returned
-from .models import WORKING_PART, Change, InsertPage, Note, Similar, StudentItem, Taking, sections_of
+from .models import WORKING_PART, Change, InsertPage, Similar, StudentItem, Taking, sections_of
+from .notes import notes_for
 from .opening import LOCKED, own_standing
 from .place import Place
 from .questions import sheets_of, similar_of
@@ -175,7 +175,7 @@ def work(request: MemberRequest, here: Here) -> HttpResponse:
         rules.layout, here.has("one_at_a_time"), here.has("spoken_maths"), rules.signs, rules.examples, rules.hints,
         rules.working, rules.questions, rules.checks,
     )  # fmt: skip
-    notes = Note.objects.filter(Q(taking=None) | Q(taking=taking), sitting=sitting)
+    notes = notes_for(sitting.pk, taking.pk, taking.form_id)
     context: dict[str, Any] = {
         "sitting": sitting,
         "rules": rules,
@@ -189,7 +189,7 @@ def work(request: MemberRequest, here: Here) -> HttpResponse:
         "larger": here.has("larger_letters"),
         "wider": here.has("wider_lines"),
         "breaks": here.has("breaks") and taking.ends is not None,
-        "notes": [(each, moment_words(local(each.at), local(now))) for each in notes],
+        "notes": [(each, number, moment_words(local(each.at), local(now))) for each, number in notes],
         "data": {
             "token": token_of(taking, tab),
             "tab": tab,

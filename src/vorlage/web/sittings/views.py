@@ -33,6 +33,7 @@ from vorlage.web.plans.views import test_of, test_page
 
 from .forms import GiveForm
 from .models import Event, Sitting, Taking, allowed_to
+from .notes import questions_in
 from .opening import passing_of
 from .practice import practice_of
 from .releasing import open_marks
@@ -153,7 +154,7 @@ def sitting(request: MemberRequest, pk: int) -> HttpResponse:
 
 def for_running_it(request: MemberRequest, found: Sitting) -> dict[str, Any]:
     """What whoever runs a sitting has beside its table."""
-    now = timezone.localtime()
+    now, questions = timezone.localtime(), questions_in(found)
     return {
         "link": request.build_absolute_uri(reverse("sitting-door", args=[found.code])) if found.code else "",
         "staff": colleagues(found),
@@ -161,8 +162,9 @@ def for_running_it(request: MemberRequest, found: Sitting) -> dict[str, Any]:
         "forms": list(found.form_set.forms.order_by("position").only("code")[:40]),
         "alike": [each for each in found.students() if allowed_to(each) != USUAL or flags_of(each)],
         "to": one_of(found, request.GET.get("to", "")),
+        "questions": questions.items(),
         "notes": [
-            (each, moment_words(timezone.localtime(each.at), now))
+            (each, questions.get(each.candidate_id or 0, ""), moment_words(timezone.localtime(each.at), now))
             for each in found.notes.select_related("by", "taking__student")
         ],
     }

@@ -272,7 +272,8 @@ class Note(models.Model):
     sitting = models.ForeignKey(Sitting, on_delete=models.CASCADE, related_name="notes")
     taking = models.ForeignKey(Taking, on_delete=models.CASCADE, null=True, related_name="notes")
     text = models.CharField(max_length=500)
-    # where the question stands on every form, counted from 1, where it is about one
+    # the question that it is about, where it is about one; older notes have where it stands on every form, from 1
+    candidate = models.ForeignKey("forms.FormSetCandidate", on_delete=models.CASCADE, null=True, related_name="+")
     question = models.PositiveSmallIntegerField(null=True)
     by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField(default=timezone.now)
