@@ -209,10 +209,11 @@ def answer_to_mark(taking: Taking, k: int, chance: random.Random, told: dict[str
     power = energy / t
     written = [f"{power:.1f} W", f"{power:.2f} W", f"{power:.0f} W", f"{round(energy, -2) / t:.1f} W", "see the sheet"]
     turned = {"cos": math.cos, "sin": math.sin}["cos" if k % 3 else "sin"](math.radians(angle))
-    first, explanations = slips[k % len(slips)], told["explanations"]
+    # to four figures, and as students write it
+    first, explanations = float(f"{slips[k % len(slips)]:.4g}"), told["explanations"]
     row = round(approximate(asked["Full to the hatch"].values["cargo"])) - 1
     answers = {
-        "Sacks of salt": [f"{first:.4g} kJ", written[k % len(written)], explanations[k % len(explanations)]],
+        "Sacks of salt": [f"{first:g} kJ", written[k % len(written)], explanations[k % len(explanations)]],
         "Full to the hatch": [f"{40 * told['data_sheet'][row]:g} t"],
         "A rope over the edge": [f"{force * turned:.1f} N" if k % 8 else "2*("],
     }

@@ -72,7 +72,7 @@ def nearly(chance: random.Random, text: str) -> str:
         f"{float(number) / 10:g}",
         f"-{number}" if not number.startswith("-") else number[1:],
         f"{float(number) + chance.choice((-1, 1)):g}",
-        f"{float(number) * 1.04:.4g}",
+        f"{float(f'{float(number) * 1.04:.4g}'):g}",
     )
     changed = text[: found.start()] + chance.choice(slips) + text[found.end() :]
     return changed.split(" ")[0] if chance.random() < 0.2 else changed
