@@ -11,17 +11,17 @@ import io
 import re
 import zlib
 from array import array
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from hashlib import blake2b
 from typing import BinaryIO
 
-from pikepdf import Array, Dictionary, Name, NameTree, NumberTree, Object, Pdf, Stream, String
+from pikepdf import ObjectStreamMode, Pdf, StreamDecodeLevel, String
 
 # What a document says of itself as a whole, taken from the first.
-OF_THE_WHOLE = (Name.Lang, Name.MarkInfo, Name.ViewerPreferences, Name.Metadata)
+OF_THE_WHOLE = (b"/Lang", b"/MarkInfo", b"/ViewerPreferences", b"/Metadata")
 # What is known of the root of a structure; another entry would be lost.
-OF_STRUCTURE = {"/Type", "/K", "/ParentTree", "/ParentTreeNextKey", "/RoleMap", "/IDTree"}
+OF_STRUCTURE = {b"/Type", b"/K", b"/ParentTree", b"/ParentTreeNextKey", b"/RoleMap", b"/IDTree"}
 # The objects of the whole that every document speaks of.
 CATALOG, PAGES, STRUCTURE = 1, 2, 3
 # So many objects are compressed together.
@@ -37,18 +37,22 @@ MOVED = re.compile(
     re.DOTALL,
 )
 OPENED = re.compile(rb"\(|<")
-REFERENCE, DIGITS = b" 0 R", b"0123456789"
-STRINGS, BRACKET = re.compile(STRING, re.DOTALL), re.compile(rb"[()]")
-# The numbers of those that an object refers to; nothing for a string.
-SPOKEN = re.compile(STRING + rb"|\b(\d+) 0 R\b", re.DOTALL)
-OF_ELEMENT = re.compile(rb"/Type\s*/StructElem\b")
+REFERENCE, REFERRED = b" 0 R", re.compile(rb"\b(\d+) 0 R\b")
+STRINGS, BRACKET = re.compile(rb"(" + STRING + rb")", re.DOTALL), re.compile(rb"[()]")
+OF_ELEMENT = b"/StructElem"
+# What does not move as a reference does: names and keys; and what could be taken for the end of a text.
+ALONE = re.compile(rb"/StructP|/ID|/Headers|\0")
+FIRST, NEXT = re.compile(rb"/First\s+(\d+ 0 R)"), re.compile(rb"/Next\s+(\d+ 0 R)")
 # How a document is written that can be read as it stands.
 XREF = re.compile(rb"startxref\s+(\d+)\s+%%EOF\s*$")
 TABLE = re.compile(rb"xref\s+0 (\d+)\s+")
-OBJECT = re.compile(rb"(\d+) 0 obj\s*")
 LENGTH = re.compile(rb"/Length\s+(\d+)\b")
 DATA = re.compile(rb"stream\r?\n")
-ENTRY = 20
+ROOT, ABOUT = re.compile(rb"/Root (\d+) 0 R"), re.compile(rb"/Info (\d+) 0 R")
+ENTRY, IN_USE = 20, ord("n")
+# What a dictionary or an array is written in.
+TOKENS = re.compile(STRING + rb"|<<|>>|\[|\]|/[^\s/<>\[\]()]*|[^\s/<>\[\]()]+", re.DOTALL)
+OPENS, CLOSES = (b"<<", b"["), (b">>", b"]")
 Body = tuple[bytes, bytes | None]
 
 
@@ -81,7 +85,7 @@ class Joined:
         self.page_trees: list[int] = []
         self.pages = 0
         self.elements: list[bytes] = []
-        self.roles: dict[str, str] = {}
+        self.roles: dict[bytes, bytes] = {}
         self.owners: list[bytes] = []
         self.next_key = 0
         self.names: list[tuple[bytes, bytes]] = []
@@ -94,83 +98,80 @@ class Joined:
 
     def add(self, name: str, content: bytes) -> int:
         """Add the pages of a document; how many they are."""
-        with Pdf.open(io.BytesIO(content)) as part:
-            root = part.Root
-            tree = root.StructTreeRoot
-            unknown = set(tree.keys()) - OF_STRUCTURE
-            if unknown:
-                raise ValueError(f"This structure has entries that would be lost: {', '.join(sorted(unknown))}.")
-            first = not self.page_trees
-            moving = Moving(len(self.page_trees), self.next_key)
-            moving.numbers[number(tree)] = STRUCTURE
-            moved = bodies(part, content)
-            if not first and Name.Metadata in root:
-                del moved[number(root.Metadata)]
-            # its own bookmarks stand below the one that it gets
-            mark = self.reserved() if name else 0
-            inner = root.get(Name.Outlines)
-            if inner is not None and Name.First not in inner:
-                # nothing was asked
-                del moved[number(inner)]
-                inner = None
-            if inner is not None:
-                del moved[number(inner)]
-                moving.numbers[number(inner)] = mark
-                if not mark:
-                    for each in bookmarks(inner):
-                        del moved[number(each)]
-                    inner = None
-            for each in (tree, root, part.trailer.Info):
-                del moved[number(each)]
-            pages, data = moved[number(root.Pages)]
-            # this number is free
-            moving.numbers[0] = PAGES
-            moved[number(root.Pages)] = pages.replace(b"<<", b"<< /Parent 0 0 R ", 1), data
-            self.move(moved, moving)
+        part = Part.of(content)
+        root = part.entries(b"%d 0 R" % part.root)
+        tree = part.entries(root[b"/StructTreeRoot"])
+        unknown = tree.keys() - OF_STRUCTURE
+        if unknown:
+            lost = ", ".join(sorted(each.decode() for each in unknown))
+            raise ValueError(f"This structure has entries that would be lost: {lost}.")
+        first = not self.page_trees
+        moving = Moving(len(self.page_trees), self.next_key, part.careful)
+        moved = dict(part.bodies)
+        moving.numbers[number(root[b"/StructTreeRoot"])] = STRUCTURE
+        if not first and b"/Metadata" in root:
+            del moved[number(root[b"/Metadata"])]
+        # its own bookmarks stand below the one that it gets
+        mark = self.reserved() if name else 0
+        inner = part.entries(root[b"/Outlines"]) if b"/Outlines" in root else {}
+        if inner:
+            del moved[number(root[b"/Outlines"])]
+            # an empty list of them is nothing that anything speaks of
+            moving.numbers[number(root[b"/Outlines"])] = mark
+            if not mark:
+                for each in part.bookmarks(root[b"/Outlines"]):
+                    del moved[number(each)]
+        for own in (number(root[b"/StructTreeRoot"]), part.root, part.about):
+            del moved[own]
+        own_pages = number(root[b"/Pages"])
+        pages, data = moved[own_pages]
+        # this number is free
+        moving.numbers[0] = PAGES
+        moved[own_pages] = pages.replace(b"<<", b"<< /Parent 0 0 R ", 1), data
+        self.move(moved, moving)
 
-            if first:
-                known = b" ".join(
-                    key.encode() + b" " + root[key].unparse() for key in map(str, OF_THE_WHOLE) if key in root
-                )
-                self.of_the_whole = moving.moved(known)
-                self.about = moving.moved(part.trailer.Info.unparse(resolved=True))
-            self.page_trees.append(moving.numbers[number(root.Pages)])
-            self.pages += len(part.pages)
-            if mark:
-                below = b""
-                if inner is not None:
-                    ends = moving.numbers[number(inner.First)], moving.numbers[number(inner.Last)]
-                    # closed until somebody opens it
-                    below = b"/First %d 0 R /Last %d 0 R /Count %d " % (*ends, -len(list(bookmarks(inner, 1))))
-                self.marks.append(Mark(name, mark, moving.numbers[number(part.pages[0].obj)], below))
-            for element in tree.K if isinstance(tree.K, Array) else [tree.K]:
-                self.elements.append(moving.moved(element.unparse()))
-            self.roles.update({str(role): str(meaning) for role, meaning in tree.get(Name.RoleMap, {}).items()})
-            self.graft(tree, moving)
-            return len(part.pages)
+        if first:
+            known = b" ".join(key + b" " + root[key] for key in OF_THE_WHOLE if key in root)
+            self.of_the_whole = moving.moved(known)
+            self.about = moving.moved(part.bodies[part.about][0])
+        self.page_trees.append(moving.numbers[own_pages])
+        count = int(part.entries(root[b"/Pages"])[b"/Count"])
+        self.pages += count
+        if mark:
+            below = b""
+            if b"/First" in inner:
+                first_one, last_one = (moving.numbers[number(inner[each])] for each in (b"/First", b"/Last"))
+                count_below = len(list(part.bookmarks(root[b"/Outlines"], 1)))
+                # closed until somebody opens it
+                below = b"/First %d 0 R /Last %d 0 R /Count %d " % (first_one, last_one, -count_below)
+            self.marks.append(Mark(name, mark, moving.numbers[number(part.first_page(root[b"/Pages"]))], below))
+        children = tree[b"/K"]
+        for element in listed(children) if children.startswith(b"[") else [children]:
+            self.elements.append(moving.moved(element))
+        if b"/RoleMap" in tree:
+            self.roles.update(part.entries(tree[b"/RoleMap"]))
+        self.graft(part, tree, moving)
+        return count
 
-    def graft(self, tree: Object, moving: Moving) -> None:
+    def graft(self, part: Part, tree: Mapping[bytes, bytes], moving: Moving) -> None:
         """Note to whom in the structure the marked pieces of the pages belong, and who has a name there."""
         owners = [
-            (int(key) + self.next_key, moving.moved(owner.unparse()))
-            for key, owner in NumberTree(tree.ParentTree).items()
+            (int(key) + self.next_key, moving.moved(owner))
+            for key, owner in part.leaves(tree[b"/ParentTree"], b"/Nums")
         ]
         if owners:
-            listed = b" ".join(b"%d %s" % each for each in owners)
+            told = b" ".join(b"%d %s" % each for each in owners)
             limits = owners[0][0], owners[-1][0]
-            self.owners.append(b"%d 0 R" % self.write(b"<< /Limits [ %d %d ] /Nums [ %s ] >>" % (*limits, listed)))
-        self.next_key += int(tree.ParentTreeNextKey)
-        if Name.IDTree in tree:
-            for own, element in NameTree(tree.IDTree).items():
-                called = String(own).unparse()
-                self.names.append((OPENED.sub(moving.opened, called, count=1), moving.moved(element.unparse())))
+            self.owners.append(b"%d 0 R" % self.write(b"<< /Limits [ %d %d ] /Nums [ %s ] >>" % (*limits, told)))
+        self.next_key += int(tree[b"/ParentTreeNextKey"])
+        if b"/IDTree" in tree:
+            for own, element in part.leaves(tree[b"/IDTree"], b"/Names"):
+                self.names.append((OPENED.sub(moving.opened, own, count=1), moving.moved(element)))
 
     def move(self, bodies: dict[int, Body], moving: Moving) -> None:
         """Write objects of a document, by their numbers there."""
         # whom each speaks of; what has a place in the structure speaks of its neighbours, and of the page that it is on
-        spoken = {
-            own: set(SPOKEN.findall(text)) - {b""} for own, (text, _) in bodies.items() if not OF_ELEMENT.search(text)
-        }
+        spoken = {own: moving.spoken_of(text) for own, (text, _) in bodies.items() if OF_ELEMENT not in text}
         shared: set[bytes] = set()
         # what speaks only of what is shared can be shared itself
         while settled := [own for own, others in spoken.items() if others <= shared]:
@@ -178,13 +179,12 @@ class Joined:
                 del spoken[own]
                 shared.add(b"%d" % own)
                 text, data = bodies.pop(own)
-                text = moving.moved(text)
+                (text,) = moving.all_moved([text])
                 same = blake2b(text + b"\0" + (data or b""), digest_size=20).digest()
                 if same not in self.shared:
                     self.shared[same] = self.write(text, data)
                 moving.numbers[own] = self.shared[same]
-        for own in bodies:
-            moving.numbers[own] = self.reserved()
+        moving.numbers.update(zip(bodies, self.reserved_for(len(bodies))))
         texts = moving.all_moved([text for text, _ in bodies.values()])
         for (own, (_, data)), text in zip(bodies.items(), texts):
             self.write(text, data, moving.numbers[own])
@@ -198,9 +198,14 @@ class Joined:
 
     def reserved(self) -> int:
         """The number of an object that is written later."""
+        return self.reserved_for(1)[0]
+
+    def reserved_for(self, count: int) -> range:
+        """The numbers of so many objects that are written later."""
+        first = len(self.kinds)
         for each in (self.kinds, self.wheres, self.withins):
-            each.append(0)
-        return len(self.kinds) - 1
+            each.extend([0] * count)
+        return range(first, first + count)
 
     def is_at(self, own: int, kind: int, where: int, within: int = 0) -> None:
         self.kinds[own], self.wheres[own], self.withins[own] = kind, where, within
@@ -261,7 +266,7 @@ class Joined:
 
     def structure(self) -> bytes:
         owners = self.write(b"<< /Kids [ %s ] >>" % b" ".join(self.owners))
-        roles = Dictionary({role: Name(meaning) for role, meaning in sorted(self.roles.items())}).unparse()
+        roles = b"<< " + b" ".join(role + b" " + meaning for role, meaning in sorted(self.roles.items())) + b" >>"
         named = b""
         if self.names:
             listed = b" ".join(called + b" " + element for called, element in sorted(self.names))
@@ -288,8 +293,10 @@ class Joined:
 class Moving:
     """How the objects of one document are called in the whole."""
 
-    def __init__(self, place: int, first_key: int) -> None:
+    def __init__(self, place: int, first_key: int, careful: bool) -> None:
         self.place, self.first_key = place, first_key
+        # whether a string there speaks of what looks like an object
+        self.careful = careful
         self.numbers: dict[int, int] = {}
 
     def moved(self, text: bytes) -> bytes:
@@ -298,24 +305,19 @@ class Moving:
 
     def all_moved(self, texts: Sequence[bytes]) -> list[bytes]:
         """The texts of many objects: what ``moved`` makes of each, most of them together."""
-        # without a string, a name or a key nothing but references moves
-        found = [
-            b""
-            if b"(" in text or b"/StructP" in text or b"/ID" in text or b"/Headers" in text or b"\0" in text
-            else text
-            for text in texts
-        ]
-        *pieces, last = b"\0".join(found).split(REFERENCE)
-        # what stands before a reference ends in its number; the same ends come often
-        moved = dict[bytes, bytes]()
-        for place, piece in enumerate(pieces):
-            before, space, end = piece.rpartition(b" ")
-            if end not in moved:
-                other = end.rstrip(DIGITS)
-                moved[end] = other + b"%d" % self.numbers[int(end[len(other) :])]
-            pieces[place] = before + space + moved[end]
-        together = REFERENCE.join([*pieces, last]).split(b"\0")
+        if self.careful:
+            return [self.moved(text) for text in texts]
+        # without a name or a key nothing but references moves
+        found = [b"" if ALONE.search(text) else text for text in texts]
+        pieces = REFERRED.split(b"\0".join(found))
+        moved = {each: b"%d 0 R" % self.numbers[int(each)] for each in set(pieces[1::2])}
+        pieces[1::2] = [moved[each] for each in pieces[1::2]]
+        together = b"".join(pieces).split(b"\0")
         return [done or self.moved(text) for text, done in zip(texts, together, strict=True)]
+
+    def spoken_of(self, text: bytes) -> set[bytes]:
+        """The numbers of those that an object refers to."""
+        return set(REFERRED.findall(STRINGS.sub(b"", text) if self.careful else text))
 
     def replaced(self, found: re.Match[bytes]) -> bytes:
         if found["number"]:
@@ -332,41 +334,103 @@ class Moving:
         return found[0] + (own if found[0] == b"(" else own.hex().encode())
 
 
-def bookmarks(held: Object, levels: int = 9) -> Iterator[Object]:
-    """The bookmarks below one, or below the root of all, as far down as so many levels."""
-    each = held.get(Name.First)
-    while each is not None:
-        yield each
-        if levels > 1:
-            yield from bookmarks(each, levels - 1)
-        each = each.get(Name.Next)
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A document that is joined: its objects as they are written, by their numbers, and which of them are its root and
+    what it says about itself. A value in one of them is the text that stands there."""
+
+    bodies: Mapping[int, Body]
+    root: int
+    about: int
+    # whether a string speaks of what looks like an object
+    careful: bool
+
+    @classmethod
+    def of(cls, content: bytes) -> Part:
+        return cls.written_plainly(content) or cls.rewritten(content)
+
+    @classmethod
+    def rewritten(cls, content: bytes) -> Part:
+        """A document as another writer writes it: object by object, and every bracket in a string escaped."""
+        plainly = io.BytesIO()
+        with Pdf.open(io.BytesIO(content)) as document:
+            document.save(
+                plainly, object_stream_mode=ObjectStreamMode.disable, compress_streams=False,
+                stream_decode_level=StreamDecodeLevel.none, fix_metadata_version=False,
+            )  # fmt: skip
+        part = cls.written_plainly(plainly.getvalue())
+        if part is None:
+            raise ValueError("This document cannot be read.")
+        return part
+
+    @classmethod
+    def written_plainly(cls, content: bytes) -> Part | None:
+        """A document whose objects stand in it one by one; nothing for another, or where a bracket in a string could
+        be mistaken."""
+        found = plain(content)
+        ends = content[content.rfind(b"trailer") :]
+        root, about = ROOT.search(ends), ABOUT.search(ends)
+        if found is None or root is None or about is None:
+            return None
+        pieces = STRINGS.split(b" ".join(text for text, _ in found.values() if b"(" in text))
+        if BRACKET.search(b" ".join(pieces[::2])):
+            return None
+        return cls(found, int(root[1]), int(about[1]), REFERENCE in b" ".join(pieces[1::2]))
+
+    def text(self, value: bytes) -> bytes:
+        """What a value says: the object that it refers to, or itself."""
+        return self.bodies[number(value)][0] if value.endswith(REFERENCE) else value
+
+    def entries(self, value: bytes) -> dict[bytes, bytes]:
+        """The entries of a dictionary by their names."""
+        found = listed(self.text(value))
+        return dict(zip(found[::2], found[1::2], strict=True))
+
+    def leaves(self, value: bytes, kind: bytes) -> Iterator[tuple[bytes, bytes]]:
+        """The pairs of a tree of numbers or names."""
+        own = self.entries(value)
+        if kind in own:
+            found = listed(self.text(own[kind]))
+            yield from zip(found[::2], found[1::2], strict=True)
+        for kid in listed(self.text(own.get(b"/Kids", b"[]"))):
+            yield from self.leaves(kid, kind)
+
+    def first_page(self, value: bytes) -> bytes:
+        """The first page below a node of the pages."""
+        own = self.entries(value)
+        return self.first_page(listed(self.text(own[b"/Kids"]))[0]) if b"/Kids" in own else value
+
+    def bookmarks(self, held: bytes, levels: int = 9) -> Iterator[bytes]:
+        """The bookmarks below one, or below the root of all, as far down as so many levels."""
+        each = FIRST.search(STRINGS.sub(b"", self.text(held)))
+        while each is not None:
+            yield each[1]
+            if levels > 1:
+                yield from self.bookmarks(each[1], levels - 1)
+            each = NEXT.search(STRINGS.sub(b"", self.text(each[1])))
 
 
-def number(found: Object) -> int:
-    return found.objgen[0]
-
-
-def bodies(part: Pdf, content: bytes) -> dict[int, Body]:
-    """What every object of a document says, by its number, and its data as they are kept if it is a stream."""
-    found = plain(content)
-    if found is None:
-        # what holds objects is none of them
-        return {
-            number(each): rewritten(each)
-            for each in part.objects
-            if not (isinstance(each, Stream) and each.get(Name.Type) in (Name.XRef, Name.ObjStm))
-        }
-    for own, (text, _) in list(found.items()):
-        if b"(" in text and BRACKET.search(STRINGS.sub(b"", text)):
-            found[own] = rewritten(part.get_object(own, 0))
+def listed(text: bytes) -> list[bytes]:
+    """What stands in an array, or in a dictionary, names and values in turn, one level down."""
+    tokens = list(TOKENS.finditer(text))
+    found, at, last = [], 1, len(tokens) - 1
+    while at < last:
+        end = at
+        if tokens[at][0] in OPENS:
+            depth = 1
+            while depth:
+                end += 1
+                depth += (tokens[end][0] in OPENS) - (tokens[end][0] in CLOSES)
+        elif at + 2 < last and tokens[at + 2][0] == b"R" and tokens[at][0].isdigit():
+            end = at + 2
+        found.append(text[tokens[at].start() : tokens[end].end()])
+        at = end + 1
     return found
 
 
-def rewritten(found: Object) -> Body:
-    """An object as pikepdf writes it, where every bracket in a string is escaped."""
-    if isinstance(found, Stream):
-        return found.stream_dict.unparse(resolved=True), found.read_raw_bytes()
-    return found.unparse(resolved=True), None
+def number(reference: bytes) -> int:
+    """The number of the object that is referred to."""
+    return int(reference.removesuffix(REFERENCE))
 
 
 def plain(content: bytes) -> dict[int, Body] | None:
@@ -376,17 +440,15 @@ def plain(content: bytes) -> dict[int, Body] | None:
     table = TABLE.match(content, int(end[1])) if end else None
     if table is None:
         return None
-    first = table.end()
-    rows = [content[at : at + ENTRY].split() for at in range(first, first + ENTRY * int(table[1]), ENTRY)]
-    begins = sorted((int(row[0]), own) for own, row in enumerate(rows) if row[2] == b"n")
-    ends = [begin for begin, _ in begins[1:]] + [table.start()]
     found: dict[int, Body] = {}
+    rows = range(table.end(), table.end() + ENTRY * int(table[1]), ENTRY)
+    begins = sorted((int(content[at : at + 10]), own) for own, at in enumerate(rows) if content[at + 17] == IN_USE)
+    ends = [begin for begin, _ in begins[1:]] + [table.start()]
     for (begin, own), after in zip(begins, ends):
-        opened = OBJECT.match(content, begin)
-        text, closed, _ = content[opened.end() if opened else 0 : after].rpartition(b"endobj")
-        if opened is None or int(opened[1]) != own or not closed:
+        head, closed = b"%d 0 obj" % own, content.rfind(b"endobj", begin, after)
+        if closed < 0 or not content.startswith(head, begin):
             return None
-        text = text.rstrip(b"\r\n ")
+        text = content[begin + len(head) : closed].strip(b"\r\n ")
         if text.endswith(b"endstream"):
             stream = divided(text)
             if stream is None:
