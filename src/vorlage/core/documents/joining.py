@@ -116,7 +116,6 @@ class Joined:
         inner = part.entries(root[b"/Outlines"]) if b"/Outlines" in root else {}
         if inner:
             del moved[number(root[b"/Outlines"])]
-            # an empty list of them is nothing that anything speaks of
             moving.numbers[number(root[b"/Outlines"])] = mark
             if not mark:
                 for each in part.bookmarks(root[b"/Outlines"]):

@@ -2,7 +2,7 @@
 
 from .boundaries import TOLD_IN, Boundaries, Grade
 from .picking import Pick, Picked, mixed, picked, picked_forms
-from .plan import Place, Plan, PlanError, Pool, Room, Section, first_without
+from .plan import Place, Plan, PlanError, Pool, Room, Section, first_without, numbers_in
 from .selection import Offer, Selection, select
 
 __all__ = [
@@ -21,6 +21,7 @@ __all__ = [
     "Selection",
     "first_without",
     "mixed",
+    "numbers_in",
     "picked",
     "picked_forms",
     "select",

@@ -194,3 +194,18 @@ def placed(slot: int, options: Sequence[Sequence[str]], taken: dict[str, int], t
             taken[key] = slot
             return True
     return False
+
+
+def numbers_in(places: Iterable[tuple[int, int]]) -> list[list[str]]:
+    """What the questions are called by whose places take so many of so many, in the order of the plan: by their number
+    where all are taken, else by the numbers that the place has and which of its questions it is.
+
+    >>> numbers_in([(2, 2), (1, 2), (2, 3)])
+    [['1', '2'], ['3, 1 of 2', '3, 2 of 2'], ['4 to 5, 1 of 3', '4 to 5, 2 of 3', '4 to 5, 3 of 3']]
+    """
+    found, first = list[list[str]](), 1
+    for take, count in places:
+        own = str(first) if take == 1 else f"{first} to {first + take - 1}"
+        found.append([str(first + k) if count <= take else f"{own}, {k + 1} of {count}" for k in range(count)])
+        first += take
+    return found

@@ -10,6 +10,7 @@ from fractions import Fraction
 from django.db.models import QuerySet
 
 from vorlage.core.answers import KINDS
+from vorlage.core.plans import numbers_in
 from vorlage.web.forms.models import FormItem, FormSetCandidate
 from vorlage.web.sittings.models import Mark, Similar, Sitting, Taking
 from vorlage.web.sittings.releasing import open_marks
@@ -100,21 +101,13 @@ def asked_in(sitting: Sitting) -> list[Asked]:
     places = sitting.form_set.places.order_by("position").prefetch_related(
         "candidates__revision__question", "candidates__place"
     )
-    number, found = 0, []
-    for place in places:
-        candidates = place.all_candidates
-        for k, candidate in enumerate(candidates):
-            first = number + 1
-            last = number + place.take
-            called = str(first) if first == last else f"{first} to {last}"
-            called += f", {k + 1} of {len(candidates)}" if len(candidates) > place.take else ""
-            if place.take > 1 and len(candidates) == place.take:
-                called = str(first + k)
+    found = []
+    for place, numbers in zip(places, numbers_in((each.take, len(each.all_candidates)) for each in places)):
+        for candidate, called in zip(place.all_candidates, numbers):
             for part in candidate.revision.parts:
                 if KINDS[part["kind"]].document.marked:
                     title = candidate.revision.title
                     found.append(Asked(candidate, called, title, part["label"], part["id"], part["kind"]))
-        number += place.take
     return found
 
 

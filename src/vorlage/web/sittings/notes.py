@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from itertools import groupby
+from operator import itemgetter
+
 from django.db.models import Q
 
+from vorlage.core.plans import numbers_in
 from vorlage.web.forms.models import FormItem, FormSetCandidate
 
 from .models import Note, Sitting
@@ -29,10 +33,11 @@ def questions_in(sitting: Sitting) -> dict[int, str]:
     """The questions of a sitting as whoever runs it calls them, by what the form set took, in the order of the plan."""
     candidates = FormSetCandidate.objects.filter(place__form_set=sitting.form_set_id)
     in_order = candidates.order_by("place__position", "position")
-    found, next_one, place, called = dict[int, str](), 1, 0, ""
-    for candidate, own, take, title in in_order.values_list("pk", "place", "place__take", "revision__title"):
-        if own != place:
-            first, place, next_one = next_one, own, next_one + take
-            called = str(first) if take == 1 else f"{first} to {next_one - 1}"
-        found[candidate] = f"{called}: {title}"
-    return found
+    rows = in_order.values_list("place", "place__take", "pk", "revision__title")
+    places = [list(own) for _, own in groupby(rows, key=itemgetter(0))]
+    numbers = numbers_in((own[0][1], len(own)) for own in places)
+    return {
+        candidate: f"{called}: {title}"
+        for own, names in zip(places, numbers)
+        for (_, _, candidate, title), called in zip(own, names)
+    }
