@@ -1,10 +1,10 @@
-"""Takes the letters of Greek, Cyrillic and Vietnamese out of Noto Serif (Debian's fonts-noto-core), for what TeX Gyre
-Schola has not, joins the face that is easier to read from what the screen has, sets the brackets of the font for maths
-(TeX Gyre Schola Math of the Debian package tex-gyre) closer to what stands beside them, and writes down which
-characters the fonts of the papers can set.
+"""Makes Vorlage Schola from TeX Gyre Schola and TeX Gyre Schola Math (Debian's package tex-gyre): the same letters, for
+paper with outlines of another kind, and the brackets of maths closer to what stands beside them. Takes the letters of
+Greek, Cyrillic and Vietnamese out of Noto Serif (fonts-noto-core), for what Schola has not, joins the face that is
+easier to read from what the screen has, and writes down which characters the fonts of the papers can set.
 
-Run it with the folders that hold NotoSerif-*.ttf and texgyreschola-math.otf: ``python tools/fonts.py NOTO TEX_GYRE``
-(fontTools with brotli is needed).
+Run it with the folders in or under which NotoSerif-*.ttf and texgyreschola-*.otf are:
+``python tools/fonts.py NOTO TEX_GYRE`` (fontTools with brotli is needed).
 """
 
 from __future__ import annotations
@@ -14,10 +14,12 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from fontTools.merge import Merger
+from fontTools.pens.cu2quPen import Cu2QuPen
 from fontTools.pens.t2CharStringPen import T2CharStringPen
 from fontTools.pens.transformPen import TransformPen
+from fontTools.pens.ttGlyphPen import TTGlyphPen
 from fontTools.subset import Options, Subsetter, load_font, save_font
-from fontTools.ttLib import TTFont
+from fontTools.ttLib import TTFont, newTable
 
 ROOT = Path(__file__).resolve().parent.parent
 PRINT_FONTS = ROOT / "src/vorlage/core/documents/fonts"
@@ -35,8 +37,8 @@ SCRIPTS = [
     (0x2000, 0x218F),
 ]
 # What typesets text where no other font of ours has the sign.
-TEXT_FONTS = ("texgyreschola-regular.otf", "notoserif-regular.ttf")
-MATHS_FONT = "vorlageschola-math.otf"
+TEXT_FONTS = ("vorlageschola-regular.ttf", "notoserif-regular.ttf")
+MATHS_FONT = "vorlageschola-math.ttf"
 # The brackets whose outer side has twice the room of the inner one, which of their sides that is, and by how many
 # thousandths of the size it is cut: with it two brackets back to back look like two factors apart.
 OUTER = {"(": "left", ")": "right", "[": "left", "]": "right"}
@@ -44,12 +46,19 @@ CUT = 100
 # How far below the top of what it is raised from a power stands at most, as in the first fonts for maths: so x² and b²
 # are at one height.
 DROP = 386
+# How far an outline on paper may be from the one it is made of, in thousandths of the size: a few thousandths of a
+# millimetre.
+APART = 0.5
+
+
+def found(folder: Path, name: str) -> Path:
+    return next(folder.rglob(name))
 
 
 def subset(folder: Path, style: str) -> None:
     options = Options()
     options.layout_features = ["*"]
-    font = load_font(str(folder / f"NotoSerif-{style}.ttf"), options)
+    font = load_font(str(found(folder, f"NotoSerif-{style}.ttf")), options)
     subsetter = Subsetter(options)
     subsetter.populate(unicodes=[code for low, high in SCRIPTS for code in range(low, high + 1)])
     subsetter.subset(font)
@@ -70,9 +79,52 @@ def legible(weight: int, style: str) -> None:
         Merger().merge(pieces).save(PRINT_FONTS / f"atkinsonhyperlegible-{style}.ttf")
 
 
-def tightened(folder: Path) -> None:
-    """The font for maths with closer brackets and powers at one height, under a name of its own as its licence asks."""
-    font = TTFont(folder / "texgyreschola-math.otf")
+def written_out(font: TTFont, name: str) -> None:
+    """Saves a font for the screen and for papers, under a name of its own as its licence asks."""
+    cff = font["CFF "].cff
+    for record in font["name"].names:
+        record.string = (
+            str(record).replace("TeX Gyre Schola", "Vorlage Schola").replace("TeXGyreSchola", "VorlageSchola")
+        )
+    cff.fontNames = [each.replace("TeXGyreSchola", "VorlageSchola") for each in cff.fontNames]
+    top = cff.topDictIndex[0]
+    top.FullName, top.FamilyName = (
+        each.replace("TeXGyreSchola", "Vorlage Schola").replace("TeX Gyre Schola", "Vorlage Schola")
+        for each in (top.FullName, top.FamilyName)
+    )
+    # smaller when packed with every outline whole
+    cff.desubroutinize()
+    font.flavor = "woff2"
+    font.save(SCREEN_FONTS / f"{name}.woff2")
+    font.flavor = None
+    to_quadratic(font)
+    font.save(PRINT_FONTS / f"{name}.ttf")
+
+
+def to_quadratic(font: TTFont) -> None:
+    """Replaces the cubic outlines of a font by quadratic ones, which are taken out of it for a paper in less time:
+    those need no program to be read. They are apart by less than a printer can show."""
+    glyphs, order, drawn = font.getGlyphSet(), font.getGlyphOrder(), {}
+    for name in order:
+        pen = TTGlyphPen(glyphs)
+        glyphs[name].draw(Cu2QuPen(pen, APART, reverse_direction=True))
+        drawn[name] = pen.glyph()
+    del font["CFF "]
+    font["loca"], font["glyf"] = newTable("loca"), newTable("glyf")
+    font["glyf"].glyphOrder, font["glyf"].glyphs = order, drawn
+    sizes = font["maxp"]
+    sizes.tableVersion = 0x00010000
+    # no outline has a program
+    for each in ("Zones", "TwilightPoints", "Storage", "FunctionDefs", "InstructionDefs", "StackElements"):
+        setattr(sizes, f"max{each}", int(each == "Zones"))
+    sizes.maxSizeOfInstructions = sizes.maxComponentElements = 0
+    names = font["post"]
+    names.formatType, names.extraNames, names.mapping, names.glyphOrder = 2.0, [], {}, order
+    font.sfntVersion = "\0\1\0\0"
+
+
+def tightened(font: TTFont) -> TTFont:
+    """The font for maths with closer brackets and powers at one height."""
     names, glyphs, letters = font.getBestCmap(), font.getGlyphSet(), font["CFF "].cff.topDictIndex[0].CharStrings
     variants = font["MATH"].table.MathVariants
     built = dict(zip(variants.VertGlyphCoverage.glyphs, variants.VertGlyphConstruction))
@@ -88,15 +140,7 @@ def tightened(folder: Path) -> None:
             letters[name] = pen.getCharString(private=old.private, globalSubrs=old.globalSubrs)
             font["hmtx"][name] = (width - CUT, start - CUT if side == "left" else start)
     font["MATH"].table.MathConstants.SuperscriptBaselineDropMax.Value = DROP
-    for record in font["name"].names:
-        text = str(record).replace("TeX Gyre Schola Math", "Vorlage Schola Math")
-        record.string = text.replace("TeXGyreScholaMath", "VorlageScholaMath")
-    cff = font["CFF "].cff
-    cff.fontNames = ["VorlageScholaMath-Regular"]
-    cff.topDictIndex[0].FullName = cff.topDictIndex[0].FamilyName = "Vorlage Schola Math"
-    font.save(PRINT_FONTS / MATHS_FONT)
-    font.flavor = "woff2"
-    font.save(SCREEN_FONTS / MATHS_FONT.replace(".otf", ".woff2"))
+    return font
 
 
 def settable() -> list[tuple[int, int]]:
@@ -125,7 +169,10 @@ def main() -> None:
         subset(Path(sys.argv[1]), style)
     legible(400, "regular")
     legible(700, "bold")
-    tightened(Path(sys.argv[2]))
+    gyre = Path(sys.argv[2])
+    for style in map(str.lower, STYLES):
+        written_out(TTFont(found(gyre, f"texgyreschola-{style}.otf")), f"vorlageschola-{style}")
+    written_out(tightened(TTFont(found(gyre, "texgyreschola-math.otf"))), Path(MATHS_FONT).stem)
     lines = [f"{low:04X}" if low == high else f"{low:04X}-{high:04X}" for low, high in settable()]
     TABLE.write_text("\n".join(lines) + "\n", "utf-8")
 

@@ -2,7 +2,6 @@
 
 Run it after changing a version in package.json: ``npm install --no-package-lock && python tools/vendor.py``.
 Of Bootstrap only what tools/bootstrap.scss names is taken, compiled by Sass.
-TeX Gyre Schola is turned into WOFF2 from the files that printing uses (fontTools with brotli is needed).
 """
 
 from __future__ import annotations
@@ -12,12 +11,9 @@ import shutil
 import subprocess
 from pathlib import Path
 
-from fontTools.ttLib import TTFont
-
 ROOT = Path(__file__).resolve().parent.parent
 MODULES = ROOT / "node_modules"
 STATIC = ROOT / "src/vorlage/web/design/static/design"
-PRINT_FONTS = ROOT / "src/vorlage/core/documents/fonts"
 
 FILES = {
     "htmx.org/dist/htmx.min.js": STATIC / "vendor/htmx.js",
@@ -59,10 +55,6 @@ def main() -> None:
     styles()
     for source in SCREEN_FONTS:
         copy(MODULES / source, STATIC / "fonts" / Path(source).name)
-    for source in sorted(PRINT_FONTS.glob("*.otf")):
-        font = TTFont(source)
-        font.flavor = "woff2"
-        font.save(STATIC / "fonts" / f"{source.stem}.woff2")
 
 
 if __name__ == "__main__":

@@ -10,7 +10,9 @@ from tempfile import TemporaryDirectory
 from typing import Any
 from unittest import TestCase
 
-from vorlage.core.answers import KINDS
+from vorlage.core.answers import KINDS, LINE
+from vorlage.core.questions import CompiledQuestion, QuestionDrawing
+from vorlage.library import ready_questions
 
 ROOT = Path(__file__).resolve().parents[2]
 FOLDER = Path(__file__).parent / "made_up_kind"
@@ -31,6 +33,19 @@ class Registered(TestCase):
             for entry in kind.inputs:
                 with self.subTest(f"{kind.name} {entry.name}"):
                     self.assertTrue(entry.label or entry.words or entry.before or entry.after or entry.way == "hidden")
+
+    def test_a_line_to_write_on_is_known_before_anything_is_drawn(self) -> None:
+        lines = 0
+        for name, ready in ready_questions().items():
+            drawn = QuestionDrawing(CompiledQuestion(ready.document), name, 1).draw(1)
+            for part, answer in enumerate(drawn.answers):
+                with self.subTest(f"{name}, part {part + 1}"):
+                    assert answer is not None
+                    lined = ready.document.parts[part].answer.on_a_line
+                    self.assertEqual(lined, answer.space() == LINE)
+                    self.assertEqual(drawn.laid(part), drawn.space(part))
+                    lines += lined
+        self.assertGreater(lines, 20)
 
     def test_limits_come_from_the_specification(self) -> None:
         longest = {entry.name: entry.longest for kind in KINDS.values() for entry in kind.inputs}

@@ -88,6 +88,27 @@ class Pressing(TestCase):
         with mock.patch.object(crew, "TOLD_EVERY", 0.01), self.assertRaises(Cancelled):
             list(Press(self.order, 2).stretches(cancel))
 
+    def test_the_processes_have_the_library_for_memory_and_this_one_stays_as_it_is(self) -> None:
+        for library, before, during in [
+            ("libmemory.so.9", None, "libmemory.so.9"),
+            ("libmemory.so.9", "libother.so", "libmemory.so.9 libother.so"),
+            (None, None, None),
+            (None, "libother.so", "libother.so"),
+        ]:
+            seen: list[str | None] = []
+
+            def begin(seen: list[str | None] = seen) -> None:
+                seen.append(os.environ.get("LD_PRELOAD"))
+
+            with (
+                self.subTest(library=library, before=before),
+                mock.patch.object(crew, "find_library", return_value=library),
+                mock.patch.object(crew.forkserver, "ensure_running", begin),
+                mock.patch.dict(os.environ, {} if before is None else {"LD_PRELOAD": before}),
+            ):
+                crew.begin_first.__wrapped__()
+                self.assertEqual((seen, os.environ.get("LD_PRELOAD")), ([during], before))
+
     def test_what_goes_back_between_processes_is_short(self) -> None:
         """A process that is ended in the middle of a message which is not written at once leaves the other waiting."""
         with TemporaryDirectory() as folder:
@@ -237,7 +258,9 @@ class Joining(TestCase):
         counts = []
         for whole in (once, twice):
             with pikepdf.open(whole) as pdf:
-                streams = [each for each in pdf.objects if isinstance(each, pikepdf.Stream)]
-                counts.append(sum(each.get("/Subtype") == "/CIDFontType0C" for each in streams))
+                fonts = [each for each in pdf.objects if isinstance(each, pikepdf.Dictionary)]
+                files = [each[key] for each in fonts for key in ("/FontFile2", "/FontFile3") if key in each]
+                counts.append(len({file.objgen for file in files}))
+                self.assertEqual(len(files), counts[-1])
         self.assertEqual(counts[0], counts[1])
         self.assertGreater(counts[0], 0)

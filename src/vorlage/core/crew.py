@@ -18,6 +18,9 @@ from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
+from ctypes.util import find_library
+from functools import cache
+from multiprocessing import forkserver
 from multiprocessing.connection import Connection
 from pathlib import Path
 from threading import Thread
@@ -28,6 +31,9 @@ from .errors import CoreError
 
 # What the processes need, whichever comes first.
 LOADED = ["vorlage.core.documents.press", "vorlage.core.forms.choosing"]
+# A library that gives memory in small pieces sooner: with it typesetting takes nine tenths of the time. Without it
+# everything goes as well.
+MEMORY = "jemalloc"
 # So many letters go from process to process at once.
 MOST_WORDS = 800
 # How often progress is told, in seconds.
@@ -71,6 +77,8 @@ class Crew(Generic[Work, Task, Result]):
         self.processes = processes or os.cpu_count() or 1
         self.context = multiprocessing.get_context("forkserver")
         self.context.set_forkserver_preload(LOADED)
+        if may_begin_others():
+            begin_first()
 
     def results(self, tasks: Sequence[Task], progress: Callable[[int], None]) -> Iterator[Result]:
         """What the tasks lead to, in their order. ``progress`` is told how many steps are done, and what it raises ends
@@ -122,6 +130,22 @@ class Crew(Generic[Work, Task, Result]):
             except (CoreError, EvaluationError) as problem:
                 raise NotDone("not_done", problem.message) from problem
             yield found
+
+
+@cache
+def begin_first() -> None:
+    """Begin the process that the others are begun from, with the library for memory where there is one."""
+    library, before = find_library(MEMORY), os.environ.get("LD_PRELOAD")
+    try:
+        if library is not None:
+            # the process that is begun here sees it, this one does not change
+            os.environ["LD_PRELOAD"] = f"{library} {before or ''}".strip()
+        forkserver.ensure_running()
+    finally:
+        if before is None:
+            os.environ.pop("LD_PRELOAD", None)
+        else:
+            os.environ["LD_PRELOAD"] = before
 
 
 def may_begin_others() -> bool:

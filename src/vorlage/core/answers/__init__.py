@@ -33,7 +33,7 @@ from .records import (
     total_marks,
 )
 from .ruler import Ruler, ruler, stretch
-from .spaces import Items, Options, Pairs, Ruled, Scale, Space, Words
+from .spaces import LINE, Items, Options, Pairs, Ruled, Scale, Space, Words
 from .spelling import tolerance_reaching
 from .unmarked import DrawnUnmarked
 from .verdict import RIGHT, Verdict, of_share
@@ -43,6 +43,7 @@ __all__ = [
     "HOLDS_LINE",
     "KINDS",
     "LETTERS",
+    "LINE",
     "NEAR_MISSES",
     "RIGHT",
     "Answer",

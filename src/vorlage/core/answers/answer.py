@@ -88,6 +88,11 @@ class Answer(Strict):
 
     # what a question needs to know of it
 
+    @property
+    def on_a_line(self) -> bool:
+        """Whether a line to write on is laid before the student for it, whatever is drawn."""
+        return self.typed and self.checked
+
     def lines(self) -> list[tuple[str, str]]:
         """Every field that holds line maths in which parameters stand, with its text; the key first."""
         return []

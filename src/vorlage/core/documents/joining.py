@@ -14,6 +14,7 @@ from array import array
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from hashlib import blake2b
+from struct import Struct
 from typing import BinaryIO
 
 from pikepdf import ObjectStreamMode, Pdf, StreamDecodeLevel, String
@@ -49,6 +50,9 @@ TABLE = re.compile(rb"xref\s+0 (\d+)\s+")
 LENGTH = re.compile(rb"/Length\s+(\d+)\b")
 DATA = re.compile(rb"stream\r?\n")
 ROOT, ABOUT = re.compile(rb"/Root (\d+) 0 R"), re.compile(rb"/Info (\d+) 0 R")
+ROW = Struct(">BQH")
+# Half the time of the usual way, and a hundredth longer.
+QUICKLY = 4
 ENTRY, IN_USE = 20, ord("n")
 # What a dictionary or an array is written in.
 TOKENS = re.compile(STRING + rb"|<<|>>|\[|\]|/[^\s/<>\[\]()]*|[^\s/<>\[\]()]+", re.DOTALL)
@@ -174,11 +178,11 @@ class Joined:
         shared: set[bytes] = set()
         # what speaks only of what is shared can be shared itself
         while settled := [own for own, others in spoken.items() if others <= shared]:
-            for own in settled:
+            texts = moving.all_moved([bodies[own][0] for own in settled])
+            for own, text in zip(settled, texts):
                 del spoken[own]
                 shared.add(b"%d" % own)
-                text, data = bodies.pop(own)
-                (text,) = moving.all_moved([text])
+                _, data = bodies.pop(own)
                 same = blake2b(text + b"\0" + (data or b""), digest_size=20).digest()
                 if same not in self.shared:
                     self.shared[same] = self.write(text, data)
@@ -238,7 +242,7 @@ class Joined:
         self.write_packed(kind, front + b"\n".join(texts), holder)
 
     def write_packed(self, entries: bytes, data: bytes, own: int) -> None:
-        packed = zlib.compress(data)
+        packed = zlib.compress(data, QUICKLY)
         self.write(b"<< %s /Filter /FlateDecode /Length %d >>" % (entries, len(packed)), packed, own)
 
     def finish(self) -> None:
@@ -256,10 +260,9 @@ class Joined:
         self.write_waiting()
         own, start = self.reserved(), self.at
         self.is_at(own, 1, start)
-        columns = zip(self.kinds, self.wheres, self.withins)
-        rows = b"".join(kind.to_bytes(1) + where.to_bytes(5) + within.to_bytes(2) for kind, where, within in columns)
+        rows = b"".join(map(ROW.pack, self.kinds, self.wheres, self.withins))
         same = self.digest.hexdigest().encode()
-        entries = b"/Type /XRef /W [ 1 5 2 ] /Size %d /Root %d 0 R /Info %d 0 R /ID [ <%s> <%s> ]"
+        entries = b"/Type /XRef /W [ 1 8 2 ] /Size %d /Root %d 0 R /Info %d 0 R /ID [ <%s> <%s> ]"
         self.write_packed(entries % (len(self.kinds), CATALOG, about, same, same), rows, own)
         self.put(b"startxref\n%d\n%%%%EOF\n" % start)
 

@@ -150,7 +150,7 @@ class Papers(Drawings):
 
     def field(self, drawn: DrawnQuestion, part: int) -> str:
         """Where the answer of a part goes on the answer sheet."""
-        match drawn.space(part):
+        match drawn.laid(part):
             case Options(shown):
                 return f"#letter-boxes(({''.join(content(letter) + ', ' for letter, _ in shown)}))"
             case Words(words):
@@ -238,7 +238,7 @@ class Papers(Drawings):
 
     def part(self, drawn: DrawnQuestion, item: MadeItem, k: int, room: tuple[float, float], offers: str) -> str:
         """A part as a call of the layout: what it asks, its room, with what it has beyond its own, and its line."""
-        part, space = drawn.question.document.parts[k], drawn.space(k)
+        part, space = drawn.question.document.parts[k], drawn.laid(k)
         answers = self.answers_on_line(drawn, k)
         wide = said(len(part.printed_after) > WIDE)
         kind = f"kind: {quoted(wished)}, " if (wished := self.plan.places[item.place].room.kind) else ""
@@ -253,11 +253,12 @@ class Papers(Drawings):
 
     def style(self, drawn: DrawnQuestion) -> Style:
         """How formulas are printed on the paper, and read aloud in its language."""
-        return replace(drawn.question.style, language=self.heading.look.language)
+        style, language = drawn.question.style, self.heading.look.language
+        return style if style.language == language else replace(style, language=language)
 
     def answers_on_line(self, drawn: DrawnQuestion, part: int) -> bool:
         """Whether a part is answered on a line below it."""
-        space = drawn.space(part)
+        space = drawn.laid(part)
         return space is not None and space.has_line and not drawn.question.part_wordings[part].has_blank
 
     def set_beside(self, text: str) -> str:
@@ -273,7 +274,7 @@ class Papers(Drawings):
     def room(self, drawn: DrawnQuestion, item: MadeItem, part: int) -> float:
         """The millimetres for working below a part: by hand, or by its marks."""
         wished = self.plan.places[item.place].room
-        if wished.kind == "none" or not self.answers_on_line(drawn, part) or isinstance(drawn.space(part), Items):
+        if wished.kind == "none" or not self.answers_on_line(drawn, part) or isinstance(drawn.laid(part), Items):
             return 0.0
         if wished.height is not None:
             # the wording and the answer line stand on the same page
@@ -287,7 +288,7 @@ class Papers(Drawings):
             for label, text in drawn.offered(k)
         }
         height = sum(tallest(text.source) for _, text in drawn.offered(k))
-        match drawn.space(k):
+        match drawn.laid(k):
             case Options():
                 return f"#{self.options}({''.join(shown.values())})", height
             case Items():

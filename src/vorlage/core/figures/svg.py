@@ -21,7 +21,7 @@ HEIGHT = 224.0
 TALLEST, LOWEST = 420.0, 60.0
 MARGIN = 10.0
 SIZE = 13
-LETTERS = f'font-family="TeX Gyre Schola, serif" font-size="{SIZE}"'
+LETTERS = f'font-family="Vorlage Schola, serif" font-size="{SIZE}"'
 # What is written over lines has a clear edge around it.
 CLEAR = 'stroke="#fffefb" stroke-width="3" stroke-linejoin="round" paint-order="stroke"'
 # So far axes go beyond the frame, to their arrowheads, and so far the names of axes stand above it.

@@ -86,8 +86,9 @@ def mathml(node: Node, style: Style = POINT, block: bool = False) -> str:
 
 
 def typst(node: Node, style: Style = POINT, block: bool = False) -> str:
-    """The tree as a Typst equation with its spoken words as alternative text."""
-    return TypstPrinter(style).whole(node, speak(node, style), block)
+    """The tree as a Typst equation with its spoken words as alternative text; in a line figures alone are text."""
+    printer = TypstPrinter(style)
+    return (not block and printer.figures(node)) or printer.whole(node, speak(node, style), block)
 
 
 def tex(node: Node, style: Style = POINT) -> str:

@@ -11,7 +11,7 @@ from typing import Any
 from flint import fmpq
 
 from ..algebra import EvaluationError, Real, Value, approximate
-from ..answers import DrawnAnswer, Offering, Space, Verdict, carried_on
+from ..answers import LINE, DrawnAnswer, Offering, Space, Verdict, carried_on
 from ..budget import at
 from ..draws import (
     Draw,
@@ -117,6 +117,11 @@ class DrawnQuestion:
         places = dict(zip(free, mixed))
         return tuple(places.get(k, k) for k in range(offering.count))
 
+    def laid(self, part: int) -> Space | None:
+        """As ``space``, without the answer's value where a line is laid in every draw: printing a thousand papers needs
+        no key."""
+        return LINE if self.question.document.parts[part].answer.on_a_line else self.space(part)
+
     def space(self, part: int) -> Space | None:
         """What is laid before the student for a part; None where its answer has no value in this draw."""
         answer = self.answers[part]
@@ -125,11 +130,13 @@ class DrawnQuestion:
     def offered(self, part: int) -> list[tuple[str, QuestionText]]:
         """What a part offers, as it is shown: options and items with their letters; of pairs the left sides
         with their numbers, then the right sides with their letters."""
-        space, texts = self.space(part), self.question.options[part]
+        space, texts = self.laid(part), self.question.options[part]
         return [(label, texts[place]) for label, place in (space.entries if space is not None else ())]
 
     def in_gaps(self, part: int) -> list[list[QuestionText]]:
         """What can be chosen in each gap of a part's text, in the order shown; nothing where one types."""
+        if self.question.document.parts[part].answer.gaps_in_text is None:
+            return []
         answer, texts = self.answers[part], self.question.options[part]
         return [[texts[place] for _, place in gap] for gap in answer.in_gaps()] if answer is not None else []
 

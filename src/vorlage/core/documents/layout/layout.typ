@@ -3,7 +3,7 @@
 #let (look, w) = eval(sys.inputs.look)
 
 // Greek, Cyrillic and Vietnamese are set in Noto Serif, signs of maths in a text in the font for maths.
-#let schola = ("TeX Gyre Schola", "Noto Serif", "Vorlage Schola Math")
+#let schola = ("Vorlage Schola", "Noto Serif", "Vorlage Schola Math")
 #let faces = (school: schola, plain: ("Atkinson Hyperlegible Next", ..schola))
 #let size = look.size
 #let small = size * 0.864
@@ -80,8 +80,13 @@
   let turn = if more and calc.odd(page) { text(size: 10pt, strong(w.turn)) }
   let told = {
     if turn != none { place(right, dy: -5.4mm, turn) }
-    grid(columns: (1fr, auto, auto), column-gutter: 6mm, block(height: 1.1em, clip: true, title),
-      [#code #if holder != none [· #holder]], said(w.page-of, page, last))
+    // one line, which takes less time than a grid; of a long title its first line
+    box(width: 1fr, height: 1.1em, clip: true, title)
+    h(6mm)
+    code
+    if holder != none [ · #holder]
+    h(6mm)
+    said(w.page-of, page, last)
   }
   if codes.len() == 0 { told } else {
     // what reads a page looks for its code in this corner

@@ -44,6 +44,9 @@ from .base import (
     raised_call,
 )
 
+# A sixth of the size, where no line is broken.
+THIN = "\u2006"
+
 
 def quoted(text: str) -> str:
     """A Typst string that holds exactly this text."""
@@ -72,6 +75,15 @@ class TypstPrinter(Printer):
         """A complete equation with its alternative text, to stand in Typst markup."""
         inner = self.show(node)
         return f"#math.equation(block: {str(block).lower()}, alt: {quoted(alternative)}, ${inner}$)"
+
+    def figures(self, node: Node) -> str:
+        """A number that is nothing but figures and a decimal mark, as text: it is read as it stands, and a paper with
+        many of them is made in less time. Empty for anything else."""
+        node = bare(node)
+        if not isinstance(node, Number) or node.exponent is not None:
+            return ""
+        shown = self.print_Number(node)
+        return f"#{shown}" if shown.strip('"').replace(self.style.mark, "", 1).isdecimal() else ""
 
     def bracketed(self, shown: str) -> str:
         return f"lr(\\( {shown} \\))"
@@ -227,7 +239,11 @@ class TypstPrinter(Printer):
         return f"{opening} {self.show(node.low)}{self.comma()}{self.show(node.high)} {closing}"
 
     def print_Quantity(self, node: Quantity) -> str:
-        return f"{self.fitted(node.amount, POWER)} thin {unit_source(node.unit)}"
+        figures, unit = self.figures(node.amount), unit_source(node.unit)
+        if figures:
+            # one text, with a space as wide as the thin one of maths: every piece by itself takes time
+            return figures.removeprefix("#").removesuffix('"') + THIN + unit.removeprefix('"')
+        return f"{self.fitted(node.amount, POWER)} thin {unit}"
 
     def print_Chemical(self, node: Chemical) -> str:
         shown = ""
