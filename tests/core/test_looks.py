@@ -124,10 +124,25 @@ class Looks(TestCase):
         # a page that is left blank is none to turn to
         pages = words(paper(plan_of("foghorn"), Look(even=True)))
         self.assertEqual((len(pages), "Turn over" in pages[0]), (2, False))
+        self.assertEqual(["End of the questions" in page for page in pages], [True, False])
         self.assertIn("This page is left blank.", pages[1])
         self.assertIn("2 of 2", pages[1])
         for look in (each for each in LOOKS if each.even):
             self.assertEqual(len(paper(plan_of(*names), look)) % 2, 0)
+
+    def test_the_end_of_the_questions_takes_no_page(self) -> None:
+        """However full the last page is, its words stand on the page of the last question."""
+        plan, counts = plan_of("foghorn", "lighthouse-lamps"), set()
+        for millimetres in range(40, 140, 4):
+            first = replace(plan.places[0], room=Room("blank", millimetres))
+            with self.subTest(millimetres):
+                pages = words(paper(replace(plan, places=[first, plan.places[1]]), Look()))
+                self.assertIn("Total for question 2", pages[-1])
+                self.assertEqual(
+                    ["End of the questions" in page for page in pages], [False] * (len(pages) - 1) + [True]
+                )
+                counts.add(len(pages))
+        self.assertEqual(counts, {1, 2})
 
     def test_the_typesetting_comes_to_rest(self) -> None:
         """What is decided about a page must not move what it was decided by."""

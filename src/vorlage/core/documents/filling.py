@@ -22,8 +22,6 @@ STEPS = {"lines": 8.0, "squares": 5.0, "axes": 5.0}
 STEP = 1.0
 # Millimetres of a page that stay free: for the distance to what would follow, and for rounding.
 STAYS_FREE = 4.0
-# And so many behind the last question, for the words that end the paper.
-ENDING = 14.0
 # No room grows to more than so many times its own.
 MOST_TIMES = 3.0
 
@@ -56,8 +54,7 @@ def of_paper(questions: Sequence[tuple[Spot, Spot, Rooms]], look: Look) -> Extra
     full = {page for begins, ends, _ in questions for page in range(begins.page, ends.page)}
     for page in {ends.page for _, ends, _ in questions} - full:
         here = [(number, *each) for number, each in enumerate(questions, start=1) if each[1].page == page]
-        last = here[-1][0] == len(questions)
-        left = look.bottom - max(ends.at for _, _, ends, _ in here) - STAYS_FREE - (ENDING if last else 0.0)
+        left = look.bottom - max(ends.at for _, _, ends, _ in here) - STAYS_FREE
         whole = [each for each in here if each[1].page == page]
         # a question stays as high as one that is not broken
         most = {number: look.page_height - STAYS_FREE - (ends.at - begins.at) for number, begins, ends, _ in whole}

@@ -75,11 +75,12 @@
   let page = here().page() - before
   let last = ends.location().page() - before
   let asked = query(selector(<asked-ends>).after(begins.location()).before(ends.location()))
-  let more = if asked.len() > 0 { asked.first().location().page() - before > page } else { false }
+  let until = if asked.len() > 0 { asked.first().location().page() - before } else { 0 }
   set text(size: 9pt)
-  let turn = if more and calc.odd(page) { text(size: 10pt, strong(w.turn)) }
   let told = {
-    if turn != none { place(right, dy: -5.4mm, turn) }
+    // here neither takes a page of its own
+    let above(side, words) = place(side, dy: -5.4mm, text(size: 10pt, strong(words)))
+    if until > page and calc.odd(page) { above(right, w.turn) } else if until == page { above(center, w.end) }
     // one line, which takes less time than a grid; of a long title its first line
     box(width: 1fr, height: 1.1em, clip: true, title)
     h(6mm)
@@ -268,10 +269,7 @@
     v(6mm, weak: true)
   }
   body
-  block(above: 8mm, width: 100%, align(center, {
-    text(size: small, strong(w.end))
-    [#metadata(none) <asked-ends>]
-  }))
+  [#metadata(none) <asked-ends>]
   if look.even { to-even(<asked-ends>) }
   if sheet != none {
     pagebreak()
