@@ -167,7 +167,8 @@ def form_sets() -> list[Measure]:
 
 
 def demo_plans() -> Iterator[Plan]:
-    """The plans of the demo whose places are said, of several questions each."""
+    """The plans of the demo whose places are said and in which several questions have numbers: where one has, its draws
+    have to differ, and nothing is left to choose."""
     there = {name: document for name, (document, _) in {**bank(), **samples()}.items()}
 
     def place(name: str, said: dict[str, Any]) -> Place:
@@ -184,8 +185,9 @@ def demo_plans() -> Iterator[Plan]:
             elif "pool" in said:
                 pool = [place(name, said) for name in said["pool"]]
                 places.append(Pool(pool, said["take"], pool[0].marks))
-        if len(places) > 2:
-            yield Plan(planned["title"], places)
+        plan = Plan(planned["title"], places)
+        if sum(bool(each.question.document.parameters) for each in plan.questions) > 2:
+            yield plan
 
 
 def evenness() -> Measure:
