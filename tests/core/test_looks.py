@@ -13,7 +13,7 @@ import pypdfium2
 import typst
 
 from vorlage.core.documents import CHOICES, ROOMS, Heading, Look, Printing, typesetting
-from vorlage.core.documents.look import WORDS, look_markup
+from vorlage.core.documents.look import WORDS
 from vorlage.core.forms import make_forms
 from vorlage.core.plans import Place, Plan, Room, Section
 from vorlage.core.questions import CompiledQuestion, load_document
@@ -152,9 +152,8 @@ class Looks(TestCase):
                 printing = Printing(plan, Heading("Harbour science", DEPARTMENT, "", 7, look))
                 body = printing.paper(make_forms(plan, 1, "seed").forms[0])
                 _, warnings = typst.compile_with_warnings(
-                    (typesetting.LAYOUT + printing.document("Quay", body)).encode(),
+                    typesetting.files(printing.document("Quay", body), look),
                     root=str(typesetting.LAYOUTS),
-                    sys_inputs={"look": look_markup(look)},
                     font_paths=[str(typesetting.FONTS)],
                     ignore_system_fonts=True,
                 )

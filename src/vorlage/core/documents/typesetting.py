@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+import shutil
 from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from threading import Lock
+from typing import Any
 
 import typst
 
@@ -20,8 +22,7 @@ FONTS = Path(__file__).parent / "fonts"
 LAYOUTS = Path(__file__).parent / "layout"
 # A file of its own: what it says stands at the same places in every document, so most of it is laid out once.
 LAYOUT = '#import "/layout.typ": *\n'
-TOLD = "sys.inputs.look"
-MEASURED = "paper.typ"
+MAIN, LOOK = "main.typ", "look.typ"
 FIXED_TIME = datetime(2026, 1, 1, tzinfo=UTC)
 
 
@@ -40,13 +41,20 @@ def load_compiler() -> None:
 TYPESETTING = Lock()
 
 
+def files(source: str, look: Look) -> dict[str, bytes]:
+    """What the compiler reads beside the layout, by names. The look is a file: with an input of its own the compiler
+    would look through everything that it has built in, for each document anew."""
+    return {MAIN: (LAYOUT + source).encode(), LOOK: f"#let (look, w) = {look_markup(look)}\n".encode()}
+
+
 def compiled(source: str, look: Look = USUAL_LOOK) -> bytes:
     """The PDF of a Typst document; the same source gives the same bytes."""
+    # the compiler's own types do not know that it takes several files
+    read: Any = files(source, look)
     with TYPESETTING:
         finished = compiler().compile(
-            (LAYOUT + source).encode(),
+            read,
             format="pdf",
-            sys_inputs={"look": look_markup(look)},
             pdf_standards=["ua-1"],
             timestamp=FIXED_TIME,
         )
@@ -58,8 +66,10 @@ def compiled(source: str, look: Look = USUAL_LOOK) -> bytes:
 def measuring() -> tuple[TemporaryDirectory[str], typst.Compiler]:
     """A compiler that is asked where things stand, and the folder with what it reads."""
     folder = TemporaryDirectory()
-    paper = Path(folder.name, MEASURED)
+    paper = Path(folder.name, MAIN)
     paper.write_text("")
+    for layout in LAYOUTS.iterdir():
+        shutil.copy(layout, folder.name)
     return folder, typst.Compiler(str(paper), root=folder.name, font_paths=[str(FONTS)], ignore_system_fonts=True)
 
 
@@ -67,8 +77,6 @@ def spots(source: str, look: Look) -> list[Spot]:
     """Where the questions of a document begin and end."""
     with TYPESETTING:
         folder, asked = measuring()
-        # whoever asks cannot tell the layout anything, so it is written there
-        told = (LAYOUTS / "layout.typ").read_text(encoding="utf-8").replace(TOLD, quoted(look_markup(look)), 1)
-        Path(folder.name, "layout.typ").write_text(told, encoding="utf-8")
-        Path(folder.name, MEASURED).write_text(LAYOUT + source, encoding="utf-8")
+        for name, content in files(source, look).items():
+            Path(folder.name, name).write_bytes(content)
         return read_spots(json.loads(asked.query("<spot>", field="value")))

@@ -1,6 +1,6 @@
 // The layout of papers and keys. Content is written by the printers; this file holds only the look. It is told
 // ``look``, what is chosen for a test, and ``w``, the words that the paper itself says.
-#let (look, w) = eval(sys.inputs.look)
+#import "/look.typ": look, w
 
 // Greek, Cyrillic and Vietnamese are set in Noto Serif, signs of maths in a text in the font for maths.
 #let schola = ("Vorlage Schola", "Noto Serif", "Vorlage Schola Math")
