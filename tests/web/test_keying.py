@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from fractions import Fraction
 from typing import Any
@@ -74,6 +75,19 @@ class Paper(Marking):
         self.assertEqual(Response.objects.filter(part="way").count(), 1)
         marks = {each.part: str(each.held.marks) for each in self.taking(sitting).marks()}
         self.assertEqual((marks["work"], marks["why"]), ("0", "5/2"))
+
+    def test_what_is_renewed_with_the_table_stands_on_its_page(self) -> None:
+        for rules in ({"come_in": "paper"}, {"practice": "only"}, {"practice": "closed"}):
+            sitting = self.give(**rules)
+            page, table = (
+                self.client.get(reverse(name, args=[sitting.pk])).content.decode()
+                for name in ("sitting", "sitting-table")
+            )
+            renewed = re.findall(r'id="(\w+)" hx-swap-oob', table)
+            with self.subTest(rules):
+                self.assertEqual(bool(renewed), "come_in" not in rules)
+                for each in renewed:
+                    self.assertIn(f'id="{each}"', page)
 
     def test_what_only_the_paper_has_waits_until_its_marks_are_keyed(self) -> None:
         sitting = self.on_paper()
