@@ -9,6 +9,7 @@ import signal
 import subprocess
 import sys
 import threading
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -113,26 +114,37 @@ class BrowserTest(StaticLiveServerTestCase):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        cls.playwright = sync_playwright().start()
-        cls.browser = cls.playwright.chromium.launch(executable_path=chromium(), args=ARGUMENTS)
+        cls.begin_browser()
         cls.addClassCleanup(cls.end_browser)
 
     @classmethod
+    def begin_browser(cls) -> None:
+        cls.lost = False
+        cls.playwright = sync_playwright().start()
+        cls.browser = cls.playwright.chromium.launch(executable_path=chromium(), args=ARGUMENTS)
+
+    @classmethod
     def end_browser(cls) -> None:
-        """Close the browser. What there was to be seen of it was seen: one that does not end is killed."""
-        ending = threading.Timer(PATIENCE / 1000, cls.kill_browser)
-        ending.start()
+        cls.end(cls.browser.close)
+        cls.end(cls.playwright.stop)
+
+    @classmethod
+    def end(cls, ending: Callable[[], object]) -> None:
+        """End a page or the browser. What there was to be seen was seen: a browser that does not end it is killed."""
+        killing = threading.Timer(PATIENCE / 1000, cls.kill_browser)
+        killing.start()
         try:
-            with contextlib.suppress(Error):
-                cls.browser.close()
-            with contextlib.suppress(Error):
-                cls.playwright.stop()
+            ending()
+        except Error:
+            if not cls.lost:
+                raise
         finally:
-            ending.cancel()
+            killing.cancel()
 
     @classmethod
     def kill_browser(cls) -> None:
         """Kill the program that drives the browser, which ends with it."""
+        cls.lost = True
         for entry in Path("/proc").iterdir():
             with contextlib.suppress(OSError, ValueError):
                 parent = int((entry / "stat").read_text().rpartition(")")[2].split()[1])
@@ -140,6 +152,10 @@ class BrowserTest(StaticLiveServerTestCase):
                     os.kill(int(entry.name), signal.SIGKILL)
 
     def setUp(self) -> None:
+        if self.lost:
+            # in the test before
+            self.end_browser()
+            self.begin_browser()
         Gate.open()
         self.addCleanup(Gate.close)
         self.physics = department("Physics")
@@ -158,7 +174,7 @@ class BrowserTest(StaticLiveServerTestCase):
         page.set_default_timeout(PATIENCE)
         page.on("pageerror", lambda error: self.complaints.append(str(error)))
         page.on("console", self.listen)
-        self.addCleanup(page.close)
+        self.addCleanup(self.end, page.close)
         return page
 
     def listen(self, message: Any) -> None:
