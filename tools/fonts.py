@@ -1,5 +1,6 @@
 """Makes Vorlage Schola from TeX Gyre Schola and TeX Gyre Schola Math (Debian's package tex-gyre): the same letters, for
-paper with outlines of another kind, and the brackets of maths closer to what stands beside them. Takes the letters of
+paper with outlines of another kind and one font for text and maths, and the brackets of maths closer to what stands
+beside them. Takes the letters of
 Greek, Cyrillic and Vietnamese out of Noto Serif (fonts-noto-core), for what Schola has not, joins the face that is
 easier to read from what the screen has, and writes down which characters the fonts of the papers can set.
 
@@ -9,17 +10,23 @@ Run it with the folders in or under which NotoSerif-*.ttf and texgyreschola-*.ot
 
 from __future__ import annotations
 
+import io
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from fontTools.merge import Merger
+from fontTools.otlLib.builder import buildLookup, buildSingleSubstSubtable
 from fontTools.pens.cu2quPen import Cu2QuPen
+from fontTools.pens.recordingPen import RecordingPen
 from fontTools.pens.t2CharStringPen import T2CharStringPen
 from fontTools.pens.transformPen import TransformPen
 from fontTools.pens.ttGlyphPen import TTGlyphPen
 from fontTools.subset import Options, Subsetter, load_font, save_font
 from fontTools.ttLib import TTFont, newTable
+from fontTools.ttLib.reorderGlyphs import reorderGlyphs
+from fontTools.ttLib.tables import otTables
 
 ROOT = Path(__file__).resolve().parent.parent
 PRINT_FONTS = ROOT / "src/vorlage/core/documents/fonts"
@@ -79,8 +86,8 @@ def legible(weight: int, style: str) -> None:
         Merger().merge(pieces).save(PRINT_FONTS / f"atkinsonhyperlegible-{style}.ttf")
 
 
-def written_out(font: TTFont, name: str) -> None:
-    """Saves a font for the screen and for papers, under a name of its own as its licence asks."""
+def written_out(font: TTFont, name: str) -> TTFont:
+    """Saves a font for the screen, under a name of its own as its licence asks; the same for papers."""
     cff = font["CFF "].cff
     for record in font["name"].names:
         record.string = (
@@ -98,7 +105,7 @@ def written_out(font: TTFont, name: str) -> None:
     font.save(SCREEN_FONTS / f"{name}.woff2")
     font.flavor = None
     to_quadratic(font)
-    font.save(PRINT_FONTS / f"{name}.ttf")
+    return font
 
 
 def to_quadratic(font: TTFont) -> None:
@@ -143,6 +150,84 @@ def tightened(font: TTFont) -> TTFont:
     return font
 
 
+def drawings(font: TTFont) -> dict[str, tuple[list[object], tuple[int, int]]]:
+    """How each glyph is drawn, and its width."""
+    glyphs, found = font.getGlyphSet(), {}
+    for name in font.getGlyphOrder():
+        pen = RecordingPen()
+        glyphs[name].draw(pen)
+        found[name] = pen.value, font["hmtx"][name]
+    return found
+
+
+def with_maths(text: TTFont, maths: TTFont) -> TTFont:
+    """The font for maths with everything of one for text: a paper then has one font where it would have two, and is
+    made in nine tenths of the time. What is drawn in another way in maths, a bracket or a sign between numbers, takes
+    the place of what text has where the script is that of maths."""
+    of_text, of_maths = drawings(text), drawings(maths)
+    first = text.getGlyphOrder()[0]
+    names = [
+        name if name == first or of_maths.get(name, drawn) == drawn else f"{name}.text"
+        for name, drawn in of_text.items()
+    ]
+    # every table read from here on speaks of the new names
+    text = copied(text)
+    text.setGlyphOrder(names)
+    both, rest = [each for each in names if each in of_maths], [each for each in of_maths if each not in set(names)]
+    reorderGlyphs(maths, both + rest)
+    for name in names:
+        if name not in of_maths:
+            maths["glyf"][name], maths["hmtx"][name] = text["glyf"][name], text["hmtx"][name]
+    maths["glyf"].glyphOrder = names + rest
+    maths.setGlyphOrder(names + rest)
+
+    in_text, in_maths = text.getBestCmap(), maths.getBestCmap()
+    replaced = {name: in_maths[code] for code, name in in_text.items() if in_maths.get(code, name) != name}
+    for table in maths["cmap"].tables:
+        if table.isUnicode():
+            table.cmap.update(in_text)
+    changes, own = text["GSUB"].table, maths["GSUB"].table
+    at = len(changes.LookupList.Lookup)
+    wanted = {"ccmp": [at]}
+    for record in own.FeatureList.FeatureRecord:
+        if record.FeatureTag in ("ssty", "dtls"):
+            wanted[record.FeatureTag] = [at + 1 + each for each in record.Feature.LookupListIndex]
+    changes.LookupList.Lookup += [buildLookup([buildSingleSubstSubtable(replaced)]), *own.LookupList.Lookup]
+    for_maths(changes, wanted)
+    # text moves letters together, maths does not
+    for_maths(text["GPOS"].table, {})
+    for each in ("GSUB", "GPOS", "OS/2", "hhea", "name"):
+        maths[each] = text[each]
+    for each in ("GDEF", "FFTM"):
+        del maths[each]
+    return maths
+
+
+def copied(font: TTFont) -> TTFont:
+    """A font as it is read from a file."""
+    file = io.BytesIO()
+    font.save(file)
+    file.seek(0)
+    return TTFont(file)
+
+
+def for_maths(table: otTables.GSUB | otTables.GPOS, features: dict[str, Sequence[int]]) -> None:
+    """Gives the script of maths these features, and none of those of text; each by the lookups that it takes."""
+    first = len(table.FeatureList.FeatureRecord)
+    for tag, lookups in features.items():
+        record = otTables.FeatureRecord()
+        record.FeatureTag, record.Feature = tag, otTables.Feature()
+        record.Feature.FeatureParams, record.Feature.LookupListIndex = None, list(lookups)
+        table.FeatureList.FeatureRecord.append(record)
+    usual = otTables.DefaultLangSys()
+    usual.LookupOrder, usual.ReqFeatureIndex = None, 0xFFFF
+    usual.FeatureIndex = list(range(first, first + len(features)))
+    record = otTables.ScriptRecord()
+    record.ScriptTag, record.Script = "math", otTables.Script()
+    record.Script.DefaultLangSys, record.Script.LangSysRecord = usual, []
+    table.ScriptList.ScriptRecord = sorted([*table.ScriptList.ScriptRecord, record], key=lambda each: each.ScriptTag)
+
+
 def settable() -> list[tuple[int, int]]:
     """The characters that every style of a text font has, or the font for maths, as ranges."""
     # control characters stand in some fonts without a sign, and letters of the maths alphabets are maths
@@ -170,9 +255,16 @@ def main() -> None:
     legible(400, "regular")
     legible(700, "bold")
     gyre = Path(sys.argv[2])
-    for style in map(str.lower, STYLES):
-        written_out(TTFont(found(gyre, f"texgyreschola-{style}.otf")), f"vorlageschola-{style}")
-    written_out(tightened(TTFont(found(gyre, "texgyreschola-math.otf"))), Path(MATHS_FONT).stem)
+    text = {
+        style: written_out(TTFont(found(gyre, f"texgyreschola-{style}.otf")), f"vorlageschola-{style}")
+        for style in map(str.lower, STYLES)
+    }
+    maths = written_out(tightened(TTFont(found(gyre, "texgyreschola-math.otf"))), Path(MATHS_FONT).stem)
+    # for what stands in bold or slanted text
+    maths.save(PRINT_FONTS / MATHS_FONT)
+    text["regular"] = with_maths(text["regular"], maths)
+    for style, font in text.items():
+        font.save(PRINT_FONTS / f"vorlageschola-{style}.ttf")
     lines = [f"{low:04X}" if low == high else f"{low:04X}-{high:04X}" for low, high in settable()]
     TABLE.write_text("\n".join(lines) + "\n", "utf-8")
 

@@ -39,10 +39,11 @@ MOVED = re.compile(
 )
 OPENED = re.compile(rb"\(|<")
 REFERENCE, REFERRED = b" 0 R", re.compile(rb"\b(\d+) 0 R\b")
+DIGITS = b"0123456789"
 STRINGS, BRACKET = re.compile(rb"(" + STRING + rb")", re.DOTALL), re.compile(rb"[()]")
 OF_ELEMENT = b"/StructElem"
-# What does not move as a reference does: names and keys; and what could be taken for the end of a text.
-ALONE = re.compile(rb"/StructP|/ID|/Headers|\0")
+# What does not move as a reference does: names and keys.
+KEY, NAME, NAMES = b"/StructP", b"/ID", b"/Headers"
 FIRST, NEXT = re.compile(rb"/First\s+(\d+ 0 R)"), re.compile(rb"/Next\s+(\d+ 0 R)")
 # How a document is written that can be read as it stands.
 XREF = re.compile(rb"startxref\s+(\d+)\s+%%EOF\s*$")
@@ -53,7 +54,7 @@ ROOT, ABOUT = re.compile(rb"/Root (\d+) 0 R"), re.compile(rb"/Info (\d+) 0 R")
 ROW = Struct(">BQH")
 # Half the time of the usual way, and a hundredth longer.
 QUICKLY = 4
-ENTRY, IN_USE = 20, ord("n")
+ENTRY, IN_USE = 20, b"n"
 # What a dictionary or an array is written in.
 TOKENS = re.compile(STRING + rb"|<<|>>|\[|\]|/[^\s/<>\[\]()]*|[^\s/<>\[\]()]+", re.DOTALL)
 OPENS, CLOSES = (b"<<", b"["), (b">>", b"]")
@@ -310,16 +311,26 @@ class Moving:
         if self.careful:
             return [self.moved(text) for text in texts]
         # without a name or a key nothing but references moves
-        found = [b"" if ALONE.search(text) else text for text in texts]
-        pieces = REFERRED.split(b"\0".join(found))
-        moved = {each: b"%d 0 R" % self.numbers[int(each)] for each in set(pieces[1::2])}
-        pieces[1::2] = [moved[each] for each in pieces[1::2]]
-        together = b"".join(pieces).split(b"\0")
-        return [done or self.moved(text) for text, done in zip(texts, together, strict=True)]
+        found = [b"" if KEY in text or NAME in text or NAMES in text else text for text in texts]
+        pieces = b"\0".join(found).split(REFERENCE)
+        last = pieces.pop()
+        before = [each.rstrip(DIGITS) for each in pieces]
+        called = [each[len(start) :] for each, start in zip(pieces, before)]
+        moved = {each: b"%d 0 R" % self.numbers[int(each)] for each in set(called)}
+        whole = [last] * (2 * len(pieces) + 1)
+        whole[:-1:2], whole[1::2] = before, [moved[each] for each in called]
+        together = b"".join(whole).split(b"\0")
+        if len(together) != len(texts):
+            # what stands in one of them was taken for its end
+            return [self.moved(text) for text in texts]
+        return [done or self.moved(text) for text, done in zip(texts, together)]
 
     def spoken_of(self, text: bytes) -> set[bytes]:
         """The numbers of those that an object refers to."""
-        return set(REFERRED.findall(STRINGS.sub(b"", text) if self.careful else text))
+        if self.careful:
+            return set(REFERRED.findall(STRINGS.sub(b"", text)))
+        *found, _ = text.split(REFERENCE)
+        return {each[len(each.rstrip(DIGITS)) :] for each in found}
 
     def replaced(self, found: re.Match[bytes]) -> bytes:
         if found["number"]:
@@ -443,8 +454,8 @@ def plain(content: bytes) -> dict[int, Body] | None:
     if table is None:
         return None
     found: dict[int, Body] = {}
-    rows = range(table.end(), table.end() + ENTRY * int(table[1]), ENTRY)
-    begins = sorted((int(content[at : at + 10]), own) for own, at in enumerate(rows) if content[at + 17] == IN_USE)
+    rows = content[table.end() : table.end() + ENTRY * int(table[1])].split()
+    begins = sorted((int(at), own) for own, (at, kind) in enumerate(zip(rows[::3], rows[2::3])) if kind == IN_USE)
     ends = [begin for begin, _ in begins[1:]] + [table.start()]
     for (begin, own), after in zip(begins, ends):
         head, closed = b"%d 0 obj" % own, content.rfind(b"endobj", begin, after)

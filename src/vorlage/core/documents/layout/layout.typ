@@ -2,7 +2,9 @@
 // ``look``, what is chosen for a test, and ``w``, the words that the paper itself says.
 #import "/look.typ": look, w
 
-// Greek, Cyrillic and Vietnamese are set in Noto Serif, signs of maths in a text in the font for maths.
+// Greek, Cyrillic and Vietnamese are set in Noto Serif. Upright text and maths have one font: to take letters out of a
+// font and to write them into a paper costs time for each font. Bold and slanted text, which has other letters, leaves
+// maths to the font for maths alone.
 #let schola = ("Vorlage Schola", "Noto Serif", "Vorlage Schola Math")
 #let faces = (school: schola, plain: ("Atkinson Hyperlegible Next", ..schola))
 #let size = look.size
@@ -11,6 +13,16 @@
 // Marks stand in a column of their own beside what is asked.
 #let margin-column = 16mm * scale-of
 #let beside = margin-column + 3mm
+#let maths-in(family) = if look.face == "plain" {
+  // numbers, units and words are told apart as easily as in the text; the letters of maths have no other face
+  ((name: "Atkinson Hyperlegible Next", covers: regex("[0-9A-Za-z]")), family)
+} else { family }
+#let beside-maths(body) = {
+  show math.equation: set text(font: maths-in("Vorlage Schola Math"))
+  body
+}
+#let bold-text(body) = beside-maths(strong(body))
+#let slanted-text(body) = beside-maths(emph(body))
 #let said(text, ..given) = given.pos().fold(text, (found, each) => found.replace("{}", str(each), count: 1))
 
 #let setup(title, body) = {
@@ -20,10 +32,7 @@
     font: faces.at(look.face), size: size, lang: look.language,
     region: if look.language == "en" { "GB" } else { "DE" }, fallback: true,
   )
-  show math.equation: set text(font: if look.face == "plain" {
-    // numbers, units and words are told apart as easily as in the text; the letters of maths have no other face
-    ((name: "Atkinson Hyperlegible Next", covers: regex("[0-9A-Za-z]")), "Vorlage Schola Math")
-  } else { "Vorlage Schola Math" })
+  show math.equation: set text(font: maths-in("Vorlage Schola"))
   show math.mat: math.display
   show math.vec: math.display
   set par(leading: 0.62em, spacing: 0.85em)
@@ -403,7 +412,7 @@
 #let gap(number, options) = {
   let mark = text(size: 7pt, baseline: -0.4em, str(number))
   if options.len() == 0 { box(width: 26mm)[#mark#h(1pt)#box(width: 1fr, line(length: 100%, stroke: 0.5pt))] } else {
-    underline(stroke: 0.5pt, offset: 2.5pt, evade: false)[#mark#h(1pt)#options.map(option => [#strong(option.at(0))~#emph(option.at(1))]).join(h(0.6em))]
+    underline(stroke: 0.5pt, offset: 2.5pt, evade: false)[#mark#h(1pt)#options.map(option => [#strong(option.at(0))~#slanted-text(option.at(1))]).join(h(0.6em))]
   }
 }
 #let answer-width = 52mm
@@ -536,7 +545,7 @@
 
 // What earns a part of the marks, in the cell of what is accepted.
 #let less(what, marks, said) = block(above: 1.6mm, below: 0mm, text(size: 9pt)[
-  #what: #marks-label(marks)#if said != none [; #emph(said)]])
+  #what: #marks-label(marks)#if said != none [; #slanted-text(said)]])
 
 // The answers of many forms, a row each, on pages that lie on their side.
 #let answers(title: none, subtitle: none, body) = {

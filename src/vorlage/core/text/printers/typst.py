@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Sequence
+from functools import lru_cache
 
 from markdown_it.token import Token
 
@@ -43,7 +44,7 @@ class TypstPrinter(TextPrinter):
         return text.walked[key]
 
     def maths(self, tree: Node, style: Style, block: bool) -> str:
-        return typst(tree, style, block)
+        return printed(tree, style, block)
 
     def at_ease(self, maths: str, block: bool) -> str:
         return maths if block else f"#alone[{maths}]"
@@ -58,6 +59,8 @@ class TypstPrinter(TextPrinter):
         return f"#picture({quoted(drawn)}, {quoted(says)}{called});" if drawn else ""
 
 
+# A parameter takes few values, so the same stands in many forms.
+printed = lru_cache(maxsize=4096)(typst)
 TYPST = TypstPrinter()
 
 
@@ -147,15 +150,15 @@ class Writer:
 
 PIECES = {
     "paragraph_close": "]\n\n",
-    "heading_open": "#block[#strong[", "heading_close": "]]\n\n",
+    "heading_open": "#block[#bold-text[", "heading_close": "]]\n\n",
     "bullet_list_open": "#list(", "bullet_list_close": ")\n\n",
     "ordered_list_open": "#enum(", "ordered_list_close": ")\n\n",
     "list_item_open": "[", "list_item_close": "], ",
     "blockquote_open": "#pad(left: 1em)[", "blockquote_close": "]\n\n",
     "thead_open": "table.header(", "thead_close": "),",
-    "table_close": ")\n\n", "th_open": "[#strong[", "th_close": "]],", "td_open": "[", "td_close": "],",
+    "table_close": ")\n\n", "th_open": "[#bold-text[", "th_close": "]],", "td_open": "[", "td_close": "],",
 }  # fmt: skip
 INLINE_PIECES = {
-    "em_open": "#emph[", "em_close": "];", "strong_open": "#strong[", "strong_close": "];",
+    "em_open": "#slanted-text[", "em_close": "];", "strong_open": "#bold-text[", "strong_close": "];",
     "hardbreak": "#linebreak();",
 }  # fmt: skip
