@@ -1,10 +1,12 @@
 """Every address with every role: an address that the table does not know fails the test."""
 
 from collections.abc import Iterator
+from copy import deepcopy
 from datetime import timedelta
 from typing import Any
 
-from django.db import connection
+from django.db import connection, transaction
+from django.http import HttpResponse
 from django.test import Client, TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
@@ -312,9 +314,6 @@ ANSWERS: dict[str, tuple[str, list[int]]] = {
 }
 
 
-# What leaves somebody signed out, or elsewhere than they were.
-ENDS_SESSION = {"account_logout", "change-department", "set-password", "account_login"}
-
 # How often each page asks the database, for a head of department: session, person and roles first.
 QUERIES = {
     "home": 3, "account_login": 3, "account_inactive": 3, "session": 3, "change-password": 3, "forgotten-password": 3, "set-password": 4,
@@ -397,14 +396,26 @@ class Access(TestCase):
         mark = {"media_type": "application/pdf", "width": 1, "height": 1}
         SchoolMark.objects.create(school=physics.school, file=cls.form_set.forms.all()[0].paper, **mark)
 
+    # filled by the first address of a test
+    arguments: dict[str, dict[str, Any]] = {}
+
     def draft(self) -> Draft:
         given = {"user": self.people["author"], "department": self.physics, "key": self.question.key}
         return Draft.objects.get_or_create(**given, defaults={"question": self.question, "fields": {}})[0]
 
     def address(self, name: str) -> str:
+        sitting = self.sitting(name)
+        self.arguments = self.arguments or self.all_arguments(sitting)
+        if name == "practise":
+            student = Client()
+            student.force_login(self.people["student"])
+            student.post(reverse("practice-draw", kwargs=self.arguments[name]))
+        return reverse(name, kwargs=self.arguments.get(name))
+
+    def all_arguments(self, sitting: Sitting) -> dict[str, dict[str, Any]]:
+        """What each address speaks of, by their names; all of it is there."""
         code = self.form_set.forms.get(position=0).code
-        # a place may have been taken out by the role before
-        place = self.test.places.first() or self.test.add(self.question)
+        place = self.test.places.get()
         arguments: dict[str, dict[str, Any]] = {
             "change-department": {"department": self.physics.pk},
             "set-password": {"uidb64": "MQ", "token": "not-a-token"},
@@ -505,7 +516,6 @@ class Access(TestCase):
         ):  # fmt: skip
             arguments[each] = {"pk": plan.pk}
         arguments["give-test"] = {"pk": self.test.pk}
-        sitting = self.sitting(name)
         for each in (
             "sitting", "sitting-table", "sitting-answers", "sitting-rules", "say-sitting-rules", "keep-sitting-rules",
             "take-sitting-rules", "act-in-sitting", "tell-sitting", "release-sitting", "change-entry-word",
@@ -540,7 +550,7 @@ class Access(TestCase):
         arguments["sit-insert"] |= {"insert": frozen_with.pk, "page": 1}
         for each in OF_PRACTICE[1:]:
             arguments[each] |= {"question": sitting.form_set.places.all()[0].candidates.all()[0].pk}
-        return reverse(name, kwargs=arguments.get(name))
+        return arguments
 
     def sitting(self, name: str) -> Sitting:
         """A sitting of the class, with the student where an address expects them."""
@@ -568,31 +578,32 @@ class Access(TestCase):
         self.assertEqual(names, set(ANSWERS))
 
     def test_every_address_with_every_role(self) -> None:
-        browsers: dict[str, Client] = {}
+        browsers = {role: Client() for role in ROLES}
+        for role in browsers.keys() - {"nobody"}:
+            browsers[role].force_login(self.people[role])
         for name, (method, expected) in ANSWERS.items():
             told, address = dict(zip(ROLES, expected)), self.address(name)
-            for role in ROLES:
+            body = {"question": str(self.question.pk)} if name in {"preview-question", "save-question"} else {}
+            for role, client in browsers.items():
                 status = told[role] if role in told else told[LIKE[role]]
                 with self.subTest(f"{name} as {role}"):
-                    if role not in browsers:
-                        browsers[role] = Client()
-                        if role != "nobody":
-                            browsers[role].force_login(self.people[role])
-                    client = browsers[role]
-                    if name in ENDS_SESSION:
-                        del browsers[role]
-                    body = {"question": str(self.question.pk)} if name in {"preview-question", "save-question"} else {}
-                    response = getattr(client, method)(address, body)
+                    response = self.answer(client, method, address, body)
                     self.assertEqual(response.status_code, status)
-                    if method == "post" and status < 400:
-                        # what it was asked of may be gone
-                        address = self.address(name)
                     if (
                         role == "nobody"
                         and status == SIGN_IN
                         and name not in {"home", "account_logout", "enter-sitting", "wall-answer"}
                     ):
                         self.assertIn("/sign-in/", response["Location"])
+
+    def answer(self, client: Client, method: str, address: str, body: dict[str, str]) -> HttpResponse:
+        """What is answered. Nothing of what is done for it stays, so that whoever asks next asks the same."""
+        before, cookies = transaction.savepoint(), deepcopy(client.cookies)
+        try:
+            return getattr(client, method)(address, body)  # type: ignore[no-any-return]
+        finally:
+            transaction.savepoint_rollback(before)
+            client.cookies = cookies
 
     maxDiff = None
 
