@@ -50,7 +50,9 @@ def free_port() -> int:
 class Cluster:
     """One cluster in one folder."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, lasting: bool = True) -> None:
+        # one that is thrown away need not outlive a power cut, and waits for no disk
+        self.lasting = lasting
         self.as_root = os.geteuid() == 0
         self.folder = self.reachable(folder.absolute())
         self.data = self.folder / "data"
@@ -130,7 +132,8 @@ class Cluster:
         """Start the server; what it says of itself is in what the program printed."""
         options = (
             f"-c listen_addresses=127.0.0.1 -c port={port} -c unix_socket_directories='' "
-            "-c shared_buffers=128MB -c max_connections=60 -c fsync=on"
+            "-c shared_buffers=128MB -c max_connections=60 "
+            + ("-c fsync=on" if self.lasting else "-c fsync=off -c full_page_writes=off")
         )
         log = self.folder / "log"
         before = log.stat().st_size if log.exists() else 0

@@ -68,7 +68,7 @@ def script_checks(tools: Path) -> dict[str, list[str | Path]]:
 def run_all(state: Path, labels: list[str]) -> int:
     """Everything, or only the tests named; ends with one plain line that counts."""
     checks, failed_checks = (0, 0) if labels else run_checks(state)
-    cluster = Cluster(state / f"test-{os.getpid()}")
+    cluster = Cluster(state / f"test-{os.getpid()}", lasting=False)
     try:
         Progress.tell("starting a database of the tests' own")
         cluster.start()
