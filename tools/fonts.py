@@ -50,6 +50,8 @@ MATHS_FONT = "vorlageschola-math.ttf"
 # thousandths of the size it is cut: with it two brackets back to back look like two factors apart.
 OUTER = {"(": "left", ")": "right", "[": "left", "]": "right"}
 CUT = 100
+# The style in which the font for text and maths has signs as in maths.
+AS_IN_MATHS = "ss20"
 # How far below the top of what it is raised from a power stands at most, as in the first fonts for maths: so x² and b²
 # are at one height.
 DROP = 386
@@ -163,7 +165,8 @@ def drawings(font: TTFont) -> dict[str, tuple[list[object], tuple[int, int]]]:
 def with_maths(text: TTFont, maths: TTFont) -> TTFont:
     """The font for maths with everything of one for text: a paper then has one font where it would have two, and is
     made in nine tenths of the time. What is drawn in another way in maths, a bracket or a sign between numbers, takes
-    the place of what text has where the script is that of maths."""
+    the place of what text has where the script is that of maths, and by a style of
+    its own in words and numbers there."""
     of_text, of_maths = drawings(text), drawings(maths)
     first = text.getGlyphOrder()[0]
     names = [
@@ -186,6 +189,8 @@ def with_maths(text: TTFont, maths: TTFont) -> TTFont:
     for table in maths["cmap"].tables:
         if table.isUnicode():
             table.cmap.update(in_text)
+    # text binds a number to its unit with the one, maths with the other
+    maths["hmtx"][in_maths[0x202F]] = maths["hmtx"][in_maths[0x2006]]
     changes, own = text["GSUB"].table, maths["GSUB"].table
     at = len(changes.LookupList.Lookup)
     wanted = {"ccmp": [at]}
@@ -194,6 +199,10 @@ def with_maths(text: TTFont, maths: TTFont) -> TTFont:
             wanted[record.FeatureTag] = [at + 1 + each for each in record.Feature.LookupListIndex]
     changes.LookupList.Lookup += [buildLookup([buildSingleSubstSubtable(replaced)]), *own.LookupList.Lookup]
     for_maths(changes, wanted)
+    for record in changes.ScriptList.ScriptRecord:
+        if record.ScriptTag != "math":
+            for usual in (record.Script.DefaultLangSys, *(each.LangSys for each in record.Script.LangSysRecord)):
+                usual.FeatureIndex.append(with_feature(changes, AS_IN_MATHS, [at]))
     # text moves letters together, maths does not
     for_maths(text["GPOS"].table, {})
     for each in ("GSUB", "GPOS", "OS/2", "hhea", "name"):
@@ -211,17 +220,20 @@ def copied(font: TTFont) -> TTFont:
     return TTFont(file)
 
 
+def with_feature(table: otTables.GSUB | otTables.GPOS, tag: str, lookups: Sequence[int]) -> int:
+    """Adds a feature by the lookups that it takes; its number."""
+    record = otTables.FeatureRecord()
+    record.FeatureTag, record.Feature = tag, otTables.Feature()
+    record.Feature.FeatureParams, record.Feature.LookupListIndex = None, list(lookups)
+    table.FeatureList.FeatureRecord.append(record)
+    return len(table.FeatureList.FeatureRecord) - 1
+
+
 def for_maths(table: otTables.GSUB | otTables.GPOS, features: dict[str, Sequence[int]]) -> None:
     """Gives the script of maths these features, and none of those of text; each by the lookups that it takes."""
-    first = len(table.FeatureList.FeatureRecord)
-    for tag, lookups in features.items():
-        record = otTables.FeatureRecord()
-        record.FeatureTag, record.Feature = tag, otTables.Feature()
-        record.Feature.FeatureParams, record.Feature.LookupListIndex = None, list(lookups)
-        table.FeatureList.FeatureRecord.append(record)
     usual = otTables.DefaultLangSys()
     usual.LookupOrder, usual.ReqFeatureIndex = None, 0xFFFF
-    usual.FeatureIndex = list(range(first, first + len(features)))
+    usual.FeatureIndex = [with_feature(table, tag, lookups) for tag, lookups in features.items()]
     record = otTables.ScriptRecord()
     record.ScriptTag, record.Script = "math", otTables.Script()
     record.Script.DefaultLangSys, record.Script.LangSysRecord = usual, []

@@ -32,7 +32,8 @@
     font: faces.at(look.face), size: size, lang: look.language,
     region: if look.language == "en" { "GB" } else { "DE" }, fallback: true,
   )
-  show math.equation: set text(font: maths-in("Vorlage Schola"))
+  // signs in words and numbers of maths are those of maths
+  show math.equation: set text(font: maths-in("Vorlage Schola"), stylistic-set: 20)
   show math.mat: math.display
   show math.vec: math.display
   set par(leading: 0.62em, spacing: 0.85em)
