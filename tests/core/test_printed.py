@@ -9,6 +9,7 @@ from unittest import TestCase
 
 import pikepdf
 import pypdfium2
+import segno
 import zxingcpp
 from PIL import Image
 
@@ -25,6 +26,7 @@ from vorlage.core.documents import (
     page_picture,
     typeset_insert,
 )
+from vorlage.core.documents.page_codes import squares
 from vorlage.core.forms import make_forms
 from vorlage.core.plans import Place, Plan
 from vorlage.core.questions import CompiledQuestion, load_document
@@ -62,6 +64,16 @@ class Codes(TestCase):
     def setUp(self) -> None:
         self.plan = plan_of(*(document for document, _ in list(samples().values())[:6]))
         self.forms = make_forms(self.plan, 3, "seed").forms
+
+    def test_the_squares_are_those_that_another_writer_draws(self) -> None:
+        # long numbers are packed in more than one way
+        for code in (PageCode(17, "K4T", 2), PageCode(4_321, "ABCDEFG9", 120, 88_123)):
+            ours = [[not square for square in row] for row in squares(str(code))]
+            theirs = [
+                segno.make(str(code), error="m", micro=False, boost_error=False, mode="alphanumeric", mask=mask)
+                for mask in range(8)
+            ]
+            self.assertIn(ours, [[list(map(bool, row)) for row in each.matrix] for each in theirs])
 
     def test_every_page_says_what_it_is_and_whose(self) -> None:
         printing = Printing(self.plan, Heading("Quay", form_set=17))

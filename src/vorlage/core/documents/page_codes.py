@@ -8,14 +8,14 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from math import isqrt
+from typing import Any
 
-import segno
+import zxingcpp
 
 BEGINS = "VORLAGE"
 FORMAT = re.compile(BEGINS + r"/(\d{1,12})/([A-Z0-9]{1,8})/(\d{1,4})(?:/(\d{1,12}))?")
-# One pattern for all: weighing all eight takes five times as long, and every reader undoes whichever it is.
-PATTERN = 3
-BLACK = re.compile(rb"\x01+")
+BLACK = re.compile(rb"\x00+")
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,10 +45,20 @@ class PageCode:
 
     def svg(self) -> str:
         """The code as a picture of black squares without a margin, as large as it is made."""
-        code = segno.make(str(self), error="m", micro=False, boost_error=False, mode="alphanumeric", mask=PATTERN)
+        rows = squares(str(self))
         # a line for the squares of a row that are side by side
         lines = "".join(
-            f"M{run.start()} {y}.5h{len(run[0])}" for y, row in enumerate(code.matrix) for run in BLACK.finditer(row)
+            f"M{run.start()} {y}.5h{len(run[0])}" for y, row in enumerate(rows) for run in BLACK.finditer(row)
         )
-        box = f"0 0 {len(code.matrix)} {len(code.matrix)}"
+        box = f"0 0 {len(rows)} {len(rows)}"
         return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}"><path stroke="#000" d="{lines}"/></svg>'
+
+
+def squares(text: str) -> list[bytes]:
+    """The rows of a code for a text, a byte for each square: 0 where it is black."""
+    code = zxingcpp.create_barcode(text, zxingcpp.BarcodeFormat.QRCode, ec_level="M")
+    # its types do not know that it is a buffer
+    drawn: Any = code.to_image(scale=1, add_quiet_zones=False)
+    flat = memoryview(drawn).tobytes()
+    wide = isqrt(len(flat))
+    return [flat[at : at + wide] for at in range(0, len(flat), wide)]
