@@ -165,8 +165,8 @@ def drawings(font: TTFont) -> dict[str, tuple[list[object], tuple[int, int]]]:
 def with_maths(text: TTFont, maths: TTFont) -> TTFont:
     """The font for maths with everything of one for text: a paper then has one font where it would have two, and is
     made in nine tenths of the time. What is drawn in another way in maths, a bracket or a sign between numbers, takes
-    the place of what text has where the script is that of maths, and by a style of
-    its own in words and numbers there."""
+    the place of what text has where the script is that of maths, and by a style of its own in words and numbers
+    there."""
     of_text, of_maths = drawings(text), drawings(maths)
     first = text.getGlyphOrder()[0]
     names = [
