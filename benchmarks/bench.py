@@ -214,7 +214,7 @@ def papers() -> list[Measure]:
         ("pdf_forms_per_s", "papers of 10 questions", Heading("Bench", "Sandhaven Harbour School"), 100),
         ("dressed_forms_per_s", "with cover, codes, lines", Heading("Bench", "Sandhaven", "", 7, dressed), 60),
     ]:
-        whole, started, done = Joined(io.BytesIO()), 0.0, 0
+        whole, started, done = Joined(io.BytesIO(), len(forms)), 0.0, 0
         stretches = [forms[start : start + 10] for start in range(0, len(forms), 10)]
         for made in Crew((printed, heading), typeset, 2).results(stretches, lambda steps: None):
             for paper in made:

@@ -250,6 +250,22 @@ class Frozen(TestCase):
         self.assertIn(f"<mn>{2 * m}</mn>", written(drawn, drawn.question.wording, HTML))
         self.assertIn(f"<mn>{m + 1}</mn>", written_part(drawn, 0, HTML))
 
+    def test_what_was_printed_for_a_draw_is_taken_for_those_with_the_same_values_alone(self) -> None:
+        rows = [{"name": "m", "definition": "-2..2"}, {"name": "d", "definition": "m/3"}]
+        raw = crane(parameters=rows, wording="$m$, $d x + m$, $value(m + 1)$, $x$", parts=crane()["parts"][1:])
+        drawing = QuestionDrawing(CompiledQuestion(load_document(raw)), "k", 1)
+        for number in (1, 2, 3, 4, 5, 2, 1):
+            drawn = drawing.draw(number)
+            alone = QuestionDrawing(CompiledQuestion(load_document(raw)), "k", 1).draw(number)
+            for printer in PRINTERS:
+                shown = written(drawn, drawn.question.wording, printer)
+                self.assertEqual(shown, written(alone, alone.question.wording, printer), number)
+        # what came out was kept with the draw
+        kept = freeze(drawn)
+        for came_to in ("7", "8"):
+            again = thaw(drawing, FrozenDraw(kept.number, kept.values, kept.orders, dict.fromkeys(kept.texts, came_to)))
+            self.assertIn(f"<mn>{came_to}</mn>", written(again, again.question.wording, HTML))
+
     def test_what_was_not_kept_is_refused(self) -> None:
         drawing = QuestionDrawing(CompiledQuestion(load_document(crane())), "k", 1)
         for value in ("x", {"code": "1"}, None, 3, "1/2/3"):

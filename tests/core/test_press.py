@@ -15,7 +15,7 @@ import pypdfium2
 
 from vorlage.core import crew
 from vorlage.core.crew import NotDone
-from vorlage.core.documents import Heading, Joined, Order, Press, Printing, press
+from vorlage.core.documents import Heading, Joined, Order, Press, Printing, joining, press
 from vorlage.core.forms import choosing, drawn_forms, make_forms, outlined
 from vorlage.core.plans import Place, Plan
 from vorlage.core.questions import CompiledQuestion, load_document
@@ -27,7 +27,7 @@ def plan(*names: str) -> Plan:
 
 
 def joined(parts: list[tuple[str, bytes]], into: BinaryIO) -> None:
-    whole = Joined(into)
+    whole = Joined(into, len(parts))
     for name, part in parts:
         whole.add(name, part)
     whole.finish()
@@ -36,6 +36,11 @@ def joined(parts: list[tuple[str, bytes]], into: BinaryIO) -> None:
 def titles(pdf: pikepdf.Pdf) -> list[str]:
     """The titles of the headings of the first level, in the order in which they were written."""
     return [str(each.T) for each in pdf.objects if isinstance(each, pikepdf.Dictionary) and each.get("/S") == "/H1"]
+
+
+def titles_of(pdf: bytes) -> list[str]:
+    with pikepdf.open(io.BytesIO(pdf)) as opened:
+        return titles(opened)
 
 
 def words(pdf: bytes) -> list[str]:
@@ -203,6 +208,44 @@ class Joining(TestCase):
                 )
                 self.assertTrue(any(inner))
 
+    def test_an_object_is_called_by_its_number_and_the_place_of_its_document(self) -> None:
+        parts = self.parts * 4
+        expected = [page for _, part in parts for page in words(part)]
+        _, second = self.parts[1]
+        with pikepdf.open(io.BytesIO(second)) as single:
+            own = {number for number, _ in (each.objgen for each in single.objects)}
+        for highest in (joining.HIGHEST, 1000):
+            whole = io.BytesIO()
+            with self.subTest(highest=highest), mock.patch.object(joining, "HIGHEST", highest):
+                joined(parts, whole)
+                self.assertEqual(words(whole.getvalue()), expected)
+                with pikepdf.open(whole) as pdf:
+                    self.assertEqual((pdf.get_warnings(), pdf.check_pdf_syntax()), ([], []))
+                    numbers = {number for number, _ in (each.objgen for each in pdf.objects)}
+                    self.assertEqual(titles(pdf), [title for _ in parts for title in titles_of(second)])
+                    with pdf.open_outline() as outline:
+                        self.assertEqual([item.title for item in outline.root], [name for name, _ in parts])
+                others = [number for number in numbers if number % 100 >= len(parts)]
+                kept = [number for number in own if 100 * number + 1 in numbers]
+                if highest > 1000:
+                    self.assertEqual(others, [])
+                    self.assertGreater(len(kept), len(own) // 2)
+                else:
+                    # there are not so many numbers for each place: those of places without a document are taken
+                    self.assertGreater(len(others), len(own))
+                    self.assertLess(len(kept), 10)
+
+    def test_no_more_documents_come_than_were_said(self) -> None:
+        whole = Joined(io.BytesIO(), 1)
+        whole.add("", self.parts[0][1])
+        with self.assertRaisesRegex(ValueError, "more documents than 1"):
+            whole.add("", self.parts[1][1])
+
+    def test_one_reference_is_exchanged_and_not_the_end_of_another(self) -> None:
+        told = b"/P 12 0 R/K[2 0 R 312 0 R 12 0 R]/Pg 112 0 R"
+        self.assertEqual(joining.exchanged(told, b"12 0 R", b"7 0 R"), b"/P 7 0 R/K[2 0 R 312 0 R 7 0 R]/Pg 112 0 R")
+        self.assertEqual(joining.exchanged(told, b"13 0 R", b"7 0 R"), told)
+
     def test_a_key_joined_of_its_parts_has_every_name_once(self) -> None:
         forms = make_forms(plan(*list(samples())[:2]), 4, "seed").forms
         printing = Printing(plan(*list(samples())[:2]), Heading("Quay"))
@@ -230,11 +273,7 @@ class Joining(TestCase):
         self.assertEqual(words(whole.getvalue()), [page for _, part in parts for page in words(part)])
         with pikepdf.open(whole) as pdf:
             self.assertEqual(pdf.check_pdf_syntax(), [])
-            own = []
-            for _, part in parts:
-                with pikepdf.open(io.BytesIO(part)) as single:
-                    own += titles(single)
-            self.assertEqual(titles(pdf), own)
+            self.assertEqual(titles(pdf), [title for _, part in parts for title in titles_of(part)])
             with pdf.open_outline() as outline:
                 self.assertEqual([item.title for item in outline.root], odd)
 

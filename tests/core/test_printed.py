@@ -154,8 +154,9 @@ class Inserts(TestCase):
         plan = plan_of(samples()["foghorn"][0])
         paper = Printing(plan, Heading("Quay", form_set=3)).papers(make_forms(plan, 1, "seed").forms)
         written = io.BytesIO()
-        whole = Joined(written)
-        for part in (paper, laid_insert("Map", given((595, 842))), typeset_insert("Sheet", "Words."), paper):
+        parts = (paper, laid_insert("Map", given((595, 842))), typeset_insert("Sheet", "Words."), paper)
+        whole = Joined(written, len(parts))
+        for part in parts:
             whole.add("", part)
         whole.finish()
         self.assertEqual(len(words(written.getvalue())), page_count(paper) * 2 + 2)

@@ -15,7 +15,12 @@ import zxingcpp
 
 BEGINS = "VORLAGE"
 FORMAT = re.compile(BEGINS + r"/(\d{1,12})/([A-Z0-9]{1,8})/(\d{1,4})(?:/(\d{1,12}))?")
-BLACK = re.compile(rb"\x00+")
+# Squares of a row that are side by side, as a path draws black ones and passes over white ones: the longest first.
+RUNS = [
+    (square * length, said % length)
+    for square, said in ((b"\x00", b"h%d"), (b"\xff", b"m%d 0"))
+    for length in range(12, 0, -1)
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,12 +51,14 @@ class PageCode:
     def svg(self) -> str:
         """The code as a picture of black squares without a margin, as large as it is made."""
         rows = squares(str(self))
-        # a line for the squares of a row that are side by side
-        lines = "".join(
-            f"M{run.start()} {y}.5h{len(run[0])}" for y, row in enumerate(rows) for run in BLACK.finditer(row)
-        )
-        box = f"0 0 {len(rows)} {len(rows)}"
-        return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}"><path stroke="#000" d="{lines}"/></svg>'
+        # from the end of each row back to the beginning of the next
+        lines = b"\n".join(rows)
+        for run, said in RUNS:
+            lines = lines.replace(run, said)
+        wide = len(rows)
+        path = "M0 .5" + lines.decode().replace("\n", f"m{-wide} 1")
+        box = f"0 0 {wide} {wide}"
+        return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}"><path stroke="#000" d="{path}"/></svg>'
 
 
 def squares(text: str) -> list[bytes]:

@@ -64,6 +64,11 @@ class Press:
         # tables of the answers of all forms as PDF, when all stretches are made
         self.answers: list[bytes] = []
 
+    @property
+    def length(self) -> int:
+        """How many stretches there are."""
+        return len(self.spans(STRETCH))
+
     def stretches(self, progress: Callable[[int], None]) -> Iterator[Pressed]:
         """The stretches in their order. ``progress`` is told how many forms are made, and what it raises ends the work.
         Raises ``NotDone``."""

@@ -110,12 +110,12 @@ class Plan:
     # whether options stand beside each other on paper where they have room
     across: bool = False
 
-    @property
+    @cached_property
     def marks(self) -> Fraction:
         """All marks that can be had, without those beyond the test."""
         return sum((place.worth * place.take for place in self.places if not place.bonus), Fraction(0))
 
-    @property
+    @cached_property
     def bonus(self) -> Fraction:
         """The marks that can be had beyond those of the test."""
         return sum((place.worth * place.take for place in self.places if place.bonus), Fraction(0))

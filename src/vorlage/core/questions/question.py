@@ -24,18 +24,20 @@ from ..draws import (
 )
 from ..figures import Figure
 from ..notation import (
+    AUTHOR_FUNCTIONS,
     USUAL,
+    Call,
     Habits,
     Name,
     Node,
     NotationError,
     Settings,
-    Style,
     Sum,
     line,
     names_in,
     read,
     read_authored,
+    walk,
     word_with,
 )
 from ..quantities import Measure, Unit, UnitMismatch, as_read, compared_units, is_unit, measure, read_unit
@@ -141,11 +143,11 @@ class CompiledQuestion:
             self.shown[name] = read_shown(parameter.shown) or Shown()
             self.units.update(self.column_units(name))
         self.verdicts: dict[tuple[str, str], Verdict] = {}
-        # which maths spans are the same in every draw, and what they look like in print; by the tree's identity,
+        # which parameters maths spans show, and what they look like in print with their values; by the tree's identity,
         # which stays as long as the texts that hold them
-        self.constant: dict[int, bool] = {}
+        self.shown_in: dict[int, tuple[str, ...] | None] = {}
         self.computations: dict[Node, Computation] = {}
-        self.printed: dict[tuple[str, int, Style, bool], str] = {}
+        self.printed: dict[tuple[object, ...], str] = {}
         self.pictures = {picture.name: picture for picture in document.pictures}
         # the field of each text, by its identity
         self.paths: dict[int, Path] = {}
@@ -423,12 +425,14 @@ class CompiledQuestion:
         trees = [node.arguments[0] if node.function == "value" else node for node in nodes]
         return [(line(tree), tree) for tree in trees]
 
-    def is_constant(self, tree: Node) -> bool:
-        """Whether a maths span of one of the texts shows the same in every draw."""
-        known = self.constant.get(id(tree))
-        if known is None:
-            known = self.constant[id(tree)] = not names_in(tree) & self.settings.names
-        return known
+    def parameters_in(self, tree: Node) -> tuple[str, ...] | None:
+        """The parameters whose values say what a maths span of one of the texts shows; None where something is worked
+        out from them, since a draw may have kept what it came to."""
+        if id(tree) not in self.shown_in:
+            names = tuple(sorted(names_in(tree) & self.settings.names))
+            worked_out = any(isinstance(node, Call) and node.function in AUTHOR_FUNCTIONS for node in walk(tree))
+            self.shown_in[id(tree)] = None if names and worked_out else names
+        return self.shown_in[id(tree)]
 
     @property
     def texts(self) -> Iterator[tuple[Path, QuestionText]]:

@@ -14,6 +14,8 @@ from .drawn import DrawnQuestion
 
 # What printing a maths span takes at least, in steps.
 STEPS_OF_PRINTING = 80
+# So many spans of a question are kept at most as they were printed.
+MOST_KEPT = 4096
 
 
 def written(
@@ -52,11 +54,15 @@ def written_solution(drawn: DrawnQuestion, part: int, printer: TextPrinter, styl
 
 
 def span(drawn: DrawnQuestion, printer: TextPrinter, style: Style, tree: Node, block: bool) -> str:
-    """A maths span; one without parameters is printed once for all draws."""
-    if not drawn.question.is_constant(tree):
+    """A maths span, printed once for all draws with the same values in it."""
+    names = drawn.question.parameters_in(tree)
+    if names is None:
         return printed(printer, drawn.shown(tree), style, block)
-    known, key = drawn.question.printed, (printer.name, id(tree), style, block)
+    known = drawn.question.printed
+    key = (printer.name, id(tree), style, block, *map(drawn.told_apart.get, names))
     if key not in known:
+        if len(known) > MOST_KEPT:
+            known.clear()
         known[key] = printed(printer, drawn.shown(tree), style, block)
     return known[key]
 

@@ -78,14 +78,14 @@ def make_form_set(job: Job) -> None:
         file() as papers, file() as key, file() as short, file() as packed,
         closing(Archive(packed, name)) as archive,
     ):  # fmt: skip
-        all_papers, all_keys = Joined(papers), Joined(key)
+        behind = [insert for each, insert in inserts if each.behind]
+        all_papers, all_keys = Joined(papers, order.count * (1 + len(behind))), Joined(key, press.length)
         try:
             for stretch in press.stretches(progress):
                 for form, paper in zip(stretch.forms, stretch.papers):
                     pages.append(all_papers.add(f"Form {form.code}", paper))
-                    for each, insert in inserts:
-                        if each.behind:
-                            all_papers.add("", insert)
+                    for insert in behind:
+                        all_papers.add("", insert)
                     archive.add_paper(form.code, paper)
                 all_keys.add("", stretch.key)
                 forms += stretch.forms
@@ -93,7 +93,7 @@ def make_form_set(job: Job) -> None:
         except CoreError as problem:
             raise JobFailed(problem.message) from problem
         job.note(order.count, "Packing the archive")
-        answers = Joined(short)
+        answers = Joined(short, len(press.answers))
         for table in press.answers:
             answers.add("", table)
         answers.finish()

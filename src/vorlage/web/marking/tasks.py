@@ -33,7 +33,7 @@ def return_to_a_class(job: Job) -> None:
     found = [row.taking for row in results_of(sitting).rows]
     Job.objects.filter(pk=job.pk).update(total=len(found))
     with tempfile.TemporaryFile() as file:
-        whole = Joined(file)
+        whole = Joined(file, len(found))
         for number, taking in enumerate(found):
             job.note(number, "Printing marked work")
             who = taking.student.full_name if taking.student is not None else taking.who

@@ -51,7 +51,7 @@ def print_papers(job: Job) -> None:
     large = set(allowed.values_list("student", flat=True))
     inserts = [each.file.read() for each in order.inserts.filter(behind=True).select_related("file")]
     with tempfile.TemporaryFile() as file:
-        whole = Joined(file)
+        whole = Joined(file, len(seats) * (1 + len(inserts)))
         for start in range(0, len(seats), FORMS):
             some = seats[start : start + FORMS]
             forms = kept_forms(order, places, {each.form_id for each in some if each.form_id})

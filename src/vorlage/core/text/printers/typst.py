@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Sequence
-from functools import lru_cache
 
 from markdown_it.token import Token
 
@@ -44,7 +43,7 @@ class TypstPrinter(TextPrinter):
         return text.walked[key]
 
     def maths(self, tree: Node, style: Style, block: bool) -> str:
-        return printed(tree, style, block)
+        return typst(tree, style, block)
 
     def at_ease(self, maths: str, block: bool) -> str:
         return maths if block else f"#alone[{maths}]"
@@ -59,8 +58,6 @@ class TypstPrinter(TextPrinter):
         return f"#picture({quoted(drawn)}, {quoted(says)}{called});" if drawn else ""
 
 
-# A parameter takes few values, so the same stands in many forms.
-printed = lru_cache(maxsize=4096)(typst)
 TYPST = TypstPrinter()
 
 
