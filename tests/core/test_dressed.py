@@ -11,6 +11,7 @@ from fractions import Fraction
 from itertools import chain
 from unittest import TestCase
 
+import numpy as np
 import pikepdf
 import pypdfium2
 from PIL import Image
@@ -215,6 +216,32 @@ class Texts(TestCase):
         ends = [text.get_charbox(whole.index(word) + len(word) - 1)[2] for word in ("value", "22.25", "gravel", "sand")]
         self.assertAlmostEqual(ends[0], ends[1], delta=0.6)
         self.assertGreater(ends[2] - ends[3], 5)
+
+    def test_tall_formulas_in_lines_that_follow_each_other_do_not_meet(self) -> None:
+        page = pypdfium2.PdfDocument(self.made("By $vec(1, 2)$, $vec(3, 4)$ or $(a/b)/(c/d)$, " * 15))[0]
+        text = page.get_textpage()
+        signs = [(text.get_text_range(k, 1), text.get_charbox(k)) for k in range(text.count_chars())]
+        boxes = np.array([box for sign, box in signs if sign.strip() and box[2] > box[0]])
+        self.assertGreater(len({round(bottom) for sign, (_, bottom, _, _) in signs if sign == "1"}), 4)
+        both = np.minimum(boxes[:, None, 2:], boxes[None, :, 2:]) - np.maximum(boxes[:, None, :2], boxes[None, :, :2])
+        over = np.argwhere(np.triu((both > 0.1).all(axis=2), 1))
+        # the brackets of a vector close around it
+        self.assertEqual([(a, b) for a, b in over if b - a > 4], [])
+
+    def test_the_blanks_of_pairs_stand_on_the_line_of_their_words(self) -> None:
+        pairs = [{"left": each, "right": each.upper(), "share": "1/3"} for each in ("buoy", "barge", "rudder")]
+        part = {"wording": "Match them.", "answer": {"kind": "match", "pairs": pairs}}
+        document = load_document({"title": "Pairs", "parts": [part]})
+        plan = Plan("Quay", [Place(CompiledQuestion(document), "pairs", 1)])
+        made = Printing(plan, Heading("Quay")).papers(make_forms(plan, 1, "seed").forms)
+        page = pypdfium2.PdfDocument(made)[0]
+        text = page.get_textpage()
+        words = [text.get_charbox(text.search(each).get_next()[0])[1] for each in ("buoy", "barge", "rudder")]
+        drawn = [each.get_bounds() for each in page.get_objects(filter=[pypdfium2.raw.FPDF_PAGEOBJ_PATH])]
+        blanks = [(low + high) / 2 for left, low, right, high in drawn if 10 < (right - left) / POINTS < 12]
+        self.assertEqual(len(blanks), 3)
+        for blank, word in zip(sorted(blanks), sorted(words)):
+            self.assertAlmostEqual(blank, word, delta=0.8)
 
     def test_no_formula_runs_off_its_line(self) -> None:
         terms = " + ".join(f"{k}*a^{k}*b^{9 - k}" for k in range(2, 9))

@@ -6,7 +6,7 @@ documents in the same way, a picture or a font, is written once.
 
 An object keeps its number, and the place of its document is written behind it: of a thousand documents, object 12 of
 the third is 12002 in the whole. So all references of a document move at once, by what ends them; with numbers that
-follow each other every one of them would be sought by itself, which took four times as long.
+follow each other every one of them would be sought by itself.
 """
 
 from __future__ import annotations

@@ -45,8 +45,18 @@
 
 // Maths that stands alone, or in a worked solution, is as large as on a line of its own, and its line as high.
 #let alone(maths) = if maths.func() == math.equation {
-  box({ set par(leading: 0pt); math.equation(block: false, alt: maths.alt, math.display(maths.body)) })
+  box({
+    show math.equation: set par(leading: 0pt)
+    math.equation(block: false, alt: maths.alt, math.display(maths.body))
+  })
 } else { maths }
+
+// A paragraph of several lines with maths. Maths may reach seven tenths of this leading into the space above and below its
+// line: what is tall in two lines that follow each other does not meet.
+#let lines-with-maths(body) = par({
+  show math.equation: set par(leading: 0.36em)
+  body
+})
 
 // What is raised in a text, as high and as large as in maths.
 #let raised(text) = super(typographic: false, size: 0.7em, baseline: -0.346em, text)
@@ -385,6 +395,8 @@
 }))
 #let lettered(items) = entries(items.map(item => box(width: 7mm * scale-of, strong(item.at(0)))), items.map(item => item.at(1)))
 #let items(..items) = block(above: 3.4mm, below: 1mm, lettered(items.pos()))
+// On the baseline of the words beside it.
+#let blank-for-letter = box(width: 11mm, height: 0.72em, align(bottom, line(length: 100%, stroke: 0.5pt)))
 // Two sides that are matched: behind each of the left a line for the letter of the right.
 #let pairs(lefts, rights) = block(above: 3.4mm, below: 1mm, grid(
   columns: (1fr, auto, 1fr), column-gutter: (3mm, 9mm), row-gutter: 3.4mm,
@@ -392,7 +404,7 @@
     let side = item => lettered((item,))
     (
       if k < lefts.len() { side(lefts.at(k)) } else { [] },
-      if k < lefts.len() and not look.sheet { box(width: 11mm, line(length: 100%, stroke: 0.5pt)) } else { [] },
+      if k < lefts.len() and not look.sheet { blank-for-letter } else { [] },
       if k < rights.len() { side(rights.at(k)) } else { [] },
     )
   }).flatten(),

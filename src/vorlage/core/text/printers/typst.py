@@ -59,6 +59,8 @@ class TypstPrinter(TextPrinter):
 
 
 TYPST = TypstPrinter()
+# A paragraph with fewer letters is one line.
+A_LINE = 60
 
 
 # Signs that are raised by themselves, and what they raise.
@@ -98,15 +100,21 @@ class Writer:
             elif kind == "hr":
                 written += "#line(length: 100%, stroke: 0.4pt)\n\n"
             elif kind == "paragraph_open":
-                figures = any(each.type == "image" for each in tokens[k + 1].children or [])
-                # a figure stands by itself, and a paragraph would leave it out
-                written += "#block[" if figures else "#par["
+                written += self.opened(tokens[k + 1])
             elif kind == "table_open":
                 sides = [self.side(each) for each in self.heads(tokens[k:])]
                 written += f"#data-table(({''.join(f'{side}, ' for side in sides)}),\n"
             else:
                 written += PIECES.get(kind, "")
         return written
+
+    def opened(self, inline: Token) -> str:
+        """What opens a paragraph."""
+        held = {each.type for each in inline.children or []}
+        if "image" in held:
+            # a figure stands by itself, and a paragraph would leave it out
+            return "#block["
+        return "#lines-with-maths[" if "math_inline" in held and len(inline.content) > A_LINE else "#par["
 
     def heads(self, tokens: Sequence[Token]) -> list[Token]:
         """The heads of a table's columns."""
