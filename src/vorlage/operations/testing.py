@@ -104,8 +104,8 @@ def run_tests(labels: list[str]) -> tuple[int, int]:
 
 
 def chromium() -> str:
-    """Where the browser is."""
-    found = shutil.which("chromium")
+    """Where the browser is; the one without windows does the same in three quarters of the time."""
+    found = shutil.which("chromium-headless-shell") or shutil.which("chromium")
     if not found:
         raise RuntimeError("Chromium is not installed; ./vorlage test installs it.")
     return found
