@@ -16,9 +16,19 @@ import pikepdf
 import pypdfium2
 from PIL import Image
 
-from vorlage.core.documents import CHOICES, Emblem, Heading, Look, Printing
+from vorlage.core.documents import (
+    CHOICES,
+    Emblem,
+    Heading,
+    Look,
+    Printing,
+    ReturnedPart,
+    ReturnedWork,
+    returned_pdf,
+)
 from vorlage.core.documents.filling import Spot, of_paper
 from vorlage.core.forms import make_forms
+from vorlage.core.notation import Habits
 from vorlage.core.plans import Boundaries, Place, Plan, Section
 from vorlage.core.questions import CompiledQuestion, QuestionDrawing, load_document, written
 from vorlage.core.text import HTML
@@ -200,11 +210,17 @@ class Grades(TestCase):
 
 
 class Texts(TestCase):
-    def made(self, wording: str) -> bytes:
-        part = {"wording": "Say it.", "answer": {"kind": "number", "key": "3"}}
+    def made(self, wording: str, asked: str = "Say it.") -> bytes:
+        part = {"wording": asked, "answer": {"kind": "number", "key": "3"}}
         document = load_document({"title": "Wide", "wording": wording, "parts": [part]})
         plan = Plan("Quay", [Place(CompiledQuestion(document), "wide", 1)])
         return Printing(plan, Heading("Quay")).papers(make_forms(plan, 1, "seed").forms)
+
+    def returned(self, wording: str) -> bytes:
+        part = {"wording": "Say it.", "answer": {"kind": "number", "key": "3"}}
+        document = load_document({"title": "Wide", "wording": wording, "parts": [part]})
+        drawn = QuestionDrawing(CompiledQuestion(document), "wide", 1).draw(1)
+        return returned_pdf(ReturnedWork("Quay", "Mara Quill", (), [(drawn, [ReturnedPart([])], "")]), Habits())
 
     def test_a_table_has_heads_and_its_columns_sides(self) -> None:
         made = self.made("Data:\n\n| name | value |\n|:--|--:|\n| sand | $1/2$ |\n| gravel | 22.25 |")
@@ -227,6 +243,17 @@ class Texts(TestCase):
         over = np.argwhere(np.triu((both > 0.1).all(axis=2), 1))
         # the brackets of a vector close around it
         self.assertEqual([(a, b) for a, b in over if b - a > 4], [])
+
+    def test_a_question_has_its_number_on_its_first_line(self) -> None:
+        tall, filled = "$vec(1, 2, 3)$ and $(a/b)/(c/d)$", "while the tide comes in over the flats, " * 3
+        for wording in ("By noon.", f"By {tall}.", f"By {tall}, {filled}", f"By noon, {filled} and {tall}."):
+            for made in (self.made(wording), self.made("", wording), self.returned(wording)):
+                text = pypdfium2.PdfDocument(made)[0].get_textpage()
+                line = text.get_charbox(text.search("By").get_next()[0])[1]
+                signs = [(text.get_text_range(k, 1), text.get_charbox(k)) for k in range(text.count_chars())]
+                numbers = [box[1] for sign, box in signs if sign == "1" and box[0] < 22 * POINTS]
+                self.assertEqual(len(numbers), 1)
+                self.assertAlmostEqual(numbers[0], line, delta=0.4, msg=wording)
 
     def test_the_blanks_of_pairs_stand_on_the_line_of_their_words(self) -> None:
         pairs = [{"left": each, "right": each.upper(), "share": "1/3"} for each in ("buoy", "barge", "rudder")]

@@ -23,7 +23,7 @@ from ..text import TYPST, printable
 from .drawings import Drawings
 from .filling import NO_MORE, STEP, STEPS, Extra, Rooms, shared_out
 from .heading import Holder
-from .markup import content, letters_set, said, words_or_unit
+from .markup import content, first_line, letters_set, said, words_or_unit
 from .page_codes import PageCode
 from .pages import page_count
 from .typesetting import compiled, spots
@@ -234,7 +234,12 @@ class Papers(Drawings):
             body += f"#total-of({number}, {self.marks(sum(marked, Fraction(0)))})\n"
         titled = self.plan.sections and self.plan.sections[self.plan.section_of(item.place)].title
         level = "level: 3, " if titled else ""
-        return f"#{'question' if fits else 'long-question'}({number}, {level}[\n{body}\n])"
+        head = ""
+        if body.startswith(f"#{'asked' if fits else 'stem'}["):
+            head = first_line(before)
+        elif not body.startswith("#beyond") and not labels[0].letter:
+            head = first_line(self.set_beside(written_part(drawn, 0, TYPST, self.style(drawn))))
+        return f"#{'question' if fits else 'long-question'}({number}, {level}{head}[\n{body}\n])"
 
     def part(self, drawn: DrawnQuestion, item: MadeItem, k: int, room: tuple[float, float], offers: str) -> str:
         """A part as a call of the layout: what it asks, its room, with what it has beyond its own, and its line."""

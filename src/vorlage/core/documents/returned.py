@@ -9,7 +9,7 @@ from ..notation import Habits, quoted, told
 from ..questions import DrawnQuestion, written, written_part, written_solution
 from ..text import TYPST
 from .drawings import with_pictures
-from .markup import content
+from .markup import content, first_line
 from .typesetting import compiled
 
 
@@ -51,6 +51,7 @@ def question_markup(
     """A question with what comes back of its parts."""
     document, labels = drawn.question.document, drawn.question.document.labels
     body = written(drawn, drawn.question.wording, TYPST) + "\n" if document.wording.strip() else ""
+    head = first_line(body, "block")
     for k, back in enumerate(parts):
         text = written_part(drawn, k, TYPST)
         offers = "".join(f"({content(label)}, [{written(drawn, each, TYPST)}]), " for label, each in drawn.offered(k))
@@ -63,4 +64,4 @@ def question_markup(
         body += f"#returned-part([{labels[k].short}], [{text}])\n"
     if working.strip():
         body += f"#came-back((([Working], {content(working)}), ), none, none)\n"
-    return f"#long-question({number}, [\n{body}\n])"
+    return f"#long-question({number}, {head}[\n{body}\n])"

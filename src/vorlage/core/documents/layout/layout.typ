@@ -328,9 +328,20 @@
 // A question whose marks are beyond those of the test.
 #let beyond = block(below: 2mm, text(size: small, w.bonus))
 
-#let hanging(width, label, body, breakable: true, above: auto, below: auto) = block(
+// How much lower the first line of a text lies than one of words alone. ``first`` sets its first paragraph, with something
+// at its beginning: what is taller than any line makes it higher by all but what the line had.
+#let lowered(first, width) = {
+  let tallest = 500pt
+  let height = begun => measure(width: width, first(begun)).height
+  height(none) + tallest - height(box(width: 0pt, height: tallest)) - measure[1].height
+}
+// A label beside a text; it is told its first paragraph where something in that is tall.
+#let hanging(width, label, body, first: none, breakable: true, above: auto, below: auto) = block(
   width: 100%, inset: (left: width), breakable: breakable, above: above, below: below,
-  { place(dx: -width, label); body },
+  {
+    place(dx: -width, if first == none { label } else { layout(area => pad(top: lowered(first, area.width), label)) })
+    body
+  },
 )
 
 // The marks of a question that has several parts, below them.
@@ -348,14 +359,14 @@
   // what comes first takes no part in the distances
   if what == "begins" { place(noted) } else { block(above: 0pt, below: 0pt, height: 0pt, noted) }
 }
-#let question(number, level: 2, body) = hanging(number-width, called(number, level),
+#let question(number, level: 2, first: none, body) = hanging(number-width, called(number, level), first: first,
   { spot("begins"); body; spot("ends") }, breakable: false, above: 9mm, below: 9mm)
-#let long-question(number, level: 2, body) = block(width: 100%, above: 9mm, below: 9mm, layout(area => {
+#let long-question(number, level: 2, first: none, body) = block(width: 100%, above: 9mm, below: 9mm, layout(area => {
   let height = measure(block(width: area.width - number-width, body)).height
   let breaks = height > look.page-height
   let ends = if breaks { ([#metadata(number) <question-begins>], [#metadata(none) <question-ends>]) } else { ([], []) }
   hanging(number-width, called(number, level), { spot("begins"); ends.at(0); body; ends.at(1); spot("ends") },
-    breakable: breaks)
+    first: first, breakable: breaks)
 }))
 // What is asked leaves the column of the marks free.
 #let asked(body) = pad(right: beside, body)
