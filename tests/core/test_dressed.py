@@ -255,6 +255,21 @@ class Texts(TestCase):
                 self.assertEqual(len(numbers), 1)
                 self.assertAlmostEqual(numbers[0], line, delta=0.4, msg=wording)
 
+    def test_what_stands_beside_a_tall_key_is_on_its_line(self) -> None:
+        part = {"wording": "Say it.", "after": "m", "answer": {"kind": "number", "key": "44/7"}}
+        document = load_document({"title": "Beside", "parts": [part]})
+        plan = Plan("Quay", [Place(CompiledQuestion(document), "beside", 1)])
+        text = pypdfium2.PdfDocument(Printing(plan, Heading("Quay")).key(make_forms(plan, 1, "seed").forms, 1))[
+            0
+        ].get_textpage()
+        whole = text.get_text_range()
+        self.assertIn("Key to 1 form · 1 mark each", whole)
+        row = whole.index("Marks") + len("Marks\r\n")
+        lines = [text.get_charbox(row + whole[row:].index(sign))[1] for sign in ("1", "m", "x")]
+        self.assertLess(max(lines) - min(lines), 0.4)
+        # the line of the fraction lies above it
+        self.assertGreater(text.get_charbox(row + whole[row:].index("44"))[1], lines[0] + 3)
+
     def test_the_blanks_of_pairs_stand_on_the_line_of_their_words(self) -> None:
         pairs = [{"left": each, "right": each.upper(), "share": "1/3"} for each in ("buoy", "barge", "rudder")]
         part = {"wording": "Match them.", "answer": {"kind": "match", "pairs": pairs}}

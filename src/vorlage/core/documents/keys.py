@@ -12,7 +12,7 @@ from ..plans import Plan
 from ..questions import CompiledQuestion, DrawnQuestion, key_picture, written_solution
 from ..text import TYPST
 from .drawings import Drawings
-from .markup import content, unit_after
+from .markup import content, is_tall, unit_after
 from .typesetting import compiled
 
 
@@ -45,7 +45,7 @@ class Keys(Drawings):
             heads = ", ".join(f"strong({content(label)})" for _, _, label in some)
             tables += f"#short-key({len(some)}, ({heads},), (\n{rows}))\n"
         codes = f"{forms[0].code} to {forms[-1].code} · " if len(forms) < count else ""
-        marks = f"{codes}{count} form{'' if count == 1 else 's'} · {self.told_marks(self.plan.marks)} marks each"
+        marks = f"{codes}{self.of_each(count)}"
         for grade in self.heading.grades(self.plan):
             marks += f" · {grade.name} from {self.told_marks(grade.marks)}"
         said = f"title: {content(title)}, subtitle: {content(marks)}"
@@ -63,9 +63,13 @@ class Keys(Drawings):
             found += f"#less({shown}, {self.marks(entry.marks * each.share)}, {said})"
         return found
 
+    def of_each(self, count: int) -> str:
+        """How many forms, and the marks of each."""
+        forms, marks = "form" if count == 1 else "forms", "mark" if self.plan.marks == 1 else "marks"
+        return f"{count} {forms} · {self.told_marks(self.plan.marks)} {marks} each"
+
     def key_title(self, title: str, count: int) -> str:
-        marks = self.told_marks(self.plan.marks)
-        subtitle = f"Key to {count} form{'' if count == 1 else 's'} · {marks} marks each"
+        subtitle = f"Key to {self.of_each(count)}"
         return f"#key-title({content(title)}, {content(subtitle)}){self.grades()}"
 
     def grades(self) -> str:
@@ -90,7 +94,7 @@ class Keys(Drawings):
                 answer = key_markup(entry.key, drawn.question)
                 after = unit_after(entry.after)
                 close = f"#{content(told(entry.tolerance, self.plan.habits))}" + self.earning_less(drawn, k, entry)
-                rows += f"{content(label)}, [{answer}{after}], [{close}], [#{self.marks(entry.marks)}],\n"
+                rows += key_row(content(label), answer + after, f"[{close}]", f"[#{self.marks(entry.marks)}]")
                 solutions += rubric_markup(label, specification.rubric_rows, self.plan.habits)
                 outlined = key_picture(drawn, k, TYPST)
                 if outlined:
@@ -118,6 +122,13 @@ def labels_of(form: MadeForm, plan: Plan) -> Iterator[tuple[Answered, KeyEntry, 
                 yield (number, k, f"{number} {label.full}".strip()), entry, question
 
 
+def key_row(label: str, answer: str, accepted: str, marks: str) -> str:
+    """A row of the table of one form; what stands beside an answer is on its line."""
+    if is_tall(answer):
+        return f"..tall-row({label}, begun => [#begun;{answer}], {accepted}, {marks}),\n"
+    return f"{label}, [{answer}], {accepted}, {marks},\n"
+
+
 def rubric_markup(label: str, rubric: Iterable[tuple[str, Sequence[tuple[Decimal, str]]]], habits: Habits) -> str:
     """A rubric: every criterion, and its levels with their marks; nothing where there is none."""
     rows = ""
@@ -125,10 +136,6 @@ def rubric_markup(label: str, rubric: Iterable[tuple[str, Sequence[tuple[Decimal
         cells = "".join(f"({content(told(str(marks), habits))}, {content(text)}), " for marks, text in levels)
         rows += f"({content(name)}, ({cells})), "
     return f"#rubric({content(label)}, {rows})\n" if rows else ""
-
-
-# What makes a formula higher than a line.
-TALL = ("frac(", "vec(", "mat(")
 
 
 def key_markup(key: str, question: CompiledQuestion) -> str:
@@ -142,7 +149,7 @@ def key_markup(key: str, question: CompiledQuestion) -> str:
 def equation_of(tree: Node, question: CompiledQuestion) -> str:
     """A formula in a table."""
     equation = typst_equation(tree, question.style)
-    return f"#alone[{equation};];" if any(each in equation for each in TALL) else equation + ";"
+    return f"#alone[{equation};];" if is_tall(equation) else equation + ";"
 
 
 # So many answers stand beside each other in the short key.

@@ -38,16 +38,24 @@ def letters_set(text: str) -> str:
     return f"[{''.join(shown)}]"
 
 
-# The paragraph with which a text begins, how it is set and what is in it; and what may be taller than a line of words.
+# What is taller than a line of words, as formulas are written.
+TALL = re.compile(r"\b(?:frac|binom|mat|vec|cases)\(|\b(?:sum|product|integral)[_ ]")
+
+
+def is_tall(markup: str) -> bool:
+    """Whether something in it may be taller than a line of words."""
+    return TALL.search(markup) is not None
+
+
+# The paragraph with which a text begins: how it is set and what is in it.
 FIRST = re.compile(r"#(par|lines-with-maths)\[(.*?)\]\n\n", re.DOTALL)
-TALL = re.compile(r"\b(?:frac|binom|sqrt|root|mat|vec|cases)\(|\b(?:sum|product|integral)[_ ]")
 
 
 def first_line(text: str, around: str = "asked") -> str:
     """The beginning of a question as an argument of it, so that its number stands on its first line; nothing where
     nothing in it is tall. ``around`` is what the text is set in."""
     found = FIRST.match(text)
-    if found is None or not TALL.search(found[2]):
+    if found is None or not is_tall(found[2]):
         return ""
     return f"first: begun => {around}[#{found[1]}[#begun;{found[2]}]], "
 

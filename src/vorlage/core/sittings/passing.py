@@ -41,7 +41,8 @@ def missing(rules: Rules, attempt: Totals) -> list[str]:
     whole, sections = attempt
     found = []
     if rules.pass_marks is not None and whole.reached < rules.pass_marks:
-        found.append(f"{shown_marks(rules.pass_marks)} marks are needed, and {cut(whole.reached)} are there")
+        needed = "mark is" if rules.pass_marks == 1 else "marks are"
+        found.append(f"{shown_marks(rules.pass_marks)} {needed} needed, and {cut(whole.reached)} are there")
     if rules.pass_share is not None and share_of(whole) < rules.pass_share:
         found.append(f"{share_words(rules.pass_share)} are needed, and {down(share_of(whole))} are there")
     for number, share in enumerate(rules.section_passes):

@@ -356,7 +356,8 @@ def as_pdf(taking: Taking, rows: frozenset[str], who: str) -> bytes:
     if total_marks is not None:
         count = total_marks.waiting
         so_far = f", so far: {count} still wait{'s' if count == 1 else ''} for a mark" if total_marks.so_far else ""
-        above.append(f"{shown_marks(total_marks.reached)} of {shown_marks(total_marks.most)} marks{so_far}")
+        of = f"{shown_marks(total_marks.most)} mark{'' if total_marks.most == 1 else 's'}"
+        above.append(f"{shown_marks(total_marks.reached)} of {of}{so_far}")
     habits = Habits(**taking.sitting.form_set.habits)
     return returned_pdf(ReturnedWork(taking.sitting.title, who, above, questions), habits, content_of)
 

@@ -605,6 +605,16 @@
   )
 }
 
+// A row in which an answer of one line is tall, with what stands beside it on its line. ``answer`` sets it, with something
+// at its beginning.
+#let tall-row(label, answer, accepted, marks) = {
+  let is-line = 55mm
+  let on-line = cell => context if measure(answer(none)).width > is-line { cell } else {
+    pad(top: lowered(answer, auto), cell)
+  }
+  (on-line(label), answer(none), on-line(accepted), on-line(marks))
+}
+
 #let solution(number, body) = block(width: 100%, below: 4mm, entries((box(width: 15mm, strong(number)),), (body,)))
 
 // What came back to a student: above it who, when and how much, and of each part a few rows.
