@@ -55,6 +55,9 @@ class Screens(BrowserTest):
         expect(page.locator(".verdict .outcome")).to_be_visible()
         expect(page.locator("#sheet .worked").first).to_be_visible()
         self.assert_accessible(page, f"desk with a verdict, {size}")
+        # what stands in the heads of the parts has room in them
+        wider = page.locator(".fields").evaluate("pane => pane.scrollWidth - pane.clientWidth")
+        self.assertLessEqual(wider, 0, size)
 
     def test_at_the_desk(self) -> None:
         self.walk(self.page, "1280x800")
