@@ -143,9 +143,10 @@ def tightened(font: TTFont) -> TTFont:
         parts = [each.glyph for each in built[first].GlyphAssembly.PartRecords]
         for name in dict.fromkeys([first, *larger, *parts]):
             width, start = font["hmtx"][name]
-            pen = T2CharStringPen(width - CUT, glyphs)
-            glyphs[name].draw(TransformPen(pen, (1, 0, 0, 1, -CUT if side == "left" else 0, 0)))
             old = letters[name]
+            # an outline tells its width as well, beyond one for all: whoever fits letters to dots reads it there
+            pen = T2CharStringPen(width - CUT - old.private.nominalWidthX, glyphs)
+            glyphs[name].draw(TransformPen(pen, (1, 0, 0, 1, -CUT if side == "left" else 0, 0)))
             letters[name] = pen.getCharString(private=old.private, globalSubrs=old.globalSubrs)
             font["hmtx"][name] = (width - CUT, start - CUT if side == "left" else start)
     font["MATH"].table.MathConstants.SuperscriptBaselineDropMax.Value = DROP

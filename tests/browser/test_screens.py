@@ -70,6 +70,19 @@ class Screens(BrowserTest):
         expect(phone.get_by_role("link", name="Tests", exact=True)).to_be_visible()
         self.assert_accessible(phone, "open menu, 390x844")
 
+    def test_brackets_are_as_wide_as_they_are_drawn(self) -> None:
+        """This browser fits letters to dots, and so takes their widths from where others do not look."""
+        page = self.sign_in()
+        widths = page.evaluate(
+            """async () => {
+              await document.fonts.load("20px 'Vorlage Schola Math'");
+              document.querySelector("main").insertAdjacentHTML("beforeend", "<math><mo stretchy='false'>(</mo><mn>0</mn></math>");
+              return [...document.querySelectorAll("main > math:last-child *")].map(each => each.getBoundingClientRect().width);
+            }"""
+        )
+        self.assertEqual(len(widths), 2)
+        self.assertLess(widths[0], widths[1])
+
     def test_a_reader_reads(self) -> None:
         page = self.sign_in("reader")
         page.goto(self.address(f"/questions/{self.questions['harbour-crane'].pk}/"))
