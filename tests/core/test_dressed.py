@@ -210,9 +210,9 @@ class Grades(TestCase):
 
 
 class Texts(TestCase):
-    def made(self, wording: str, asked: str = "Say it.") -> bytes:
-        part = {"wording": asked, "answer": {"kind": "number", "key": "3"}}
-        document = load_document({"title": "Wide", "wording": wording, "parts": [part]})
+    def made(self, wording: str, asked: str = "Say it.", *later: str) -> bytes:
+        parts = [{"wording": each, "answer": {"kind": "number", "key": "3"}} for each in (asked, *later)]
+        document = load_document({"title": "Wide", "wording": wording, "parts": parts})
         plan = Plan("Quay", [Place(CompiledQuestion(document), "wide", 1)])
         return Printing(plan, Heading("Quay")).papers(make_forms(plan, 1, "seed").forms)
 
@@ -247,7 +247,8 @@ class Texts(TestCase):
     def test_a_question_has_its_number_on_its_first_line(self) -> None:
         tall, filled = "$vec(1, 2, 3)$ and $(a/b)/(c/d)$", "while the tide comes in over the flats, " * 3
         for wording in ("By noon.", f"By {tall}.", f"By {tall}, {filled}", f"By noon, {filled} and {tall}."):
-            for made in (self.made(wording), self.made("", wording), self.returned(wording)):
+            lettered = self.made("", wording, "Say why.")
+            for made in (self.made(wording), self.made("", wording), lettered, self.returned(wording)):
                 text = pypdfium2.PdfDocument(made)[0].get_textpage()
                 line = text.get_charbox(text.search("By").get_next()[0])[1]
                 signs = [(text.get_text_range(k, 1), text.get_charbox(k)) for k in range(text.count_chars())]

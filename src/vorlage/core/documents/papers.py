@@ -237,7 +237,7 @@ class Papers(Drawings):
         head = ""
         if body.startswith(f"#{'asked' if fits else 'stem'}["):
             head = first_line(before)
-        elif not body.startswith("#beyond") and not labels[0].letter:
+        elif not body.startswith("#beyond"):
             head = first_line(self.set_beside(written_part(drawn, 0, TYPST, self.style(drawn))))
         return f"#{'question' if fits else 'long-question'}({number}, {level}{head}[\n{body}\n])"
 
