@@ -8,6 +8,7 @@ from typing import Any
 
 from tests.core.test_cases import OUTCOMES, cases
 from tests.core.test_notation import READINGS, REFUSALS
+from tests.unit_table import DECIDED, TABLE
 
 from vorlage.core.answers import chapters
 from vorlage.core.notation import NotationError, line, read, speak
@@ -174,7 +175,45 @@ def answers_page() -> str:
     return written + ANSWERS_TAIL
 
 
-PAGES = {"typing-maths.md": page, "how-answers-are-checked.md": answers_page}
+UNITS_HEAD = """# Units
+
+Every unit that is offered, with the prefixes that it takes. This page is made from the table against which the tests
+hold each symbol with each prefix, by `PYTHONPATH=src:. .vorlage/venv/bin/python -m tools.make_docs`.
+
+Capitals count in a symbol: `mΩ` is a thousandth and `MΩ` a million of an ohm. The name of a unit may have a capital:
+`Newton`, `Metres`, `Kilohm`. Symbols that are run together are read one by one, and a power belongs to the last:
+`Nm²` is N m². A symbol that is a unit by itself is never taken apart: `mm` is a millimetre. Currencies and counted
+things are not units yet.
+
+Units of one dimension that measure different things do not answer each other: hertz, becquerel and radians per second;
+gray and sievert; lumen and candela; radians, steradians, decibels and shares.
+
+| symbol | in SI units | prefixes |
+|---|---|---|
+"""
+PREFIXES = {
+    "all": "all 24", "nohecto": "all but h", "large": "k and larger", "small": "d and smaller",
+    "both": "k and larger, d and smaller", "years": "k, M, G", "none": "none",
+}  # fmt: skip
+COLLISIONS = """
+## Letters that could be read twice
+
+| written | is |
+|---|---|
+"""
+
+
+def units_page() -> str:
+    """The page on units."""
+    written = UNITS_HEAD
+    for row in TABLE["units"].strip().splitlines():
+        symbol, factor, *dimension, prefixes = row.split()
+        amount = " ".join([factor, *(each for each in dimension if each != "1")])
+        written += f"| {code(symbol)} | {amount} | {PREFIXES[prefixes]} |\n"
+    return written + COLLISIONS + "".join(f"| {code(text)} | {said} |\n" for text, said in DECIDED.items())
+
+
+PAGES = {"typing-maths.md": page, "how-answers-are-checked.md": answers_page, "units.md": units_page}
 
 
 def main() -> None:

@@ -17,15 +17,17 @@ GREEK_NAMES = {letter: name for name, letter in GREEK.items()} | {"ϕ": "phi", "
 
 # The full-width signs of East Asian keyboards.
 FULL_WIDTH = {chr(code + 0xFEE0): chr(code) for code in range(0x21, 0x7F)}
+# signs of units that Unicode has beside the letters that they are
+UNIT_SIGNS = {"\N{OHM SIGN}": "Ω", "\N{KELVIN SIGN}": "K", "\N{ANGSTROM SIGN}": "Å"}
 # One character for another: what word processors, phones and other alphabets produce.
 PLAIN_CHARACTERS = {
     "−": "-", "–": "-", "—": "-", "‐": "-", "‑": "-", "×": "*", "·": "*", "⋅": "*", "∙": "*", "•": "*",
     "∘": "°", "˚": "°",
     "÷": "/", "∕": "/", "⁄": "/", "≤": "≤", "⩽": "≤", "≥": "≥", "⩾": "≥", "≠": "≠", "≅": "≈",
     "“": '"', "”": '"', "„": '"', "’": "'", "‘": "'", "′": "'", "∣": "|", "∶": ":", "º": "°",
-    "\t": " ", "\n": " ", "\r": " ", "Ω": "Ω", "µ": "μ", "∆": "Δ",
+    "\t": " ", "\n": " ", "\r": " ", "µ": "μ", "∆": "Δ",
     "∗": "*", "ℓ": "l", "\u3000": " ", "≦": "≤", "≧": "≥",
-    **FULL_WIDTH,
+    **FULL_WIDTH, **UNIT_SIGNS,
 }  # fmt: skip
 # What has no width and means nothing: joiners, marks of direction, soft hyphens, variation selectors.
 INVISIBLE = re.compile(
@@ -43,7 +45,7 @@ def visible(text: str) -> str:
     return "".join(PLAIN_SPELLINGS.get(character, character) for character in INVISIBLE.sub("", text))
 
 
-PLAIN_SPELLINGS = {**FULL_WIDTH, "º": "°", "∘": "°", "˚": "°", "\u3000": " "}
+PLAIN_SPELLINGS = {**FULL_WIDTH, **UNIT_SIGNS, "º": "°", "∘": "°", "˚": "°", "\u3000": " "}
 DIGITS = frozenset("0123456789")
 SPACES = frozenset(" \u00a0\u2009\u202f\u2007\u2002\u2003\u2005\u2006\u2008\u200a")
 SUPERSCRIPTS = dict(zip("⁰¹²³⁴⁵⁶⁷⁸⁹⁺⁻ⁿ", "0123456789+-n"))
@@ -91,7 +93,7 @@ POINT_THOUSANDS = re.compile(r"[1-9]\d{0,2}(?:,\d{3})+(?![\d,])(?:\.\d+)?")
 TIMES_TEN = re.compile(
     r"(?: ?[*×·⋅]| ?\\times| ?\\cdot) ?10(?:\^ ?(?:([-−+]?\d+)|\{([-−+]?\d+)\}|\(([-−+]?\d+)\))|([⁺⁻]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+))"
 )
-LETTER_E = re.compile(r"[eE]([-+−]?\d+)(?![\w.])")
+LETTER_E = re.compile(r"[eE]([-+−]?\d+)(?![\d_.])")
 TWO_DIGITS = re.compile(r"[0-9]{2}(?![0-9.,])")
 TEX_TEXT = re.compile(r"\\text\{([^{}\\]*)\}")
 UNIT = re.compile(r"\[([^\[\]()<>=]*[A-Za-zΩμµ°%][^\[\]<>=,;]*)\]")
@@ -233,7 +235,8 @@ class Lexer:
         mantissa = Fraction(plain if plain[0] != "." else "0" + plain)
         length, exponent = len(literal), None
         power = LETTER_E.match(self.text, start + length)
-        if power:
+        # a letter that the question has, e_9, wins
+        if power and not {f"{power[0][0]}_{power[1]}", power[0]} & self.settings.names:
             length, exponent = length + len(power[0]), power[1]
         else:
             ten = TIMES_TEN.match(self.text, start + length)

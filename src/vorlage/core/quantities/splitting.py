@@ -33,16 +33,14 @@ def split_quantity(text: str, settings: Settings) -> tuple[str, str]:
     if end and is_unit(rest):
         return text[:end].strip(), rest
     for place in range(max(1, end, len(text) - MAXIMUM_LENGTH), len(text)):
-        if not re.match(r"[A-Za-zµμΩΩ°%℃ℓÅ]", text[place]) or (
-            place and re.match(r"[A-Za-zµμΩΩℓÅ_\\]", text[place - 1])
-        ):
+        if not re.match(r"[A-Za-zµμΩ°%℃ℓÅ]", text[place]) or (place and re.match(r"[A-Za-zµμΩℓÅ_\\]", text[place - 1])):
             continue
         amount, unit = text[:place].strip(), text[place:].strip()
         if amount and is_unit(unit) and is_amount(amount, settings):
             return amount, unit
     if is_unit(text.strip()):
         raise NotationError("no_number", "The number is missing before this unit.", 0)
-    if end and re.match(r"[A-Za-zµμΩΩ°℃ℓÅ]", rest):
+    if end and re.match(r"[A-Za-zµμΩ°℃ℓÅ]", rest):
         # what follows the number can only be meant as a unit: say what is wrong with it
         try:
             read_unit(rest)

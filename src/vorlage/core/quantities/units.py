@@ -3,29 +3,16 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import lru_cache
 from itertools import product
-from typing import Any
 
 from flint import fmpq
 
-from ..budget import loaded_once
-from ..notation import NotationError
+from ..notation import NotationError, visible
+from .symbols import TWO_UNITS, meaning, registry
 
-# Spellings that Pint does not know, or knows as something else than a school does.
-SPELLINGS = {
-    "°C": "degC", "℃": "degC", "°F": "degF", "Ω": "ohm", "°": "degree", "%": "percent", "‰": "permille",
-    "Å": "angstrom", "ℓ": "L", "hr": "hour", "hrs": "hour", "sec": "second", "secs": "second", "mins": "minute",
-    "cc": "cm**3", "litre": "liter", "litres": "liter", "metre": "meter", "metres": "meter", "C°": "degC",
-    "ohms": "ohm", "amps": "ampere", "Amps": "ampere", "AU": "au", "Cal": "kcal", "kph": "km/hour", "kmh": "km/hour",
-    "kmph": "km/hour", "wk": "week", "y": "year", "yrs": "year", "rev": "turn", "revs": "turn", "celsius": "degC",
-    "Celsius": "degC", "degCelsius": "degC", "degcelsius": "degC", "degFahrenheit": "degF", "degfahrenheit": "degF",
-    "fahrenheit": "degF", "Fahrenheit": "degF", "Nm": "N*m", "kNm": "kN*m", "MNm": "MN*m",
-    "mNm": "mN*m", "cNm": "cN*m", "kgs": "kg", "kms": "km", "cms": "cm", "mms": "mm", "Ohm": "ohm", "Ohms": "ohm",
-    "F°": "degF", "mcg": "microgram", "ug": "microgram", "mcd": "millicandela",
-}  # fmt: skip
 # Angles in radians are multiples of π, which no fraction is: the factor without it, and the rest of the dimension.
 ANGLES: dict[str, tuple[Fraction, tuple[tuple[str, int], ...]]] = {
     "degree": (Fraction(1, 180), ()),
@@ -38,15 +25,12 @@ ANGLES: dict[str, tuple[Fraction, tuple[tuple[str, int], ...]]] = {
 }
 # Symbols that a pupil may run together: ms^-1 for m s^-1, kgm for kg m.
 SCHOOL_SYMBOL = re.compile(r"[kMGmµμucdhnp]?(?:mol|min|Pa|Hz|Wb|eV|[msgNJWVACKTFLhΩ])")
-# Names in Pint's registry that are numbers or constants and no units to write after an answer.
-NO_UNITS = frozenset(
-    ["pi", "e", "i", "x", "y", "z", "c", "k", "G", "R", "N_A", "h_bar", "hbar", "phi", "tau", "count", "dimensionless"]
-)
-OFFSETS = {"degC": Fraction(27315, 100), "degF": Fraction(45967, 180)}
+OFFSETS = {"degree_Celsius": Fraction(27315, 100), "degree_Fahrenheit": Fraction(45967, 180)}
+FAHRENHEIT = Fraction(5, 9)
 SUPERSCRIPTS = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻−–", "0123456789---")
 SCALE = r"(?:C|F|[Cc]elsius|[Ff]ahrenheit)(?![A-Za-z])"
 TOKEN = re.compile(
-    rf"(?P<space>\s+)|(?P<scale>(?:°|\bdeg(?:ree)?s?\b)\s*{SCALE})|(?P<symbol>[CF]°|[°%‰℃]|[A-Za-zµμΩΩℓÅ_]+)"
+    rf"(?P<space>\s+)|(?P<scale>(?:°|\bdeg(?:ree)?s?\b)\s*{SCALE})|(?P<symbol>[CF]°|[°%‰℃]|[A-Za-zµμΩℓÅ_]+)"
     r"|(?P<power>(?:\^|\*\*)\s*(?:\(\s*[-−–]?\d+\s*\)|\{\s*[-−–]?\d+\s*\}|[-−–]?\d+)|[⁰¹²³⁴⁵⁶⁷⁸⁹⁻]+|[-−–]?\d+)"
     r"|(?P<slash>[/∕⁄÷])|(?P<dot>[·⋅∙•*×.])|(?P<open>\()|(?P<close>\))"
 )
@@ -56,13 +40,16 @@ KINDS = {
     "becquerel": "decays",
     "curie": "decays",
     "gray": "absorbed dose",
-    "rads": "absorbed dose",
     "sievert": "equivalent dose",
     "rem": "equivalent dose",
     "lumen": "solid angle",
     "lux": "solid angle",
     "steradian": "solid angle",
+    "radian": "angle",
+    **dict.fromkeys(ANGLES, "angle"),
 }
+# Levels are logarithms of ratios: they convert to no plain number.
+LEVELS = frozenset(["decibel", "neper"])
 MAXIMUM_LENGTH = 60
 
 
@@ -87,7 +74,8 @@ class Unit:
         lumen and candela, hertz and becquerel, gray and sievert are kept apart."""
         if self.dimension != other.dimension:
             return False
-        if any(base == "candela" for base, _ in self.dimension):
+        if not self.dimension or any(base == "candela" for base, _ in self.dimension):
+            # 0.45 rad is no 45 %
             return self.kinds == other.kinds
         return not self.kinds or not other.kinds or self.kinds == other.kinds
 
@@ -97,39 +85,35 @@ class Unit:
         return not self.dimension and not self.pi and self.factor < 1
 
 
-@loaded_once
-def registry() -> Any:
-    """Pint's registry with exact fractions; loaded when the first unit is read."""
-    import pint
-
-    return pint.UnitRegistry(non_int_type=Fraction, cache_folder=None)
-
-
 # Counted things and angles have no dimension.
 NO_DIMENSION = frozenset(["radian", "count"])
+KELVIN = (("kelvin", 1),)
 
 
-@lru_cache(maxsize=2000)
+@lru_cache(maxsize=4000)
 def base_of(symbol: str) -> tuple[Fraction, tuple[tuple[str, int], ...], int] | None:
     """The factor, dimension and power of π of one symbol, prefix and all; None when it is no unit."""
-    name = SPELLINGS.get(symbol, symbol.replace("μ", "µ").replace("ℓ", "L").replace("Ω", "ohm").replace("Ω", "ohm"))
-    if name in NO_UNITS:
+    found = meaning(symbol)
+    if found is None:
         return None
-    if len(name) > 3 and name[0].isupper() and name[1:].islower():
-        # a name with a capital: Newton, Metres
-        name = name.lower()
+    if found.unit in LEVELS:
+        return None if found.prefix else (Fraction(1), ((found.unit, 1),), 0)
+    scale = Fraction(registry()._prefixes[found.prefix].converter.scale) if found.prefix else Fraction(1)
+    if found.unit in ANGLES:
+        factor, powers = ANGLES[found.unit]
+        return scale * factor, powers, 1
     try:
-        parts = dict(registry().parse_units(name)._units)
-        if len(parts) == 1 and (angle := ANGLES.get(*parts)) is not None and parts.popitem()[1] == 1:
-            return (*angle, 1)
-        factor, unit = registry().get_base_units(name)
+        factor, unit = registry().get_base_units(found.unit)
     except Exception:
         # Pint raises errors of many kinds for what is no unit
+        return None
+    if any(Fraction(power).denominator != 1 for power in unit._units.values()):
+        # the units of Gauss's system have roots of others in them
         return None
     powers = tuple(
         sorted((str(base), int(power)) for base, power in unit._units.items() if str(base) not in NO_DIMENSION)
     )
-    return Fraction(factor), powers, 0
+    return scale * Fraction(factor), powers, 0
 
 
 @lru_cache(maxsize=4096)
@@ -149,67 +133,77 @@ def load_units() -> None:
     read_unit("kJ/(kg K)")
 
 
-def symbols_in(text: str) -> list[tuple[str, int, int]]:
+@dataclass(frozen=True, slots=True)
+class Symbol:
+    """A symbol in a unit, with its own power, the power of what is around it (−1 below a slash), and its place."""
+
+    text: str
+    own: int
+    around: int
+    place: int
+
+    @property
+    def power(self) -> int:
+        return self.own * self.around
+
+
+def symbols_in(text: str) -> list[Symbol]:
     """The symbols of a unit with their powers and places."""
     if len(text) > MAXIMUM_LENGTH:
         raise NotationError("unit", "This unit is too long to be read.", 0, len(text))
     found = []
-    for symbol, power, place in UnitReader(text).read():
-        pieces = taken_apart(text, symbol, power, place) if base_of(symbol) is None else []
+    for symbol in UnitReader(text).read():
+        pieces = taken_apart(symbol) if base_of(symbol.text) is None else []
         if len({unit_of(each) for each in pieces}) > 1:
-            said = [" ".join(piece for piece, _, _ in each) for each in pieces[:2]]
-            message = f"“{symbol}” could be {said[0]} or {said[1]}: leave a space between the two."
-            raise NotationError("two_readings", message, place, len(symbol))
-        found += pieces[0] if pieces else [(symbol, power, place)]
+            said = [" ".join(piece.text for piece in each) for each in pieces[:2]]
+            message = f"“{symbol.text}” could be {said[0]} or {said[1]}: leave a space between the two."
+            raise NotationError("two_readings", message, symbol.place, len(symbol.text))
+        found += pieces[0] if pieces else [symbol]
     return found
 
 
-def taken_apart(text: str, symbol: str, power: int, place: int) -> list[list[tuple[str, int, int]]]:
-    """The ways to read a symbol as two that were written without a space: ``Ns`` as ``N s``."""
+def taken_apart(symbol: Symbol) -> list[list[Symbol]]:
+    """The ways to read a symbol as two that were written without a space: ``Ns`` as ``N s``. The power belongs to the
+    second, at which it stands; a bracket or a slash before them to both."""
     found = []
-    # the power belongs to the symbol it stands at, a division to both
-    before = power if power < 0 and "/" in text[:place] else 1
-    for cut in range(1, len(symbol)):
-        first, second = symbol[:cut], symbol[cut:]
+    for cut in range(1, len(symbol.text)):
+        first, second = symbol.text[:cut], symbol.text[cut:]
         # Kg is a slip of the pen and not a kelvin gram
         if first != "K" and SCHOOL_SYMBOL.fullmatch(first) and SCHOOL_SYMBOL.fullmatch(second):
-            found.append([(first, before, place), (second, power, place + cut)])
+            before = Symbol(first, 1, symbol.around, symbol.place)
+            found.append([before, Symbol(second, symbol.own, symbol.around, symbol.place + cut)])
     return found
 
 
-def unit_of(symbols: list[tuple[str, int, int]]) -> Unit:
-    if len(symbols) == 1 and symbols[0][1] == 1:
-        name = SPELLINGS.get(symbols[0][0], symbols[0][0])
-        if name in OFFSETS:
-            found = base_of(name)
-            factor = Fraction(5, 9) if name == "degF" else Fraction(1)
-            return Unit(rational(factor), found[1] if found else (), rational(OFFSETS[name]))
+def unit_of(symbols: list[Symbol]) -> Unit:
+    if len(symbols) == 1 and symbols[0].power == 1 and (offset := OFFSETS.get(name_of(symbols[0].text))) is not None:
+        return Unit(rational(factor_of(symbols[0])[0]), KELVIN, rational(offset))
     total, powers, pi, kinds = Fraction(1), dict[str, int](), 0, set[str]()
-    for symbol, power, place in symbols:
-        found = base_of(symbol)
-        if found is None:
-            raise unknown(symbol, place)
-        total *= (Fraction(5, 9) if SPELLINGS.get(symbol, symbol) == "degF" else found[0]) ** power
-        pi += found[2] * power
-        kind = kind_of(symbol)
+    for symbol in symbols:
+        factor, dimension, angle = factor_of(symbol)
+        total *= factor**symbol.power
+        pi += angle * symbol.power
+        kind = KINDS.get(name_of(symbol.text))
         if kind:
             kinds.add(kind)
-        for base, count in found[1]:
-            powers[base] = powers.get(base, 0) + count * power
+        for base, count in dimension:
+            powers[base] = powers.get(base, 0) + count * symbol.power
     dimension = tuple(sorted((base, power) for base, power in powers.items() if power))
     return Unit(rational(total), dimension, pi=pi, kinds=frozenset(kinds))
 
 
-@lru_cache(maxsize=2000)
-def kind_of(symbol: str) -> str:
-    """What a symbol says to measure, where others share its dimension; empty for most."""
-    name = SPELLINGS.get(symbol, symbol.replace("μ", "µ"))
-    try:
-        parts = list(registry().parse_units(name.lower() if len(name) > 3 else name)._units)
-    except Exception:
-        # as in base_of
-        return ""
-    return next((kind for unit, kind in KINDS.items() if len(parts) == 1 and parts[0].endswith(unit)), "")
+def factor_of(symbol: Symbol) -> tuple[Fraction, tuple[tuple[str, int], ...], int]:
+    """As ``base_of``, a degree of a temperature scale being a difference; ``NotationError`` for what is no unit."""
+    found = base_of(symbol.text)
+    if found is None:
+        raise unknown(symbol.text, symbol.place)
+    return (FAHRENHEIT, *found[1:]) if name_of(symbol.text) == "degree_Fahrenheit" else found
+
+
+def name_of(symbol: str) -> str:
+    """The name of a symbol's unit, without its prefix."""
+    found = meaning(symbol)
+    return found.unit if found else ""
 
 
 # The capitals of a longer symbol are not varied one by one.
@@ -217,7 +211,11 @@ LONGEST_VARIED = 4
 
 
 def unknown(symbol: str, place: int) -> NotationError:
-    """What is said of a symbol that is no unit, with the one that differs in capitals only."""
+    """What is said of a symbol that is no unit, or two, with the one that differs in capitals only."""
+    if symbol in TWO_UNITS:
+        one, written, other, otherwise = TWO_UNITS[symbol]
+        message = f"“{symbol}” could mean {one} or {other}: write {written} or {otherwise}."
+        return NotationError("two_readings", message, place, len(symbol))
     cases = [(each.lower(), each.upper()) for each in symbol[:LONGEST_VARIED]] if len(symbol) <= LONGEST_VARIED else []
     varied = sorted(map("".join, product(*cases)), key=lambda each: sum(map(str.__ne__, each, symbol)))
     for likely in dict.fromkeys([*varied, symbol.lower(), symbol.capitalize(), symbol[:-1]]):
@@ -227,28 +225,32 @@ def unknown(symbol: str, place: int) -> NotationError:
     return NotationError("unit", f"“{symbol}” is not a unit that is known here.", place, len(symbol))
 
 
-def refuse_run_together(text: str, wanted: Unit) -> None:
+SEPARATORS = re.compile(r"[\s·⋅∙•*×]+")
+
+
+def refuse_run_together(text: str, wanted: Unit, asked: str = "") -> None:
     """A symbol that is a unit is not taken apart. Before a power below the line, where it would measure what is asked
-    for if it were two, nobody can say which was meant: ``ms^-1`` is one over a millisecond, or ``m s^-1``.
+    for if it were two, nobody can say which was meant: ``ms^-1`` is one over a millisecond, or ``m s^-1``. Neither can
+    they where the unit that is asked for was typed without its spaces, as ``ms`` for ``m s``.
 
     Raises ``NotationError`` that names both.
     """
     symbols = symbols_in(text)
-    for index, (symbol, power, place) in enumerate(symbols):
-        if power >= 0 or "/" in text[:place]:
+    written = SEPARATORS.sub("", asked) == text.strip()
+    for index, symbol in enumerate(symbols):
+        if not written and (symbol.own >= 0 or symbol.around < 0):
             continue
-        for pieces in taken_apart(text, symbol, power, place):
+        for pieces in taken_apart(symbol):
             if unit_of([*symbols[:index], *pieces, *symbols[index + 1 :]]).dimension == wanted.dimension:
-                (first, _, _), (second, _, _) = pieces
+                first, second = (piece.text for piece in pieces)
+                power = f"^{symbol.own}" if symbol.own != 1 else ""
+                said = f"1/({symbol.text})^{-symbol.own}".replace(")^1", ")") if symbol.own < 0 else "one symbol"
+                otherwise = f"1/{symbol.text}" if symbol.own < 0 else symbol.text
                 message = (
-                    (
-                        f"“{symbol}^{power}” is 1/({symbol})^{-power}: write “{first} {second}^{power}”, with a space, "
-                        f"if that is meant, and else “1/{symbol}”."
-                    )
-                    .replace("^1”", "”")
-                    .replace(")^1", ")")
+                    f"“{symbol.text}{power}” is {said}: write “{first} {second}{power}”, with a space, if that is "
+                    f"meant, and else “{otherwise}{power if symbol.own > 0 else ''}”."
                 )
-                raise NotationError("two_readings", message, place, len(symbol))
+                raise NotationError("two_readings", message, symbol.place, len(symbol.text))
 
 
 def rational(value: Fraction) -> fmpq:
@@ -259,6 +261,7 @@ class UnitReader:
     """A unit's symbols with their powers."""
 
     def __init__(self, text: str) -> None:
+        text = visible(text)
         self.text = text
         self.tokens: list[tuple[str, str, int]] = []
         place = 0
@@ -271,7 +274,7 @@ class UnitReader:
             place = found.end()
         self.position = 0
 
-    def read(self) -> list[tuple[str, int, int]]:
+    def read(self) -> list[Symbol]:
         symbols = self.product(1)
         if self.position < len(self.tokens):
             _, text, place = self.tokens[self.position]
@@ -283,9 +286,9 @@ class UnitReader:
     def peek(self) -> str:
         return self.tokens[self.position][0] if self.position < len(self.tokens) else ""
 
-    def product(self, sign: int) -> list[tuple[str, int, int]]:
+    def product(self, sign: int) -> list[Symbol]:
         """Factors side by side or with dots; what follows a slash is divided by, one factor or a bracket."""
-        found: list[tuple[str, int, int]] = []
+        found: list[Symbol] = []
         below = False
         while kind := self.peek():
             if kind == "power" and not found and self.tokens[self.position][1] == "1":
@@ -315,7 +318,7 @@ class UnitReader:
                 break
         return found
 
-    def factor(self, sign: int) -> list[tuple[str, int, int]]:
+    def factor(self, sign: int) -> list[Symbol]:
         kind, text, place = self.tokens[self.position] if self.peek() else ("", "", len(self.text))
         self.position += 1
         if kind == "open":
@@ -324,12 +327,12 @@ class UnitReader:
                 raise NotationError("unit", "This bracket never closes.", place)
             self.position += 1
             power = self.power()
-            return [(symbol, count * power, at) for symbol, count, at in inner]
+            return [replace(symbol, around=symbol.around * power) for symbol in inner]
         if kind not in {"symbol", "scale"}:
             raise NotationError("unit", "A unit is missing here.", min(place, max(0, len(self.text) - 1)))
         if kind == "scale":
-            text = "degC" if "c" in text.lower().replace("deg", "").replace("ree", "") else "degF"
-        return [(text, sign * self.power(), place)]
+            text = "°C" if "c" in text.lower().replace("deg", "").replace("ree", "") else "°F"
+        return [Symbol(text, self.power(), sign, place)]
 
     def power(self) -> int:
         if self.peek() != "power":

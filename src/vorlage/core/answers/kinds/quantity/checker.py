@@ -116,7 +116,7 @@ class DrawnQuantity(DrawnAnswer):
             tree = answerable(without_name(read(amount_text, settings)))
             value = Compiled(tree, settings.angle).value({})
             if unit is not None and not unit.measures_as(self.checker.unit):
-                refuse_run_together(unit_text, self.checker.unit)
+                refuse_run_together(unit_text, self.checker.unit, self.checker.answer.unit)
         except (NotationError, EvaluationError) as problem:
             return unread(problem)
         reading = f"{line(tree)} [{unit_text}]" if unit_text else line(tree)
