@@ -12,7 +12,7 @@ from .evaluation import Compiled, Condition, Value, Values, value_tree
 from .floats import NoFloats, quick
 from .helper import TooCostly, start_helper
 from .rationals import NotRational, RationalReader, univariate
-from .realsets import NoRealSet, RealSet, real_set, same_set
+from .realsets import Described, NoRealSet, RealSet, described, real_set, same_set, separating
 from .solutions import equations_of, everywhere_or_nowhere, same_solutions, with_sign
 from .steps import ALLOWANCE, Allowance, OutOfSteps, allowed, size, spend
 from .symbolic import Worked, is_symbolic, program, stripped, symbolic_value, with_values
@@ -44,6 +44,7 @@ __all__ = [
     "Comparison",
     "Compiled",
     "Condition",
+    "Described",
     "EvaluationError",
     "Exact",
     "NoFloats",
@@ -62,6 +63,7 @@ __all__ = [
     "approximate",
     "compare",
     "complex_value",
+    "described",
     "enclosure",
     "enclosures",
     "equal_as_complex",
@@ -80,6 +82,7 @@ __all__ = [
     "rounded_significant",
     "same_set",
     "same_solutions",
+    "separating",
     "sign",
     "size",
     "spend",

@@ -28,17 +28,23 @@ from ..notation import (
     rebuild,
     walk,
 )
+from .balls import DECISIONS, ball
+from .breaks import breaks_of
 from .errors import EvaluationError
 from .evaluation import Compiled
 from .rationals import NotRational, RationalReader, univariate
+from .roots import MAXIMUM_ROOTS, real_roots, roots_of
 from .steps import size, spend
-from .values import enclosure
+from .trials import scales_of
+from .values import enclosure, to_fraction
 
 BITS = 320
 OPPOSITE = {"<": ">", ">": "<", "≤": "≥", "≥": "≤", "=": "=", "≠": "≠"}
 
 
 MAXIMUM_POINTS = 60
+# The binary digits of a short denominator, and of the room that is left around a place with more.
+SHORT, ROOM = 40, 34
 # What solving a relation in a cell takes.
 STEPS_OF_A_CELL = 900
 ZERO = Number(Fraction(0))
@@ -153,13 +159,55 @@ def same_end(left: arb | None, right: arb | None) -> bool:
     return bool(left.overlaps(right))
 
 
-def real_set(tree: Node, angle: str = "radians") -> RealSet:
+@dataclass(frozen=True, slots=True)
+class Described:
+    """The numbers that a statement describes; ``exact`` unless the ends of some piece were found by searching."""
+
+    numbers: RealSet
+    exact: bool
+
+
+def described(tree: Node, angle: str = "radians") -> Described:
     """The numbers that a statement in one letter describes.
 
-    Raises ``NoRealSet`` or ``EvaluationError`` where it cannot be worked out.
+    Raises ``NoRealSet`` or ``EvaluationError`` where they cannot be worked out.
     """
     with ctx.workprec(BITS):
-        return Reader(angle).of(tree)
+        reader = Reader(angle)
+        return Described(reader.of(tree), reader.exact)
+
+
+def real_set(tree: Node, angle: str = "radians") -> RealSet:
+    """As ``described``, however the ends were found."""
+    return described(tree, angle).numbers
+
+
+def separating(left: RealSet, right: RealSet) -> tuple[Fraction, bool, bool] | None:
+    """A place, as simple as can be, that lies in one of two sets only, and whether it lies in each; very close to such
+    a place where that is an end which is no short fraction. None where the sets are one."""
+    with ctx.workprec(BITS):
+        ends = sorted_ends(end for piece in (*left, *right) for end in (piece.low, piece.high) if end is not None)
+        between = [middle_of(Piece(low, False, high, False)) for low, high in pairwise([None, *ends, None])]
+        for place in (*between, *ends):
+            inside = [any(piece.contains(place) for piece in pieces) for pieces in (left, right)]
+            if inside[0] == inside[1]:
+                continue
+            others = [abs(place - end) for end in ends if not end.overlaps(place)]
+            is_end = any(end.overlaps(place) for end in ends)
+            room = None if is_end else min(map(float, map(arb.lower, others)), default=1.0)
+            return simple_near(place, room), inside[0], inside[1]
+    return None
+
+
+def simple_near(place: arb, room: float | None) -> Fraction:
+    """The fraction with the smallest denominator that lies less than ``room`` from a place; one very close to it where
+    there is no room."""
+    mantissa, exponent = place.mid().man_exp()
+    exact = to_fraction(fmpq(mantissa) * fmpq(2) ** int(exponent))
+    if room is None:
+        return exact.limit_denominator(10**12)
+    near = (exact.limit_denominator(most) for most in (1, 2, 4, 10, 100, 10**4, 10**8))
+    return next((simple for simple in near if abs(simple - exact) < room), exact)
 
 
 class Reader:
@@ -167,6 +215,7 @@ class Reader:
 
     def __init__(self, angle: str) -> None:
         self.angle = angle
+        self.exact = True
 
     def of(self, tree: Node) -> RealSet:
         if isinstance(tree, Logic):
@@ -229,7 +278,10 @@ class Reader:
         try:
             ratio = RationalReader(names).of(difference).reduced()
         except NotRational:
-            return self.monotone(difference, sign)
+            try:
+                return self.monotone(difference, sign)
+            except NoRealSet:
+                return self.by_search(left, sign, right, names[0])
         return self.rational(ratio.top, ratio.bottom, sign)
 
     def by_cells(self, left: Node, sign: str, right: Node, cell: Piece) -> RealSet:
@@ -272,6 +324,29 @@ class Reader:
                 "<": value < 0, ">": value > 0, "≤": value <= 0, "≥": value >= 0, "=": value.is_zero(),
                 "≠": not value.contains(0),
             }[sign])  # fmt: skip
+
+        return from_cells(ends, holds)
+
+    def by_search(self, left: Node, sign: str, right: Node, name: str) -> RealSet:
+        """A relation between any formulas in a letter, by the zeros and breaks that a wide search finds: between them
+        the difference keeps its sign."""
+        self.exact = False
+        roots = roots_of(Relation((left, right), ("=",)), name, self.angle)
+        if len(roots) >= MAXIMUM_ROOTS:
+            raise NoRealSet("This holds on more pieces than can be worked out.")
+        difference = Sum((left, Neg(right)))
+        found = breaks_of([difference], name, scales_of([difference], [name], name, self.angle), self.angle)
+        ends = sorted_ends([*(root.place for root in roots), *map(around_break, found.places)])
+        surely = DECISIONS[sign][0]
+
+        def holds(point: arb) -> bool:
+            if any(root.place.overlaps(point) for root in roots):
+                return sign in {"=", "≤", "≥"}
+            try:
+                values = [ball(term, {name: point}, BITS, self.angle) for term in (left, right)]
+            except EvaluationError:
+                return False
+            return surely(*values)
 
         return from_cells(ends, holds)
 
@@ -324,6 +399,15 @@ class Reader:
         raise NoRealSet
 
 
+def around_break(place: fmpq) -> arb:
+    """A break as it is where it is a short fraction, else with room for what its many digits leave out."""
+    return (
+        arb(place)
+        if int(place.q).bit_length() < SHORT
+        else arb(arb(place).mid(), arb(2) ** -ROOM * (1 + abs(arb(place).mid())))
+    )
+
+
 def innermost_bars(tree: Node) -> list[Call]:
     """The absolute values without others in them, each once."""
     bars = [node for node in walk(tree) if isinstance(node, Call) and node.function == "abs"]
@@ -365,14 +449,3 @@ def at(polynomial: fmpz_poly, point: arb) -> arb:
     for coefficient in reversed(polynomial.coeffs()):
         total = total * point + arb(coefficient)
     return total
-
-
-def real_roots(polynomial: fmpz_poly) -> list[arb]:
-    """The real zeros, rational ones exactly."""
-    found: list[arb] = []
-    for factor, _ in polynomial.factor()[1]:
-        if factor.degree() == 1:
-            found.append(arb(fmpq(-int(factor[0]), int(factor[1]))))
-        elif factor.degree() > 1:
-            found.extend(root.real for root, _ in factor.complex_roots() if root.imag.is_zero())
-    return found

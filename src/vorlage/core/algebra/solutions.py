@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import chain, islice
 
-from flint import arb, fmpz_mpoly
+from flint import arb, fmpq, fmpz_mpoly
 
 from ..notation import (
     Call,
@@ -23,21 +23,29 @@ from ..notation import (
     Quotient,
     Relation,
     Sum,
+    literal,
     names_in,
     plain_value,
     rebuild,
     substitute,
     walk,
 )
+from ..notation import line as written
 from .balls import ball
-from .equivalence import Certainty, Comparison, admitted, equal_up_to, equivalent, refuted
+from .equivalence import Certainty, Comparison, admitted, equal_up_to, equivalent, fractions
 from .errors import EvaluationError
 from .evaluation import Condition
 from .rationals import NotRational, RationalReader, univariate
-from .trials import SPARE_BITS, Point, height, small_points, trials
+from .realsets import described, same_set
+from .regions import Point
+from .roots import Root, fraction_of, holds, roots_of
+from .trials import SPARE_BITS, Chance, height, small_points, trials
+from .values import to_fraction
 
-PROVED, REFUTED = Certainty("proved"), Certainty("refuted")
+PROVED, REFUTED, UNDECIDED = Certainty("proved"), Certainty("refuted"), Certainty("undecided")
 SMALL_POINTS = 8
+# How many small values are given to the other letters of equations, and how many that nobody chose.
+SLICES = 3
 ZERO, ONE, TWO, TEN = (Number(Fraction(n)) for n in (0, 1, 2, 10))
 
 
@@ -81,7 +89,9 @@ def same_solutions(key: Node, response: Node, where: tuple[Node, ...] = (), angl
     """Whether two equations, or two alternatives of equations, have the same solutions.
 
     Between rational functions the irreducible factors decide: multiplicities and factors that are never zero
-    over the reals do not matter. Others are compared by a letter that both can be solved for, or up to a factor.
+    over the reals do not matter. Others are compared by a letter that both can be solved for, up to a factor, or by
+    their solutions, each put into the other. The kind is ``undecided`` where neither a proof nor a solution that one
+    side has alone is found.
 
     >>> from vorlage.core.notation import read
     >>> same_solutions(read("y = e^x"), read("ln y = x")).kind
@@ -99,14 +109,98 @@ def same_solutions(key: Node, response: Node, where: tuple[Node, ...] = (), angl
         a, b = reader.of(first).reduced().top, reader.of(second).reduced().top
     except NotRational:
         found = by_a_letter(wanted, given, where, angle)
-        return found or equal_up_to(Comparison(first, second, where, angle), "multiple")
+        if found is not None and (found.holds or found.witness):
+            return found
+        if len(names) == 1 and same_numbers(key, response, angle):
+            return PROVED
+        multiple = equal_up_to(Comparison(first, second, where, angle), "multiple")
+        if multiple.kind == "proved":
+            return PROVED
+        agreeing = multiple if multiple.holds else None
+        return by_solutions(wanted, given, where, angle) or agreeing or UNDECIDED
     except EvaluationError:
-        return REFUTED
+        return by_solutions(wanted, given, where, angle) or UNDECIDED
     if a.is_zero() or b.is_zero():
         return PROVED if a.is_zero() and b.is_zero() else REFUTED
     if real_factors(a) == real_factors(b):
         return PROVED
-    return (by_a_letter(wanted, given, where, angle) if where else None) or REFUTED
+    found = (by_a_letter(wanted, given, where, angle) if where else None) or by_solutions(wanted, given, where, angle)
+    # the zeros of a polynomial in one letter are all known
+    return found or (REFUTED if len(names) == 1 else UNDECIDED)
+
+
+def same_numbers(key: Node, response: Node, angle: str) -> bool:
+    """Whether two statements in one letter describe the same numbers, by sets that are exactly known."""
+    try:
+        wanted, given = described(key, angle), described(response, angle)
+    except EvaluationError:
+        return False
+    return wanted.exact and given.exact and same_set(wanted.numbers, given.numbers)
+
+
+def by_solutions(
+    wanted: list[Relation], given: list[Relation], where: tuple[Node, ...], angle: str
+) -> Certainty | None:
+    """The comparison by solutions: each one of either side is put into the other. A sure solution of one that surely is
+    none of the other refutes; None where nothing can be said.
+
+    With several letters all but one have values given to them, one after the other.
+    """
+    names = sorted(set.union(*({*names_in(equation)} for equation in (*wanted, *given))))
+    chance = Chance("\n".join(written(equation) for equation in (*wanted, *given)))
+    agreed, unclear = 0, False
+    for name in names:
+        others = [other for other in names if other != name]
+        small = [(point, not others) for point in islice(small_points(others), SLICES)]
+        for point, generic in (
+            *small,
+            *((generic_point(others, chance), True) for _ in range(SLICES if others else 0)),
+        ):
+            met = along(name, point, wanted, given, where, angle)
+            if isinstance(met, Certainty):
+                return met
+            # at small points formulas that are not the same often agree
+            agreed += generic and met.count(True)
+            unclear = unclear or None in met
+    return Certainty("agrees", agreed) if agreed and not unclear else None
+
+
+def generic_point(names: Sequence[str], chance: Chance) -> Point:
+    """Values that nobody chose, from a hundredth to ten in size, of either sign."""
+    return {name: (chance.unit() * 10 + fmpq(1, 100)) * (1 - 2 * chance.whole(2)) for name in names}
+
+
+def along(
+    name: str, point: Point, wanted: list[Relation], given: list[Relation], where: tuple[Node, ...], angle: str
+) -> Certainty | list[bool | None]:
+    """Whether each solution of either side, in one letter beside values of the others, is one of the other side: True
+    or None for each, or the refutation by the first that surely is none."""
+    values = {other: literal(to_fraction(value)) for other, value in point.items()}
+    sides = [[put(equation, values) for equation in equations] for equations in (wanted, given)]
+    within = [Condition(substitute(relation, values), angle) for relation in where]
+    found: list[bool | None] = []
+    for one, other, of_key in ((sides[1], sides[0], False), (sides[0], sides[1], True)):
+        for root in (root for equation in one for root in roots_of(equation, name, angle)):
+            if not admitted(within, {name: root.middle}):
+                continue
+            met = [holds(each, name, root, angle) for each in other]
+            if root.sure and not any(each is not False for each in met):
+                return at_a_solution(name, root, point, of_key)
+            found.append(True if True in met else None)
+    return found
+
+
+def put(equation: Relation, values: Mapping[str, Node]) -> Relation:
+    found = substitute(equation, dict(values))
+    assert isinstance(found, Relation)
+    return found
+
+
+def at_a_solution(name: str, root: Root, point: Point, of_key: bool) -> Certainty:
+    """The refutation by a solution of the key, or of the response, that the other side has not."""
+    witness = (*fractions(point), (name, fraction_of(root)))
+    met, missed = "holds", "does not hold"
+    return Certainty("refuted", 0, witness, met if of_key else missed, missed if of_key else met)
 
 
 def everywhere_or_nowhere(tree: Node, angle: str = "radians", complex_numbers: bool = False) -> str:
@@ -191,16 +285,18 @@ def by_a_letter(wanted: list[Relation], given: list[Relation], where: tuple[Node
         key_branches, branches = solved_for(wanted, name, where), solved_for(given, name, where)
         if key_branches is not None and branches is not None:
             others = tuple(relation for relation in where if name not in names_in(relation))
-            return same_branches(key_branches, branches, others, angle)
+            return same_branches(name, key_branches, branches, others, angle)
     return None
 
 
-def same_branches(key: list[Branch], response: list[Branch], where: tuple[Node, ...], angle: str) -> Certainty | None:
+def same_branches(
+    name: str, key: list[Branch], response: list[Branch], where: tuple[Node, ...], angle: str
+) -> Certainty | None:
     """Whether two lists of branches are the same points, by proof where there are no conditions, else by trying."""
-    certainty = tried(key, response, where, angle, at_small_points_only=True)
+    certainty = tried(name, key, response, where, angle, at_small_points_only=True)
     if certainty is not None and certainty.kind == "refuted":
         return certainty
-    return proved(key, response, where, angle) or tried(key, response, where, angle)
+    return proved(key, response, where, angle) or tried(name, key, response, where, angle)
 
 
 def proved(key: list[Branch], response: list[Branch], where: tuple[Node, ...], angle: str) -> Certainty | None:
@@ -235,6 +331,7 @@ def follows(branch: Branch, where: tuple[Node, ...], angle: str) -> bool:
 
 
 def tried(
+    name: str,
     key: list[Branch],
     response: list[Branch],
     where: tuple[Node, ...],
@@ -257,11 +354,12 @@ def tried(
         first, second = values_at(key, point, angle, bits), values_at(response, point, angle, bits)
         if not first and not second:
             continue
-        strange = unmatched(first, second) or unmatched(second, first)
+        of_key, of_response = unmatched(first, second), unmatched(second, first)
+        strange = of_response if of_key is None else of_key
         if strange is None:
             agreed += 1
             continue
-        refutation = refuted(point, first[0] if first else strange, second[0] if second else None)
+        refutation = at_a_solution(name, Root(strange, None, True), point, of_key is not None)
         if (first and second) or missing.kind == "refuted" or not names:
             return refutation
         # one side alone has no value here: a hole of one point does not matter, two are a region

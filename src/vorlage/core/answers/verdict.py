@@ -77,6 +77,12 @@ TOO_COSTLY = Verdict(
     because="it takes too long to check",
     code="too_costly",
 )
+UNDECIDED = Verdict(
+    WAITING,
+    feedback=("Whether this is right could not be decided: somebody will look at it.",),
+    because="no proof and no counterexample was found",
+    code="undecided",
+)
 
 
 def unread(problem: NotationError | EvaluationError, because: str = "it cannot be read", **shown: Any) -> Verdict:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
@@ -35,7 +35,7 @@ from ...checking import checked
 from ...printed import folded
 from ...shape import factors_of, terms_of
 from ...typed import answerable, plain_answer, with_letters
-from ...verdict import NOTHING, PARTLY, RIGHT, WRONG, Verdict, of_share, unread
+from ...verdict import NOTHING, PARTLY, RIGHT, UNDECIDED, WRONG, Verdict, of_share, unread
 
 if TYPE_CHECKING:
     from .document import EquationAnswer
@@ -127,6 +127,8 @@ class DrawnEquation(DrawnAnswer):
                 return Verdict(
                     of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", PROVED, "slip", tree=tree
                 )
+        if certainty.kind == "undecided":
+            return replace(UNDECIDED, reading=reading, tree=tree)
         strange = sorted(names_in(tree) - names_in(self.key))
         told = (f"The letter {strange[0]} does not belong in this equation.",) if strange else ()
         return Verdict(WRONG, Fraction(0), reading, told, "other solutions", certainty, tree=tree)

@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
+from flint import arb, fmpq
+
 from ....algebra import (
     Certainty,
+    Condition,
+    Described,
     EvaluationError,
     NoRealSet,
     NotRational,
     RationalReader,
-    RealSet,
     Values,
-    real_set,
+    described,
     same_set,
+    separating,
     with_values,
 )
 from ....notation import (
@@ -38,7 +42,7 @@ from ...answer import DrawnAnswer, of_field
 from ...checking import checked
 from ...printed import folded
 from ...typed import answerable, in_signs, plain_answer
-from ...verdict import NOTHING, RIGHT, WRONG, Verdict, of_share, unread
+from ...verdict import NOTHING, RIGHT, UNDECIDED, WRONG, Verdict, of_share, unread
 
 if TYPE_CHECKING:
     from .document import InequalityAnswer
@@ -74,7 +78,7 @@ class InequalityChecker:
         """The answer for one draw. Raises ``EvaluationError`` when the key's set cannot be worked out."""
         key = with_values(self.key, values)
         several = len(names_in(key)) > 1
-        wanted = None if several else real_set(key, self.settings.angle)
+        wanted = None if several else described(key, self.settings.angle)
         if several and not same_in_several(key, key):
             raise NoRealSet
         return DrawnInequality(self, key, wanted, tuple(with_values(slip, values) for slip in self.slips))
@@ -87,7 +91,7 @@ class DrawnInequality(DrawnAnswer):
     checker: InequalityChecker
     key: Node
     # None when the key speaks of several letters
-    wanted: RealSet | None
+    wanted: Described | None
     slips: tuple[Node, ...]
 
     def key_tree(self) -> Node:
@@ -109,40 +113,72 @@ class DrawnInequality(DrawnAnswer):
             return unread(problem)
         reading = line(tree)
         try:
-            same, feedback = self.compare(tree)
+            certainty, feedback = self.compare(tree)
         except EvaluationError as problem:
             return unread(problem, "its set is unknown", reading=reading, tree=tree)
+        same = certainty.holds
         if same and self.checker.answer.form == "solved" and not is_solved(tree):
             share = self.checker.answer.share
             lacking = ("This is the same set, but the letter does not stand alone.",)
-            return Verdict(of_share(share), share, reading, lacking, "form solved", PROVED, "form", tree=tree)
+            return Verdict(of_share(share), share, reading, lacking, "form solved", certainty, "form", tree=tree)
         if same:
-            return Verdict(RIGHT, Fraction(1), reading, (), "the same set", PROVED, tree=tree)
+            return Verdict(RIGHT, Fraction(1), reading, (), "the same set", certainty, tree=tree)
         for slip, slip_tree in sorted(zip(self.checker.answer.slips, self.slips), key=lambda pair: -pair[0].share):
-            if self.compare(tree, slip_tree)[0]:
+            matched = self.compare(tree, slip_tree)[0]
+            if matched.holds:
                 told = (slip.feedback,) if slip.feedback else ()
                 return Verdict(
-                    of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", PROVED, "slip", tree=tree
+                    of_share(slip.share), slip.share, reading, told, f"slip {slip.key}", matched, "slip", tree=tree
                 )
-        return Verdict(WRONG, Fraction(0), reading, feedback, "another set", REFUTED, tree=tree)
+        if certainty.kind == "undecided":
+            return replace(UNDECIDED, reading=reading, tree=tree)
+        return Verdict(WRONG, Fraction(0), reading, feedback, "another set", certainty, tree=tree)
 
-    def compare(self, tree: Node, key: Node | None = None) -> tuple[bool, tuple[str, ...]]:
+    def compare(self, tree: Node, key: Node | None = None) -> tuple[Certainty, tuple[str, ...]]:
         """Whether a statement describes the key's set, and what is close."""
         angle = self.checker.settings.angle
         if self.wanted is None:
-            return same_in_several(key or self.key, tree), ()
+            return PROVED if same_in_several(key or self.key, tree) else REFUTED, ()
         if isinstance(tree, Relation) and "=" in tree.signs and len(tree.signs) > 1:
             raise NoRealSet
-        wanted = self.wanted if key is None else real_set(key, angle)
+        wanted = self.wanted if key is None else described(key, angle)
         allowed = names_in(self.key)
         if allowed and names_in(tree) - allowed:
-            return False, (f"The letter {sorted(names_in(tree) - allowed)[0]} does not belong in this answer.",)
-        given = real_set(tree, angle)
-        if same_set(wanted, given):
-            return True, ()
-        if same_set(wanted, given, ends_matter=False):
-            return False, ("Check whether the ends belong to it.",)
-        return False, ()
+            return REFUTED, (f"The letter {sorted(names_in(tree) - allowed)[0]} does not belong in this answer.",)
+        given = described(tree, angle)
+        exact = wanted.exact and given.exact
+        if same_set(wanted.numbers, given.numbers):
+            ends = sum((piece.low is not None) + (piece.high is not None) for piece in wanted.numbers)
+            return PROVED if exact else Certainty("agrees", ends), ()
+        found = separating(wanted.numbers, given.numbers)
+        if found is None:
+            return Certainty("undecided"), ()
+        place, of_key, of_response = found
+        name = next(iter(names_in(key or self.key) | names_in(tree)), "x")
+        if not exact:
+            # what was found by searching counts where the statements themselves confirm it
+            of_key = holds_at(key or self.key, wanted, name, place, angle)
+            of_response = holds_at(tree, given, name, place, angle)
+        if of_key is of_response:
+            return Certainty("undecided"), ()
+        near = same_set(wanted.numbers, given.numbers, ends_matter=False)
+        told = ("Check whether the ends belong to it.",) if near else ()
+        return Certainty("refuted", 0, ((name, place),), *map(words, (of_key, of_response))), told
+
+
+def words(holds: bool) -> str:
+    return "holds" if holds else "does not hold"
+
+
+def holds_at(tree: Node, found: Described, name: str, place: Fraction, angle: str) -> bool:
+    """Whether a statement holds at a place: by itself where it is made of relations, by its set where it is a set."""
+    if isinstance(tree, Interval | Collection) or (isinstance(tree, Relation) and tree.signs == ("in",)):
+        at = arb(fmpq(place.numerator, place.denominator))
+        return any(piece.contains(at) for piece in found.numbers)
+    try:
+        return Condition(tree, angle).holds({name: fmpq(place.numerator, place.denominator)})
+    except EvaluationError:
+        return False
 
 
 def is_solved(tree: Node) -> bool:
