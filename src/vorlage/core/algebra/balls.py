@@ -139,7 +139,7 @@ class Balls:
         raised = self.of(node.exponent)
         if base > 0:
             return (base.log() * raised).exp()
-        if base.is_exact() and raised.is_exact() and raised.is_integer():
+        if raised.is_exact() and raised.is_integer():
             return rational_power(base, fmpq(int(raised.unique_fmpz())))
         raise Undefined("A power of a number that is not positive is asked for here.")
 
@@ -251,13 +251,23 @@ def rational_power(base: arb, exponent: fmpq) -> arb:
         raise EvaluationError("too_large", "This power is too large to be worked out.")
     if order == 1:
         if numerator < 0:
-            return divided(arb(1), base**-numerator)
-        return base**numerator
+            return divided(arb(1), whole_power(base, -numerator))
+        return whole_power(base, numerator)
     root = real_root(base, order)
-    return divided(arb(1), root**-numerator) if numerator < 0 else root**numerator
+    return divided(arb(1), whole_power(root, -numerator)) if numerator < 0 else whole_power(root, numerator)
+
+
+def whole_power(base: arb, exponent: int) -> arb:
+    """A power with a whole exponent from 0; FLINT has none for balls that hold 0 inside."""
+    if exponent and base.contains(0) and not base.is_zero():
+        return arb(0, (abs(base).upper() ** exponent).upper())
+    return base**exponent
 
 
 def real_root(base: arb, order: int) -> arb:
+    if base.is_zero():
+        # FLINT has none of a high order
+        return base
     if base >= 0:
         return base.root(order)
     if base <= 0 and order % 2:

@@ -70,16 +70,12 @@ def is_whole_only(tree: Node) -> bool:
             return True
         if isinstance(node, Postfix) and node.sign == "!" and names_in(node.operand):
             return True
-        if isinstance(node, Power) and names_in(node.exponent) and not names_in(node.base) and negative(node.base):
-            return True
+        if isinstance(node, Power) and names_in(node.exponent):
+            # (-1)^n is a sequence, and (-e)^x a formula gone wrong
+            base = rational_constant(node.base)
+            if base is not None and base < 0:
+                return True
     return False
-
-
-def negative(tree: Node) -> bool:
-    try:
-        return bool(ball(tree, {}, 64) < 0)
-    except EvaluationError:
-        return False
 
 
 def difference(left: Node, right: Node) -> Node:

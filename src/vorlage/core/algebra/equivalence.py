@@ -13,9 +13,11 @@ from ..budget import charge
 from ..notation import (
     Call,
     Constant,
+    Logic,
     Neg,
     Node,
     Number,
+    Quotient,
     Relation,
     Sum,
     literal,
@@ -27,15 +29,16 @@ from ..notation import (
 )
 from ..notation import line as written
 from .algebraic import same_number
-from .balls import Undefined, ball
+from .balls import DECISIONS, Undefined, ball
 from .canonical import Difference, NoCanonicalForm, canonical_difference
 from .complexes import complex_value
 from .errors import EvaluationError, Irrational
 from .evaluation import Condition
 from .kronecker import differing_values, identical
 from .rationals import NotRational, Ratio, RationalReader, TooComplex, equal_powers
+from .regions import Point
 from .steps import OutOfSteps
-from .trials import SIZES, SPARE_BITS, Chance, Point, height, small_points, trials
+from .trials import SIZES, SPARE_BITS, Chance, height, small_points, trials
 from .values import to_fraction
 from .waves import same_wave
 
@@ -45,6 +48,9 @@ COMPLEX_POINTS = 16
 NEARBY = fmpq(1, 997)
 # How many simple points are looked through for one that shows a difference.
 WITNESSES = 16
+# The working precision at breaks, how close to zero what vanishes there comes, and how close two values are that may be
+# one: breaks are known to some 190 binary digits.
+BREAK_BITS, BREAK_NEAR, BREAK_CLOSE = 320, arb(2) ** -100, arb(2) ** -40
 # Binary digits beyond the height that an agreement has to show.
 SURE_BITS = 40
 # What comparing two formulas takes at least, in steps.
@@ -56,9 +62,9 @@ ONE = Number(Fraction(1))
 class Certainty:
     """How sure a comparison is.
 
-    ``kind`` is ``proved``, ``refuted`` or ``agrees``. A refutation carries its witness: a value for each
-    letter, and what the two sides are there (``None`` for a side that has no value). ``points`` counts
-    the points at which two formulas agreed.
+    ``kind`` is ``proved``, ``refuted`` or ``agrees``, or ``undecided`` where a person has to look. A refutation carries
+    its witness: a value for each letter, and what the two sides are there (``None`` for a side that has no value).
+    ``points`` counts the points at which two formulas agreed.
     """
 
     kind: str
@@ -69,7 +75,7 @@ class Certainty:
 
     @property
     def holds(self) -> bool:
-        return self.kind != "refuted"
+        return self.kind in {"proved", "agrees"}
 
 
 PROVED = Certainty("proved")
@@ -136,7 +142,7 @@ def equivalent(key: Node, response: Node, where: Sequence[Node] = (), angle: str
         return different(comparison, names)
     if same is None:
         found = canonical_equality(comparison)
-        if found is not None and not found.domain_contained:
+        if found is not None and (not found.domain_contained or jumps(key, response)):
             return sampled(comparison, names, equal=True)
         same = found is not None
     if not same and not names:
@@ -145,6 +151,13 @@ def equivalent(key: Node, response: Node, where: Sequence[Node] = (), angle: str
             return different(comparison, names)
     # a quotient of what is nothing by itself, which no form shows, has no value anywhere
     return PROVED if same and met else sampled(comparison, names, bool(same))
+
+
+def jumps(key: Node, response: Node) -> bool:
+    """Whether values at single places are not settled by canonical forms: a sign there is |u|/u, and a rounded number
+    the whole number below u + 1/2."""
+    found = [{node.function for node in walk(tree) if isinstance(node, Call)} for tree in (key, response)]
+    return any("sgn" in each for each in found) or ("round" in found[0]) != ("round" in found[1])
 
 
 def strangers(*trees: Node) -> tuple[set[str], bool]:
@@ -299,10 +312,67 @@ def sampled(comparison: Comparison, names: list[str], equal: bool = False) -> Ce
         agreed += decided
         if defined:
             inside.append(piece[0])
+    for spot in found.spots:
+        differing = at_break(tried, spot)
+        if differing is not None:
+            return differing
     if agreed:
         sure = found.exact and (equal or all(equal_in_piece(comparison, point) for point in inside))
         return PROVED if sure else Certainty("agrees", agreed)
     return at_small_points(tried, names)
+
+
+def at_break(tried: Trial, spot: Point) -> Certainty | None:
+    """The refutation at a break, where both sides have values that surely are not the same; None where there is none.
+    A hole of the answer is forgiven, another value is not."""
+    if not tried.admits(spot):
+        return None
+    try:
+        wanted, given = (
+            ball(snapped(tree, spot, tried.angle), spot, BREAK_BITS, tried.angle)
+            for tree in (tried.key, tried.response)
+        )
+    except EvaluationError:
+        return None
+    apart = abs(wanted - given) > BREAK_CLOSE * (1 + abs(wanted.mid()))
+    return refuted(spot, wanted, given) if apart else None
+
+
+def snapped(tree: Node, spot: Point, angle: str) -> Node:
+    """The formula with its jumps decided at a break that is known to many digits: what all but vanishes there vanishes,
+    what all but is a whole number is one."""
+    if isinstance(tree, Call):
+        name, arguments = tree.function, tree.arguments
+        if name == "if":
+            return snapped(arguments[1 if met(arguments[0], spot, angle) else 2], spot, angle)
+        inner = tuple(snapped(argument, spot, angle) for argument in arguments)
+        if name in {"sgn", "floor", "ceil", "round", "sqrt", "abs"} and len(inner) == 1:
+            value = ball(inner[0], spot, BREAK_BITS, angle)
+            # halves are where rounding jumps
+            near = Fraction(int((value * 2 + fmpq(1, 2)).mid().floor().unique_fmpz() or 0), 2)
+            if abs(value - arb(fmpq(near.numerator, near.denominator))) < BREAK_NEAR:
+                return Call(name, (literal(near),))
+        if name == "mod":
+            times = ball(Quotient(*inner), spot, BREAK_BITS, angle)
+            if abs(times - (times + fmpq(1, 2)).mid().floor()) < BREAK_NEAR:
+                return Number(Fraction(0))
+        return Call(name, inner)
+    return rebuild(tree, lambda inner: snapped(inner, spot, angle))
+
+
+def met(condition: Node, spot: Point, angle: str) -> bool:
+    """Whether a condition holds at a break that is known to many digits."""
+    if isinstance(condition, Logic):
+        results = [met(term, spot, angle) for term in condition.terms]
+        return any(results) if condition.word == "or" else all(results)
+    if not isinstance(condition, Relation):
+        raise EvaluationError("no_relation", "A condition compares two things, such as a < b.")
+    values = [ball(snapped(term, spot, angle), spot, BREAK_BITS, angle) for term in condition.terms]
+    results = []
+    for sign, left, right in zip(condition.signs, values, values[1:]):
+        same = bool(abs(left - right) < BREAK_NEAR)
+        results.append(sign in {"=", "≤", "≥"} if same else bool(DECISIONS[sign][0](left, right)))
+    return all(results)
 
 
 def equal_in_piece(comparison: Comparison, point: Point) -> bool:

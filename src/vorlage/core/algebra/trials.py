@@ -12,7 +12,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from hashlib import blake2b
-from itertools import pairwise
+from itertools import chain, islice, pairwise
 
 from flint import arb, fmpq
 
@@ -39,10 +39,9 @@ from ..notation import line as written
 from .balls import TRIGONOMETRIC, ball
 from .breaks import breaks_of, is_whole_only
 from .errors import EvaluationError
+from .regions import Point, inner_places
 from .steps import OutOfSteps, spend
 from .values import to_fraction
-
-Point = dict[str, fmpq]
 
 HASH_KEY = b"vorlage: points of trial, 1"
 PARAMETER = "t"
@@ -50,6 +49,7 @@ LINES = 6
 MAXIMUM_SCALES = 4
 RAPID = frozenset("sinh cosh tanh sech csch coth exp atan asinh".split())
 MAXIMUM_PIECES = 48
+MAXIMUM_ANCHORS = 16
 # Working precision beyond the height of a formula.
 SPARE_BITS = 128
 MAXIMUM_HEIGHT = 60_000
@@ -101,25 +101,32 @@ class Trials:
     pieces: Iterable[list[Point]]
     # whether the breaks are all there are: zeros of polynomials, and none left out
     exact: bool
+    # the breaks themselves, once the pieces have been gone through
+    spots: list[Point]
 
 
 def trials(trees: Sequence[Node], names: Sequence[str], angle: str) -> Trials:
     """The points for formulas (and the relations that bound them) in these letters."""
     if not names:
-        return Trials([[{}]], True)
+        return Trials([[{}]], True, [])
     chance = Chance("\n".join(written(tree) for tree in trees))
     if any(is_whole_only(tree) for tree in trees):
-        return Trials([whole_points(names, chance)], False)
+        return Trials([whole_points(names, chance)], False, [])
     if len(names) == 1:
         name = names[0]
-        pieces, exact = pieces_of([substitute(tree, {name: Name(PARAMETER)}) for tree in trees], chance, angle)
-        return Trials([[{name: value} for value in piece] for piece in pieces], exact)
-    return Trials(pieces_along(trees, names, chance, angle), False)
+        pieces, exact, ends = pieces_of([substitute(tree, {name: Name(PARAMETER)}) for tree in trees], chance, angle)
+        spots = [{name: place} for place in ends]
+        return Trials([[{name: value} for value in piece] for piece in pieces], exact, spots)
+    spots = []
+    return Trials(pieces_along(trees, names, chance, angle, spots), False, spots)
 
 
-def pieces_along(trees: Sequence[Node], names: Sequence[str], chance: Chance, angle: str) -> Iterator[list[Point]]:
-    """The pieces of generic lines, one line after the other: most wrong answers are refuted on the first."""
-    for start, slope in lines(trees, names, chance, angle):
+def pieces_along(
+    trees: Sequence[Node], names: Sequence[str], chance: Chance, angle: str, spots: list[Point]
+) -> Iterator[list[Point]]:
+    """The pieces of generic lines, one line after the other: most wrong answers are refuted on the first. The breaks of
+    each line are added to the ``spots``."""
+    for start, slope in chain(lines(trees, names, chance, angle), anchored(trees, names, chance, angle)):
         along = {
             name: Sum(
                 (
@@ -129,9 +136,17 @@ def pieces_along(trees: Sequence[Node], names: Sequence[str], chance: Chance, an
             )
             for name in names
         }
-        pieces, _ = pieces_of([substitute(tree, along) for tree in trees], chance, angle)
+        pieces, _, ends = pieces_of([substitute(tree, along) for tree in trees], chance, angle)
         for piece in pieces:
             yield [{name: start[name] + slope[name] * value for name in names} for value in piece]
+        spots += [{name: start[name] + slope[name] * value for name in names} for value in ends]
+
+
+def anchored(trees: Sequence[Node], names: Sequence[str], chance: Chance, angle: str) -> Iterator[tuple[Point, Point]]:
+    """Generic lines through places inside the regions that formulas in several letters are cut into: one line in the
+    plane misses a small disc, unless it is laid through it."""
+    for place in islice(inner_places(trees, names, angle), MAXIMUM_ANCHORS):
+        yield place, {name: (chance.unit() + fmpq(1, 5)) * (1 - 2 * chance.whole(2)) for name in names}
 
 
 def whole_points(names: Sequence[str], chance: Chance) -> list[Point]:
@@ -183,8 +198,8 @@ def arguments(tree: Node) -> Iterator[tuple[Node, bool]]:
             yield node.exponent, False
 
 
-def pieces_of(trees: Sequence[Node], chance: Chance, angle: str) -> tuple[list[list[fmpq]], bool]:
-    """Points for every piece of formulas in the one letter ``t``."""
+def pieces_of(trees: Sequence[Node], chance: Chance, angle: str) -> tuple[list[list[fmpq]], bool, list[fmpq]]:
+    """Points for every piece of formulas in the one letter ``t``, whether all breaks are known, and the breaks."""
     scales = scales_of(trees, [PARAMETER], PARAMETER, angle)
     found = breaks_of(trees, PARAMETER, scales, angle)
     ends, exact = found.places, found.exact
@@ -193,21 +208,25 @@ def pieces_of(trees: Sequence[Node], chance: Chance, angle: str) -> tuple[list[l
         ends = ends[middle - MAXIMUM_PIECES // 2 : middle + MAXIMUM_PIECES // 2]
         exact = False
     if not ends:
-        return [
+        return (
             [
-                side * scale * size * (chance.unit() + fmpq(1, 2))
-                for scale in scales
-                for size in SIZES
-                for side in (1, -1)
-            ]
-        ], exact
+                [
+                    side * scale * size * (chance.unit() + fmpq(1, 2))
+                    for scale in scales
+                    for size in SIZES
+                    for side in (1, -1)
+                ]
+            ],
+            exact,
+            [],
+        )
     pieces = [[ends[0] - scale * size * (chance.unit() + fmpq(1, 2)) for scale in scales for size in SIZES]]
     for low, high in pairwise(ends):
         count = 2 if len(ends) < 8 else 1
         pieces.append([low + (high - low) * (chance.unit() * fmpq(9, 10) + fmpq(1, 20)) for _ in range(count)])
     pieces.append([ends[-1] + scale * size * (chance.unit() + fmpq(1, 2)) for scale in scales for size in SIZES])
     spend(40 * len(pieces))
-    return pieces, exact
+    return pieces, exact, ends
 
 
 def height(*trees: Node) -> int:
