@@ -64,6 +64,21 @@ class Doors(Sat):
         self.assertEqual(client.post(reverse("enter-code"), {"code": code}).status_code, 429)
         self.assertEqual(client.get(reverse("sitting-door", args=[code])).status_code, 404)
 
+    def test_names_that_only_accents_tell_apart_are_two_students(self) -> None:
+        sitting = self.give(come_in="named")
+        both = [
+            Student.objects.create(school=self.physics.school, family=family, given="Ada", number=number)
+            for family, number in (("Müller", "81"), ("Muller", "82"))
+        ]
+        self.held.enrol([each.pk for each in both])
+        for name, expected in (("Ada Muller", both[1]), ("müller, ada", both[0]), ("Ada Müllér", None)):
+            with self.subTest(name):
+                self.come(sitting, name=name, group="10 a")
+                taking = sitting.takings.order_by("-pk")[0]
+                found = sitting.takings.filter(student=expected) if expected else [taking]
+                self.assertTrue(found)
+                self.assertEqual(taking.student if expected is None else found[0].student, expected)
+
     def test_a_student_without_a_sign_in_comes_in_with_name_and_class(self) -> None:
         sitting = self.give(come_in="named", word="Heron")
         new = Student.objects.create(school=self.physics.school, family="Sørensen", given="Åse", number="77")

@@ -40,10 +40,13 @@ NAMING = re.compile(
 )
 
 
-# what says that a number is not exact
+# what says that a number is not exact: before a formula "ca" is a product and "Ca" calcium
 ABOUT = re.compile(
-    r"\s*(?:[≈~]|(?:ca|approx)\.?(?=[\s\d-])|(?:circa|about|approximately|roughly|ungefähr|etwa|rund)\b)", re.IGNORECASE
+    r"\s*(?:(?P<letters>ca|approx)(?:\.\s*|\s+)(?=[-−–+]?\s*[.,]?\d)"
+    r"|(?:circa|about|approximately|roughly|ungefähr|etwa|rund)\b)",
+    re.IGNORECASE,
 )
+ABOUT_SIGN = re.compile(r"\s*[≈~]")
 PER_HUNDRED = re.compile(r"(?<=[\d)])\s*(?:per ?cent|prozent)\b", re.IGNORECASE)
 
 
@@ -56,7 +59,7 @@ def plain_answer(text: str) -> str:
     stripped = text.lstrip()
     if stripped.startswith("=") and not stripped.startswith("=="):
         text = text.replace("=", " ", 1)
-    elif found := ABOUT.match(text):
+    elif found := ABOUT_SIGN.match(text):
         text = " " * found.end() + text[found.end() :]
     if "er" in text or "ro" in text:
         text = PER_HUNDRED.sub(lambda found: "%".rjust(len(found[0])), text)
@@ -86,13 +89,18 @@ VALUE_OF = re.compile(r"\s*[A-Za-z]\w?\s*\([^()=]{1,24}\)\s*=(?![=<>])")
 
 
 def plain_number(text: str, settings: Settings) -> str:
-    """As ``plain_answer``, and with the letter x read as a multiplication sign before a power of ten.
+    """As ``plain_answer``, without words that say "about", and with the letter x read as a multiplication sign before a
+    power of ten.
 
     >>> plain_number("3.2 x 10^5", Settings())
     '3.2 × 10^5'
+    >>> plain_number("ca. 12", Settings()), plain_number("ca2b", Settings())
+    ('    12', 'ca2b')
     """
     text = plain_value_answer(text)
     if text.count("=") == 1 and (found := VALUE_OF.match(text)):
+        text = " " * found.end() + text[found.end() :]
+    if (found := ABOUT.match(text)) and not (found["letters"] and {"c", "a"} <= settings.names):
         text = " " * found.end() + text[found.end() :]
     return text if "x" in settings.names or ("x" not in text and "X" not in text) else LETTER_TIMES.sub(r"\1×\2", text)
 

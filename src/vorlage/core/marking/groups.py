@@ -18,6 +18,7 @@ from ..answers import NEAR_MISSES, RIGHT, Attempt, DrawnAnswer, Verdict
 from ..mistakes import Claim, Observed, find_mistakes, observed
 from ..notation import Name, Node, Quantity, substitute, walk
 from ..questions import DrawnQuestion
+from ..text import raised_apart
 
 # Near-misses that say more than a formula would, and those that say less.
 BEFORE_FORMULAS = ("angle_unit", "sign", "rounding", "truncation", "power_of_ten")
@@ -100,7 +101,7 @@ def folded(text: str) -> str:
     >>> folded("  The Anode. "), folded("the  anode")
     ('the anode', 'the anode')
     """
-    plain = " ".join(unicodedata.normalize("NFKC", text).split()).casefold()
+    plain = " ".join(unicodedata.normalize("NFKC", raised_apart(text)).split()).lower()
     return re.sub(r"[.!;,]+\Z", "", plain)
 
 

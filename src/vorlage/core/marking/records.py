@@ -11,7 +11,7 @@ from ..answers import Verdict
 from ..questions import DrawnQuestion
 
 # What a mark was given by; a later version of the rules is another one.
-RULES_VERSION = 1
+RULES_VERSION = 2
 
 
 @dataclass(frozen=True, slots=True)

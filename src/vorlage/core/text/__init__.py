@@ -3,7 +3,7 @@
 A printer is one module of ``printers`` and its line in the register there.
 """
 
-from .characters import Unprintable, letters_apart, printable, put_right, unaccented, unprintable
+from .characters import Unprintable, letters_apart, printable, put_right, raised_apart, unaccented, unprintable
 from .printers import HTML, PRINTERS, TYPST, TextPrinter
 from .reading import NARROW, WORKED_OUT, QuestionText, TextProblem, lone_span, read_text
 
@@ -21,6 +21,7 @@ __all__ = [
     "lone_span",
     "printable",
     "put_right",
+    "raised_apart",
     "read_text",
     "unaccented",
     "unprintable",

@@ -115,6 +115,18 @@ def unaccented(text: str) -> str:
     return "".join(sign for sign in plain if not unicodedata.combining(sign))
 
 
+RAISED = re.compile("[⁰¹²³⁴-⁹⁺⁻ⁿⁱ]+")
+
+
+def raised_apart(text: str) -> str:
+    """A text in which what is raised has a caret: compatible characters alone would make x² and x2 one.
+
+    >>> raised_apart("x² 10⁻³")
+    'x^2 10^-3'
+    """
+    return RAISED.sub(lambda found: f"^{unicodedata.normalize('NFKC', found[0])}".replace("−", "-"), text)
+
+
 LONE_LETTER = re.compile(r"(?<!\w)([A-Za-z])(?!\w)")
 
 

@@ -129,15 +129,17 @@ def enter(request: MemberRequest, code: str) -> HttpResponse:
 
 
 def listed(sitting: Sitting, name: str, group: str) -> Student | None:
-    """The student of a class of the sitting who has a name, whichever way round it was typed."""
+    """The student of a class of the sitting who has a name, whichever way round it was typed; accents are forgiven
+    where that leaves one student."""
     classes = [each.pk for each in sitting.classes.all() if folded(each.name) == folded(group)]
     enrolled = Enrolment.objects.filter(held__in=classes, left=None).select_related("student")
     chosen = set(sitting.chosen.values_list("pk", flat=True))
-    wanted = sorted(unaccented(name.replace(",", " ")).split())
-    for each in enrolled:
-        has = sorted(unaccented(f"{each.student.given} {each.student.family}").split())
-        if has == wanted and (not chosen or each.student_id in chosen):
-            return each.student
+    among = [each.student for each in enrolled if not chosen or each.student_id in chosen]
+    for plain in (str.casefold, unaccented):
+        wanted = sorted(plain(name.replace(",", " ")).split())
+        alike = {each for each in among if sorted(plain(f"{each.given} {each.family}").split()) == wanted}
+        if len(alike) == 1:
+            return alike.pop()
     return None
 
 
