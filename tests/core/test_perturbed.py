@@ -9,7 +9,7 @@ import sympy
 from vorlage.core.algebra import EvaluationError, equivalent
 from vorlage.core.algebra.symbolic import from_sympy, to_sympy
 from vorlage.core.notation import Node, line, read, walk
-from vorlage.operations.perturbing import accepted, altered, differs, exchanged, keys
+from vorlage.operations.perturbing import altered, differs, exchanged, faults, keys
 
 HYPERBOLIC = (sympy.sinh, sympy.cosh, sympy.tanh)
 # Longer than this, floats lose all their figures.
@@ -57,7 +57,7 @@ def identities() -> list[tuple[str, Node, Node]]:
 
 class Perturbed(TestCase):
     def test_no_right_answer_with_one_thing_made_wrong_is_accepted(self) -> None:
-        self.assertEqual(accepted(5_000, 0), [])
+        self.assertEqual(faults(5_000, 0), [])
 
     def test_a_dropped_bar_a_rate_and_a_prefix_are_among_what_is_tried(self) -> None:
         chance = random.Random(3)

@@ -12,7 +12,7 @@ from vorlage.core.answers import KINDS, CaseError, check_case
 from vorlage.core.questions import CompiledQuestion, QuestionDrawing, load_document, soundness, survey
 
 from .hostile import HOSTILE as HOSTILE_QUESTIONS
-from .perturbing import accepted
+from .perturbing import faults
 
 ANSWERS: list[dict[str, Any]] = [{"kind": kind.name, **sample} for kind in KINDS.values() for sample in kind.samples]
 # Kinds whose response need not be a string.
@@ -245,8 +245,8 @@ def run(seconds: float, seed: int, perturbed: int) -> int:
             troubles += 1
             print(f"{told}: {answer['kind']} {response!r} {settings}")
     print(f"{tried} answers tried, {troubles} troubles")
-    wrong = accepted(perturbed, seed)
-    for each, certainty in wrong:
-        print(f"accepted ({certainty}): {each.response!r} for {each.answer}")
-    print(f"{perturbed} perturbed answers tried, {len(wrong)} accepted")
+    wrong = faults(perturbed, seed)
+    for each in wrong:
+        print(f"{each.what}: {each.case.response!r} for {each.case.answer}")
+    print(f"{perturbed} perturbed answers tried, {len(wrong)} troubles")
     return 1 if troubles or wrong else 0

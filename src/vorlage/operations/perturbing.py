@@ -51,8 +51,8 @@ n!; binomial(n, 2); n (n + 1)/2; P (1 + r/100)^n; a (1 - q^n)/(1 - q)
 sinh(x); cosh(2x); tanh(x/2); (e^x + e^-x)/2; x e^(-x^2)
 sin(x)^2/(1 + cos(x)); x^20 - x^19; (2x + 1)^50; x + 10^-30; 10^40 x
 """
+# Units of several symbols; those of one are in the table.
 UNITS = "m m^2 m^3 kg g s N N/m N/m^2 Pa J W V A V/m kg/m^3 m/s m/s^2 J/(kg·K) mol L V·m N·m A·s V·s kg·m/s".split()
-PREFIXES = ("", "k", "m", "μ", "n", "M", "G", "c", "d", "h")
 LETTERS = "abcdhkmnpqrtuvwxyz"
 PLACES = 60
 
@@ -200,28 +200,69 @@ def equations(chance: random.Random) -> Iterator[Perturbed]:
 
 
 def quantities(chance: random.Random) -> Iterator[Perturbed]:
-    """Right numbers with another prefix before one symbol of the unit, for ever."""
+    """Right numbers with the unit made wrong, for ever: another prefix, another symbol, another power of ten. What is
+    wrong is known from a table by hand, in which the reader of units has no part."""
+    from tests.unit_table import ENTRIES, POWERS
+
+    entries = list(ENTRIES.values())
+    prefixed = [entry for entry in entries if entry.prefixes]
+    prefixes = {entry.symbol: ["", *sorted(entry.prefixes)] for entry in entries}
     while True:
-        unit = chance.choice(UNITS)
-        place = chance.choice([found.start() for found in re.finditer("[A-Za-z]+", unit)])
-        prefix = chance.choice(PREFIXES[1:])
-        bare = unit[place:]
-        if bare.startswith("kg"):
-            other = unit[:place] + prefix + unit[place + 1 :]
+        if chance.random() < 0.4:
+            unit = chance.choice(UNITS)
+            place = chance.choice([found.start() for found in re.finditer("[A-Za-z]+", unit)])
+            prefix, bare = chance.choice(sorted(POWERS)), unit[place:]
+            other = unit[:place] + prefix + (unit[place + 1 :] if bare.startswith("kg") else bare)
+            if other != unit:
+                yield Perturbed({"kind": "quantity", "key": "12.5", "unit": unit}, f"12.5 {other}")
+        elif chance.random() < 0.5:
+            entry = chance.choice(prefixed)
+            meant, written = (chance.choice(prefixes[entry.symbol]) for _ in range(2))
+            if POWERS.get(meant, 0) != POWERS.get(written, 0):
+                key = f"12.5*10^({POWERS.get(meant, 0)})"
+                yield Perturbed({"kind": "quantity", "key": key, "unit": entry.symbol}, f"12.5 {written}{entry.symbol}")
         else:
-            other = unit[:place] + prefix + unit[place:]
-        if other != unit:
-            yield Perturbed({"kind": "quantity", "key": "12.5", "unit": unit}, f"12.5 {other}")
+            one, other_entry = chance.choice(entries), chance.choice(entries)
+            before, after = chance.choice(prefixes[one.symbol]), chance.choice(prefixes[other_entry.symbol])
+            same = one.with_prefix(before), one.dimension
+            if same != (other_entry.with_prefix(after), other_entry.dimension):
+                unit, response = before + one.symbol, f"12.5 {after}{other_entry.symbol}"
+                if "b" not in {one.symbol, other_entry.symbol}:
+                    yield Perturbed({"kind": "quantity", "key": "12.5", "unit": unit}, response)
 
 
-def accepted(count: int, seed: int) -> list[tuple[Perturbed, str]]:
-    """The perturbed answers among so many that were accepted all the same, each with how sure the check was."""
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """A verdict on a perturbed answer that is not as it should be, and what is wrong with it."""
+
+    case: Perturbed
+    what: str
+
+
+# Of so many refutations two have their witness looked at; one of them is an equation in every second round.
+LOOKED_AT = 8
+
+
+def faults(count: int, seed: int) -> list[Fault]:
+    """Among so many perturbed answers those that were accepted all the same, with how sure the check was, and those
+    whose witness shows nothing to an evaluator of its own."""
+    from tests.core.second_opinion import NotCovered, fault_of_refutation
+
     chance = random.Random(seed)
     wrong = formulas(chance), quantities(chance), equations(chance)
     found = []
     for k in range(count):
         case = next(wrong[1 if k % 10 == 9 else 2 if k % 10 == 8 else 0])
         verdict = check_case({"answer": case.answer, "response": case.response})
+        certainty, kind = verdict.certainty, case.answer["kind"]
         if verdict.outcome in {"right", "partly"}:
-            found.append((case, verdict.certainty.kind if verdict.certainty else ""))
+            found.append(Fault(case, f"accepted ({certainty.kind if certainty else 'unsaid'})"))
+        elif kind != "quantity" and certainty is not None and certainty.witness and k % LOOKED_AT in {0, 4}:
+            assert verdict.tree is not None
+            try:
+                fault = fault_of_refutation(kind, read(case.answer["key"]), verdict.tree, certainty, False)
+            except NotCovered:
+                continue
+            if fault:
+                found.append(Fault(case, fault))
     return found
