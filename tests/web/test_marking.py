@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 from fractions import Fraction
 from typing import Any
 from unittest import mock
@@ -15,7 +16,7 @@ from django.utils import timezone
 from vorlage.core.algebra import approximate
 from vorlage.core.answers import shown_marks
 from vorlage.core.marking import Group
-from vorlage.web.bank.models import Question
+from vorlage.web.bank.models import Question, Revision
 from vorlage.web.forms.models import FormSetCandidate
 from vorlage.web.marking.columns import column_of
 from vorlage.web.marking.models import Decision, Grouped, ReadyComment, Unsaved
@@ -25,6 +26,7 @@ from vorlage.web.marking.tasks import give_to_later_ones
 from vorlage.web.people.models import Department
 from vorlage.web.sittings.models import Comment, Mark, Sitting, Taking
 from vorlage.web.sittings.questions import questions_had
+from vorlage.web.sittings.remarking import report
 
 from .samples import department, frozen, person, question, test_of
 from .test_sittings import Sat, do_jobs
@@ -501,3 +503,31 @@ class ByHand(Marking):
         page = self.client.get(reverse("mark-student", args=[sitting.pk, taking.pk]))
         self.assertEqual(page.context["total"].reached, Fraction(9, 2))
         self.assertFalse(page.context["total"].so_far)
+
+
+class Remarking(Marking):
+    """What would come out otherwise is listed, and nothing is changed."""
+
+    def test_only_what_a_rule_decided_and_decides_otherwise_now_is_listed(self) -> None:
+        sitting = self.sat("right")
+        self.assertEqual(list(report()), [])
+        marks = Mark.objects.filter(taking__sitting=sitting, part="work").order_by("pk")
+        first, second = marks[0], marks[1]
+        Mark.objects.filter(pk=first.pk).update(outcome="wrong", share="0", marks="0")
+        Mark.objects.filter(pk=second.pk).update(outcome="wrong", share="0", marks="0", by=self.author)
+        kept = list(Mark.objects.order_by("pk").values())
+        (line,) = report()
+        self.assertIn("was wrong, 0 of 2; now right, 2 of 2", line)
+        self.assertIn(first.taking.who, line)
+        self.assertEqual(list(Mark.objects.order_by("pk").values()), kept)
+
+    def test_a_question_that_is_unsound_now_and_a_student_in_trouble_stop_nobody(self) -> None:
+        self.sat("right")
+        revision = self.question.newest
+        document = copy.deepcopy(revision.document)
+        document["parts"][0]["answer"]["unit"] = "blorb"
+        Revision.objects.filter(pk=revision.pk).update(document=document)
+        with mock.patch("vorlage.web.sittings.remarking.marks_by_rule", side_effect=ValueError("no more")):
+            lines = list(report())
+        self.assertIn("blorb", lines[0])
+        self.assertEqual(sum("could not be marked anew: no more" in line for line in lines), len(self.students))
