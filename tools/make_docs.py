@@ -37,7 +37,8 @@ ANSWERS_HEAD = """# How answers are checked
 The same answer, the same draw and the same response always give the same verdict: **right**, **partly**, **wrong**,
 **blank**, **unreadable** or **waiting**. An unreadable response says where reading stopped and what would help; it
 costs nothing. One that waits has to be marked by a person: an answer at length, words without a list of accepted ones,
-or a check that would take too long. Every verdict has a `code` for programs.
+a check that would take too long, or an equation whose solutions cannot be told apart. Every verdict has a `code` for
+programs.
 
 This page is made from the cases of the kinds of answer (`cases.toml` in the folder of each), by
 `PYTHONPATH=src:. .vorlage/venv/bin/python -m tools.make_docs`.

@@ -41,7 +41,7 @@ from vorlage.core.notation import (
 mp.dps = 65
 # for what differs by less than that shows
 MANY = 1600
-SAME, HOLDS = mpf("1e-50"), mpf("1e-9")
+SAME, HOLDS = mpf("1e-50"), mpf("1e-18")
 Point = Mapping[str, Fraction]
 
 
@@ -274,7 +274,7 @@ def fault_of_refutation(kind: str, key: Node, response: Node, found: Certainty, 
 
 
 def gap(tree: Node, point: Point, degrees: bool, kind: str) -> bool:
-    """Whether an equation all but holds at a witness, which is rounded for people; for inequalities, whether it does."""
+    """Whether an equation all but holds at a witness, which has thirty figures; for inequalities, whether it does."""
     worked = Worked(point, degrees)
     if kind == "inequality":
         try:
@@ -285,7 +285,7 @@ def gap(tree: Node, point: Point, degrees: bool, kind: str) -> bool:
             return False
     for equation in equations_of(tree) or ():
         left, right = (value(term, point, degrees) for term in equation.terms)
-        if left is not None and right is not None and abs(left - right) <= HOLDS * (1 + abs(left)):
+        if left is not None and right is not None and abs(left - right) <= HOLDS * (abs(left) + abs(right) + HOLDS):
             return True
     return False
 

@@ -56,6 +56,8 @@ SURE_BITS = 40
 # What comparing two formulas takes at least, in steps.
 STEPS_OF_COMPARING = 50
 ONE = Number(Fraction(1))
+# From here on a denominator is too long to be read.
+LONG = 10_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,6 +74,13 @@ class Certainty:
     witness: tuple[tuple[str, Fraction], ...] = ()
     key_value: str | None = None
     response_value: str | None = None
+
+    @property
+    def shown_witness(self) -> list[tuple[str, str]]:
+        """The witness for people: short fractions as they are, others as decimals near them."""
+        return [
+            (name, str(value) if value.denominator < LONG else f"≈ {float(value):.6g}") for name, value in self.witness
+        ]
 
     @property
     def holds(self) -> bool:

@@ -28,7 +28,7 @@ from ..notation import (
     rebuild,
     walk,
 )
-from .balls import DECISIONS, ball
+from .balls import DECISIONS, Balls, ball
 from .breaks import breaks_of
 from .errors import EvaluationError
 from .evaluation import Compiled
@@ -206,8 +206,24 @@ def simple_near(place: arb, room: float | None) -> Fraction:
     exact = to_fraction(fmpq(mantissa) * fmpq(2) ** int(exponent))
     if room is None:
         return exact.limit_denominator(10**12)
-    near = (exact.limit_denominator(most) for most in (1, 2, 4, 10, 100, 10**4, 10**8))
+    near = (exact.limit_denominator(most) for most in (1, 2, 4, 10, 100, 10**4, 10**8, 10**12))
     return next((simple for simple in near if abs(simple - exact) < room), exact)
+
+
+def holds_at(tree: Node, found: RealSet, name: str, place: Fraction, angle: str) -> bool:
+    """Whether a statement surely holds at a place: by itself where it is made of relations, by the set that it
+    describes where it is an interval or a list of numbers."""
+    at = fmpq(place.numerator, place.denominator)
+    with ctx.workprec(BITS):
+        if isinstance(tree, Logic):
+            every = any if tree.word == "or" else all
+            return every(holds_at(term, found, name, place, angle) for term in tree.terms)
+        if isinstance(tree, Interval | Collection) or (isinstance(tree, Relation) and tree.signs == ("in",)):
+            return any(piece.contains(arb(at)) for piece in found)
+        try:
+            return Balls({name: at}, angle).holds(tree)
+        except EvaluationError:
+            return False
 
 
 class Reader:

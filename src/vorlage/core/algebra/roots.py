@@ -24,13 +24,15 @@ from .rationals import NotRational, RationalReader, univariate
 from .trials import scales_of
 from .values import to_fraction
 
-BITS = 256
+# The working precision, and that for the smallest values at the places that are looked at.
+BITS, MANY_BITS = 256, 28_000
 ZERO = Number(Fraction(0))
 # Half the width of an enclosure, and what a difference is at most where two sides are taken to be equal.
 NARROW, CLOSE = fmpq(1, 1 << 100), arb(2) ** -60
 # Signs are looked for in steps of a fourth up to here on both sides, besides at the places of ``grid``.
 REACH, LARGEST = 20, 10**9
 MAXIMUM_ROOTS = 16
+FIGURES = 30
 MAXIMUM_DENOMINATOR = 720
 STEPS_OF_A_SECANT = 12
 
@@ -135,7 +137,8 @@ def refined(equation: Relation, side: Node, place: float, name: str, angle: str)
             left, right = (substitute(term, {name: literal(guess)}) for term in equation.terms)
             if same_number(left, right, angle) or changes_sign(side, exact, name, angle):
                 return Root(root.place, exact, True) if same_number(left, right, angle) else around(exact)
-            return root
+            # what is all but 0 far out, as 2^x is, is told from what is 0 by many digits
+            return root if holds(equation, name, root, angle, MANY_BITS) else None
     middle = by_secants(side, fmpq(*place.as_integer_ratio()), name, angle)
     if middle is not None and changes_sign(side, middle, name, angle):
         return around(middle)
@@ -180,18 +183,19 @@ def by_secants(side: Node, start: fmpq, name: str, angle: str) -> fmpq | None:
     return here
 
 
-def holds(equation: Relation, name: str, root: Root, angle: str) -> bool | None:
+def holds(equation: Relation, name: str, root: Root, angle: str, bits: int = BITS) -> bool | None:
     """Whether an equation holds at a solution of another: False where it surely does not, or surely has no value
     there; None where this precision cannot tell."""
     try:
-        left, right = (ball(term, {name: root.at}, BITS, angle) for term in equation.terms)
+        left, right = (ball(term, {name: root.at}, bits, angle) for term in equation.terms)
     except Undefined:
         return None if root.exact is None and has_value(equation, name, root.middle, angle) else False
     except EvaluationError:
         return None
     if not left.overlaps(right):
         return False
-    gap = left - right
+    with ctx.workprec(bits):
+        gap = left - right
     return True if gap.rad() <= CLOSE * (1 + abs(left.mid())) else None
 
 
@@ -204,8 +208,11 @@ def has_value(equation: Relation, name: str, place: fmpq, angle: str) -> bool:
     return True
 
 
-def fraction_of(root: Root, places: int = 12) -> Fraction:
-    """The solution as a short fraction near it: a witness is for people."""
+def fraction_of(root: Root) -> Fraction:
+    """The solution as a witness has it: exactly, or to thirty figures."""
     if root.exact is not None:
         return to_fraction(root.exact)
-    return Fraction(round(to_fraction(root.middle) * 10**places), 10**places)
+    value = to_fraction(root.middle)
+    whole = len(str(abs(value.numerator))) - len(str(value.denominator))
+    places = max(0, FIGURES - whole)
+    return Fraction(round(value * 10**places), 10**places)

@@ -123,10 +123,18 @@ def same_solutions(key: Node, response: Node, where: tuple[Node, ...] = (), angl
     if a.is_zero() or b.is_zero():
         return PROVED if a.is_zero() and b.is_zero() else REFUTED
     if real_factors(a) == real_factors(b):
-        return PROVED
+        # what is cancelled had no value where it vanished: x (x - 3)/x = 0 has one solution
+        divided = len(names) == 1 and any(map(divides, (*wanted, *given)))
+        holes = by_solutions(wanted, given, where, angle) if divided else None
+        return holes if holes is not None and holes.witness else PROVED
     found = (by_a_letter(wanted, given, where, angle) if where else None) or by_solutions(wanted, given, where, angle)
     # the zeros of a polynomial in one letter are all known
     return found or (REFUTED if len(names) == 1 else UNDECIDED)
+
+
+def divides(tree: Node) -> bool:
+    """Whether a formula divides by a letter."""
+    return any(isinstance(node, Quotient) and names_in(node.denominator) for node in walk(tree))
 
 
 def same_numbers(key: Node, response: Node, angle: str) -> bool:

@@ -176,12 +176,20 @@ SAID = [
 ]
 
 
+# every number: x in R, all real numbers
+EVERY_NUMBER = re.compile(r"\s*(?:(?:[a-z]\s*(?:in\b|∈)\s*)?(?:R\b|ℝ)|all\s+real(?:s|\s+numbers))\s*")
+
+
 def in_signs(text: str) -> str:
     """An inequality said in words, in signs.
 
     >>> in_signs("x is greater than 2")
     'x > 2'
+    >>> in_signs("x in R")
+    '(-infinity, infinity)'
     """
+    if EVERY_NUMBER.fullmatch(text):
+        return "(-infinity, infinity)"
     for words, sign in SAID:
         text = words.sub(sign, text)
     return text

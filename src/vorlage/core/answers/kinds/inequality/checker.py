@@ -6,11 +6,8 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
-from flint import arb, fmpq
-
 from ....algebra import (
     Certainty,
-    Condition,
     Described,
     EvaluationError,
     NoRealSet,
@@ -18,6 +15,7 @@ from ....algebra import (
     RationalReader,
     Values,
     described,
+    holds_at,
     same_set,
     separating,
     with_values,
@@ -155,30 +153,20 @@ class DrawnInequality(DrawnAnswer):
             return Certainty("undecided"), ()
         place, of_key, of_response = found
         name = next(iter(names_in(key or self.key) | names_in(tree)), "x")
-        if not exact:
-            # what was found by searching counts where the statements themselves confirm it
-            of_key = holds_at(key or self.key, wanted, name, place, angle)
-            of_response = holds_at(tree, given, name, place, angle)
+        near = same_set(wanted.numbers, given.numbers, ends_matter=False)
+        if not exact and not near:
+            # what was found by searching counts where the statements themselves confirm it; where the ends are the
+            # same and only one of the sets has them, the sets are not one, wherever the ends are exactly
+            of_key = holds_at(key or self.key, wanted.numbers, name, place, angle)
+            of_response = holds_at(tree, given.numbers, name, place, angle)
         if of_key is of_response:
             return Certainty("undecided"), ()
-        near = same_set(wanted.numbers, given.numbers, ends_matter=False)
         told = ("Check whether the ends belong to it.",) if near else ()
         return Certainty("refuted", 0, ((name, place),), *map(words, (of_key, of_response))), told
 
 
 def words(holds: bool) -> str:
     return "holds" if holds else "does not hold"
-
-
-def holds_at(tree: Node, found: Described, name: str, place: Fraction, angle: str) -> bool:
-    """Whether a statement holds at a place: by itself where it is made of relations, by its set where it is a set."""
-    if isinstance(tree, Interval | Collection) or (isinstance(tree, Relation) and tree.signs == ("in",)):
-        at = arb(fmpq(place.numerator, place.denominator))
-        return any(piece.contains(at) for piece in found.numbers)
-    try:
-        return Condition(tree, angle).holds({name: fmpq(place.numerator, place.denominator)})
-    except EvaluationError:
-        return False
 
 
 def is_solved(tree: Node) -> bool:
