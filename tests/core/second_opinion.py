@@ -285,9 +285,24 @@ def gap(tree: Node, point: Point, degrees: bool, kind: str) -> bool:
             return False
     for equation in equations_of(tree) or ():
         left, right = (value(term, point, degrees) for term in equation.terms)
-        if left is not None and right is not None and abs(left - right) <= HOLDS * (abs(left) + abs(right) + HOLDS):
+        if left is None or right is None:
+            continue
+        if abs(left - right) <= HOLDS * (abs(left) + abs(right) + HOLDS) or crosses(equation, point, degrees):
             return True
     return False
+
+
+def crosses(equation: Relation, point: Point, degrees: bool) -> bool:
+    """Whether an equation has a solution closer to a witness than its last figures: the two sides change places."""
+    *_, letter = point
+    apart = []
+    for step in (-1, 1):
+        at = {**point, letter: point[letter] * (1 + Fraction(step, 10**28))}
+        left, right = (value(term, at, degrees) for term in equation.terms)
+        if left is None or right is None:
+            return False
+        apart.append(left - right)
+    return bool(apart[0] * apart[1] < 0)
 
 
 def points(letters: frozenset[str], seed: str, count: int) -> Iterator[Point]:

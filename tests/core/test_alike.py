@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from vorlage.core.answers import check_case
 from vorlage.core.answers.kinds.chemical.reactions import ELEMENTS
+from vorlage.core.forms.form_set import form_codes
 from vorlage.core.marking.groups import folded
 from vorlage.core.notation import FUNCTIONS, Call, NotationError, read, walk
 from vorlage.core.notation.vocabulary import SYNONYMS
@@ -99,6 +100,15 @@ class Words(TestCase):
             ["x²", "x2", "x^3", "10⁻³", "10-3", "Maße", "Masse", "x", "-x", "½", "12"], 2
         ):
             self.assertNotEqual(folded(one), folded(other), f"{one} and {other}")
+
+
+class Codes(TestCase):
+    def test_codes_of_forms_are_told_apart_however_they_are_typed(self) -> None:
+        # what is typed is looked up in capitals; O, 0, 1, I, 2, Z, 5, S, 8 and B, which are taken for each other, are not used
+        for seed in ("a", "b", "c"):
+            codes = form_codes(seed, 400)
+            self.assertEqual(len({code.lower().upper() for code in codes}), 400)
+            self.assertFalse(set("".join(codes)) & set("O01I2Z5S8BGQ6"))
 
 
 class Circa(TestCase):

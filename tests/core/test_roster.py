@@ -227,5 +227,12 @@ class Comparing(TestCase):
         found = self.compared(("Dray", "Ola", "0080"), ("Dray", "Ola", "0085"))
         self.assertEqual([line.kind for line in found.lines], [Kind.SAME, Kind.DOUBTFUL])
 
+    def test_numbers_that_only_capitals_tell_apart_are_two_students(self) -> None:
+        school = [Known(8, "Gill", "Ben", "a1", here=True), Known(9, "Gill", "Cy", "A1", here=True)]
+        for number, name, student in (("a1", "Ben", 8), ("A1", "Cy", 9)):
+            line = compare([Entry(1, "Gill", name, number)], school).lines[0]
+            self.assertEqual((line.kind, line.student and line.student.id), (Kind.SAME, student))
+        self.assertEqual(compare([Entry(1, "Gill", "Ben", "a1")], school[1:]).lines[0].student, school[1])
+
     def test_what_a_list_leaves_empty_stays(self) -> None:
         self.assertEqual(self.compared(("Adair", "Kofi", "1204", "")).lines[0].changes, ())

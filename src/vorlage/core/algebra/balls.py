@@ -191,6 +191,10 @@ class Balls:
             if degree is None or degree == 0:
                 raise Undefined("The order of a root is a whole number.")
             return rational_power(self.of(node.arguments[1]), 1 / degree)
+        if name == "sqrt" and (inside := even_power(node.arguments[0])) is not None:
+            # the root of a square is defined where no precision tells the square from a negative number
+            base, half = inside
+            return whole_power(abs(self.of(base)), half)
         return function(*map(self.of, spread(node)))
 
 
@@ -236,6 +240,16 @@ def rational_constant(node: Node) -> fmpq | None:
         top, bottom = rational_constant(node.numerator), rational_constant(node.denominator)
         return None if top is None or bottom is None or bottom == 0 else top / bottom
     return rational_constant(node.value) if isinstance(node, Drawn) else None
+
+
+def even_power(node: Node) -> tuple[Node, int] | None:
+    """The base of an even power, and half its exponent; None for anything else."""
+    if not isinstance(node, Power):
+        return None
+    exponent = rational_constant(node.exponent)
+    if exponent is None or exponent.q != 1 or exponent < 2 or int(exponent.p) % 2 or exponent > 1000:
+        return None
+    return node.base, int(exponent.p) // 2
 
 
 def divided(top: arb, bottom: arb) -> arb:

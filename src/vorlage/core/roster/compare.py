@@ -79,18 +79,25 @@ def compare(entries: Sequence[Entry], school: Iterable[Known]) -> Comparison:
     number, and a number under another name altogether, are doubtful and for a person to decide.
     """
     known = list(school)
+    # a1 is A1 unless somebody has that number as it is written
     numbers = {each.number.casefold(): each for each in known if each.number}
+    numbers |= {each.number: each for each in known if each.number}
     names: dict[tuple[str, str], list[Known]] = defaultdict(list)
     addresses = {each.email.lower(): each for each in known if each.email}
     for each in known:
         names[named(each)].append(each)
     # whoever is meant by a number is not meant by a name as well
-    meant = {numbers[entry.number.casefold()].id for entry in entries if entry.number.casefold() in numbers}
+    meant = {who.id for entry in entries if (who := of_number(entry.number, numbers)) is not None}
     lines = [judged(entry, numbers, names, meant) for entry in entries]
     lines = [with_address(line, addresses) for line in lines]
     spoken = {line.student.id for line in lines if line.student}
     gone = tuple(each for each in known if each.here and each.id not in spoken)
     return Comparison(tuple(lines), gone, {kind: sum(line.kind == kind for line in lines) for kind in Kind})
+
+
+def of_number(number: str, numbers: Mapping[str, Known]) -> Known | None:
+    """Whoever has a number, as it is written or else whatever its capitals."""
+    return numbers.get(number) or numbers.get(number.casefold())
 
 
 def named(each: Known | Entry) -> tuple[str, str]:
@@ -102,7 +109,7 @@ def judged(
 ) -> Line:
     """What becomes of a row."""
     if entry.number:
-        by_number = numbers.get(entry.number.casefold())
+        by_number = of_number(entry.number, numbers)
         if by_number is not None:
             if set(named(entry)) & set(named(by_number)):
                 return settled(entry, by_number)
