@@ -19,6 +19,7 @@ from django.urls import reverse
 from django.utils import timezone
 from PIL import Image
 
+from vorlage.core.marking import RULES_VERSION
 from vorlage.core.questions import load_document
 from vorlage.core.sittings import MOMENTS, ROWS, Rules
 from vorlage.library import samples
@@ -502,7 +503,7 @@ class Marking(Sat):
         do_jobs()
         marks = {(each.position, each.part): each for each in self.taking(sitting).marks()}
         mark = marks[q, p]
-        self.assertEqual((mark.outcome, mark.held.marks, mark.version), ("unreadable", Fraction(0), 1))
+        self.assertEqual((mark.outcome, mark.held.marks, mark.version), ("unreadable", Fraction(0), RULES_VERSION))
         self.assertEqual(mark.because, "it cannot be read")
         self.assertTrue(mark.draw and mark.revision)
 

@@ -79,7 +79,7 @@ TOO_COSTLY = Verdict(
 )
 UNDECIDED = Verdict(
     WAITING,
-    feedback=("Whether this is right could not be decided: somebody will look at it.",),
+    feedback=("Your teacher will mark this answer: it could not be checked automatically.",),
     because="no proof and no counterexample was found",
     code="undecided",
 )
