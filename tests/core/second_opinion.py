@@ -305,10 +305,10 @@ def crosses(equation: Relation, point: Point, degrees: bool) -> bool:
     return bool(apart[0] * apart[1] < 0)
 
 
-def points(letters: frozenset[str], seed: str, count: int) -> Iterator[Point]:
-    """Points of its own: of several sizes, of either sign, every fifth of whole numbers."""
+def points(letters: frozenset[str], seed: str) -> Iterator[Point]:
+    """A hundred points of its own: of several sizes, of either sign, every fifth of whole numbers."""
     chance = random.Random(seed)
-    for k in range(count):
+    for k in range(100):
         size = chance.choice([1, 3, 10, 50])
         yield {
             name: Fraction(chance.randint(-size, size))
@@ -323,9 +323,7 @@ def fault_of_proof(kind: str, key: Node, response: Node, degrees: bool) -> str:
     if isinstance(key, PlusMinus) or isinstance(response, PlusMinus):
         raise NotCovered("±")
     letters = names_in(key) | names_in(response)
-    # a solution is looked for beside each point of an equation
-    count = 12 if kind == "equation" else 100
-    for point in points(letters, repr((kind, key, response)), count):
+    for point in points(letters, repr((kind, key, response))):
         if kind == "formula":
             wanted, given = value(key, point, degrees), value(response, point, degrees)
             if wanted is None or given is None:
@@ -374,7 +372,7 @@ def solved_near(equation: Relation, letter: str, point: Point, degrees: bool) ->
     here = before + mpf("0.37")
     try:
         first, second = side(before), side(here)
-        for _ in range(40):
+        for _ in range(14):
             if abs(second) < mpf("1e-40"):
                 return Fraction(int(here * 10**60), 10**60)
             if second == first:
