@@ -50,12 +50,15 @@ NEARBY = fmpq(1, 997)
 WITNESSES = 16
 # The working precision at breaks, how close to zero what vanishes there comes, and how close two values are that may be
 # one: breaks are known to some 190 binary digits.
-BREAK_BITS, BREAK_NEAR, BREAK_CLOSE = 320, arb(2) ** -100, arb(2) ** -40
+BREAK_BITS, BREAK_NEAR, BREAK_CLOSE = 320, arb(2) ** -100, arb(2) ** -80
+JUMPING = frozenset(["if", "sgn", "floor", "ceil", "round", "mod"])
 # Binary digits beyond the height that an agreement has to show.
 SURE_BITS = 40
 # What comparing two formulas takes at least, in steps.
 STEPS_OF_COMPARING = 50
 ONE = Number(Fraction(1))
+# The longest denominator of a break that was looked for with floats and is taken to be a fraction.
+SHORT = 720
 # From here on a denominator is too long to be read.
 LONG = 10_000
 
@@ -151,7 +154,7 @@ def equivalent(key: Node, response: Node, where: Sequence[Node] = (), angle: str
         return different(comparison, names)
     if same is None:
         found = canonical_equality(comparison)
-        if found is not None and (not found.domain_contained or jumps(key, response)):
+        if found is not None and (not found.domain_contained or single_values_open(key, response)):
             return sampled(comparison, names, equal=True)
         same = found is not None
     if not same and not names:
@@ -162,7 +165,12 @@ def equivalent(key: Node, response: Node, where: Sequence[Node] = (), angle: str
     return PROVED if same and met else sampled(comparison, names, bool(same))
 
 
-def jumps(key: Node, response: Node) -> bool:
+def has_jumps(*trees: Node) -> bool:
+    """Whether anything in formulas jumps from one value to another."""
+    return any(isinstance(node, Call) and node.function in JUMPING for tree in trees for node in walk(tree))
+
+
+def single_values_open(key: Node, response: Node) -> bool:
     """Whether values at single places are not settled by canonical forms: a sign there is |u|/u, and a rounded number
     the whole number below u + 1/2."""
     found = [{node.function for node in walk(tree) if isinstance(node, Call)} for tree in (key, response)]
@@ -321,14 +329,22 @@ def sampled(comparison: Comparison, names: list[str], equal: bool = False) -> Ce
         agreed += decided
         if defined:
             inside.append(piece[0])
-    for spot in found.spots:
-        differing = at_break(tried, spot)
-        if differing is not None:
-            return differing
+    # what has no jumps is continuous: where both have a value at a break, it is that of the pieces beside it
+    if has_jumps(comparison.key, comparison.response):
+        fractions_near = ({names[0]: short(spot[names[0]])} for spot in found.spots if len(names) == 1)
+        for spot in chain(found.spots, fractions_near):
+            differing = at_break(tried, spot)
+            if differing is not None:
+                return differing
     if agreed:
         sure = found.exact and (equal or all(equal_in_piece(comparison, point) for point in inside))
         return PROVED if sure else Certainty("agrees", agreed)
     return at_small_points(tried, names)
+
+
+def short(value: fmpq) -> fmpq:
+    """A break that was looked for with floats as the short fraction that it may be."""
+    return fmpq(*to_fraction(value).limit_denominator(SHORT).as_integer_ratio())
 
 
 def at_break(tried: Trial, spot: Point) -> Certainty | None:
@@ -336,6 +352,12 @@ def at_break(tried: Trial, spot: Point) -> Certainty | None:
     A hole of the answer is forgiven, another value is not."""
     if not tried.admits(spot):
         return None
+    try:
+        wanted, given = tried.value(tried.key, spot), tried.value(tried.response, spot)
+        if not wanted.overlaps(given):
+            return refuted(spot, wanted, given)
+    except EvaluationError:
+        pass
     try:
         wanted, given = (
             ball(snapped(tree, spot, tried.angle), spot, BREAK_BITS, tried.angle)
