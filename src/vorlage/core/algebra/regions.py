@@ -23,6 +23,7 @@ Point = dict[str, fmpq]
 MAXIMUM_BORDERS, MAXIMUM_CELLS = 8, 4
 # How often all letters are gone through in the search for a largest value.
 ROUNDS = 3
+SMALLEST_BEND = 1e-9
 LARGEST_PLACE = 2.0**8
 PLACES = sorted({place for place in grid([fmpq(1)]) if abs(place) <= LARGEST_PLACE} | set(map(float, range(-40, 41))))
 
@@ -82,12 +83,22 @@ def furthest(border: Node, names: Sequence[str], sign: int, angle: str) -> Itera
             value = along(border, name, here, angle)
             if value is None:
                 return
-            found = [(sign * each, -abs(place), place) for place in PLACES if (each := value(place)) is not None]
+            likely = [*PLACES, *vertex(value)]
+            found = [(sign * each, -abs(place), place) for place in likely if (each := value(place)) is not None]
             if found:
                 here[name] = fmpq(*max(found)[2].as_integer_ratio())
         if here == before:
             break
     yield here
+
+
+def vertex(value: Callable[[float], float | None]) -> list[float]:
+    """Where the parabola through three values turns: far out as well, discs are found at once."""
+    low, middle, high = value(-1.0), value(0.0), value(1.0)
+    if low is None or middle is None or high is None:
+        return []
+    bend = low - 2 * middle + high
+    return [(low - high) / (2 * bend)] if abs(bend) > SMALLEST_BEND else []
 
 
 def along(border: Node, name: str, here: Mapping[str, fmpq], angle: str) -> Callable[[float], float | None] | None:
