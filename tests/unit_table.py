@@ -23,6 +23,7 @@ BEFORE = {
 }
 TABLE = tomllib.loads((Path(__file__).parent / "units.toml").read_text("utf-8"))
 DECIDED: dict[str, str] = TABLE["decided"]
+SPELLED: dict[str, list[str]] = TABLE["spelled"]
 Dimension = tuple[tuple[str, int], ...]
 
 
@@ -34,6 +35,8 @@ class Entry:
     factor: Fraction
     dimension: Dimension
     prefixes: frozenset[str]
+    # whether the factor is to be multiplied by π
+    pi: bool = False
 
     def with_prefix(self, prefix: str) -> Fraction:
         return self.factor * (Fraction(10) ** POWERS[prefix] if prefix else 1)
@@ -45,7 +48,8 @@ def entries() -> Iterator[Entry]:
         powers = (each.partition("^") for each in dimension if each != "1")
         read = tuple(sorted((base, int(power or 1)) for base, _, power in powers))
         top, _, bottom = factor.partition("/")
-        yield Entry(symbol, Fraction(top) / Fraction(bottom or 1), read, frozenset(BEFORE[prefixes]))
+        number = Fraction(1) if top == "pi" else Fraction(top)
+        yield Entry(symbol, number / Fraction(bottom or 1), read, frozenset(BEFORE[prefixes]), top == "pi")
 
 
 ENTRIES = {each.symbol: each for each in entries()}

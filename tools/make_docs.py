@@ -8,7 +8,7 @@ from typing import Any
 
 from tests.core.test_cases import OUTCOMES, cases
 from tests.core.test_notation import READINGS, REFUSALS
-from tests.unit_table import DECIDED, TABLE
+from tests.unit_table import DECIDED, SPELLED, TABLE
 
 from vorlage.core.answers import chapters
 from vorlage.core.notation import NotationError, line, read, speak
@@ -196,6 +196,12 @@ PREFIXES = {
     "all": "all 24", "nohecto": "all but h", "large": "k and larger", "small": "d and smaller",
     "both": "k and larger, d and smaller", "years": "k, M, G", "none": "none",
 }  # fmt: skip
+SPELLINGS = """
+## Other ways to write them
+
+| unit | also |
+|---|---|
+"""
 COLLISIONS = """
 ## Letters that could be read twice
 
@@ -211,6 +217,9 @@ def units_page() -> str:
         symbol, factor, *dimension, prefixes = row.split()
         amount = " ".join([factor, *(each for each in dimension if each != "1")])
         written += f"| {code(symbol)} | {amount} | {PREFIXES[prefixes]} |\n"
+    written += SPELLINGS
+    for symbol, several in SPELLED.items():
+        written += f"| {code(symbol)} | {', '.join(map(code, several))} |\n"
     return written + COLLISIONS + "".join(f"| {code(text)} | {said} |\n" for text, said in DECIDED.items())
 
 

@@ -7,8 +7,9 @@ from vorlage.core.algebra import to_fraction
 from vorlage.core.answers import check_case
 from vorlage.core.notation import NotationError
 from vorlage.core.quantities import Unit, read_unit
+from vorlage.core.quantities.symbols import PREFIXED, SHORT, SPELLINGS, TWO_UNITS
 
-from ..unit_table import DECIDED, ENTRIES, POWERS, Dimension
+from ..unit_table import DECIDED, ENTRIES, POWERS, SPELLED, Dimension
 
 BASES = {
     "meter": "m", "kilogram": "kg", "second": "s", "ampere": "A", "kelvin": "K", "mole": "mol", "candela": "cd",
@@ -33,11 +34,11 @@ def outcome(unit: str, response: str, key: str = "12.5") -> str:
 
 
 class Table(TestCase):
-    def is_unit(self, text: str, factor: Fraction, dimension: Dimension) -> None:
+    def is_unit(self, text: str, factor: Fraction, dimension: Dimension, pi: bool = False) -> None:
         read = read_unit(text)
         self.assertEqual(dimension_of(read), dimension, text)
         self.assertLess(abs(to_fraction(read.factor) / factor - 1), CLOSE, text)
-        self.assertEqual(read.pi, 0, text)
+        self.assertEqual(read.pi, pi, text)
 
     def test_every_symbol_with_every_prefix(self) -> None:
         collisions = set()
@@ -50,7 +51,7 @@ class Table(TestCase):
                         collisions.add(text)
                         continue
                     if not prefix or micro in entry.prefixes:
-                        self.is_unit(text, entry.with_prefix(micro), entry.dimension)
+                        self.is_unit(text, entry.with_prefix(micro), entry.dimension, entry.pi)
                         continue
                     # what takes no such prefix is no unit, or two that were written without a space
                     try:
@@ -61,9 +62,22 @@ class Table(TestCase):
                     self.assertIn(read, [read_unit(each) for each in cuts if is_unit(each)], text)
         self.assertLessEqual(collisions, set(DECIDED))
         for text in collisions & set(ENTRIES):
-            self.is_unit(text, ENTRIES[text].factor, ENTRIES[text].dimension)
+            self.is_unit(text, ENTRIES[text].factor, ENTRIES[text].dimension, ENTRIES[text].pi)
         for text in ("kb", "Mb", "Gb", "Tb"):
             self.is_unit(text, Fraction(10) ** POWERS[text[0]], (("bit", 1),))
+
+    def test_nothing_is_offered_that_the_table_has_not(self) -> None:
+        spelled = {each for several in SPELLED.values() for each in several}
+        offered = SHORT | set(PREFIXED) | set(SPELLINGS)
+        self.assertEqual(offered - set(ENTRIES) - set(SPELLED) - spelled, set())
+        for symbol, several in SPELLED.items():
+            for written in several:
+                with self.subTest(f"{written} for {symbol}"):
+                    one, other = read_unit(symbol), read_unit(written)
+                    self.assertEqual((one, one.offset), (other, other.offset))
+        for written in TWO_UNITS:
+            with self.subTest(written), self.assertRaises(NotationError):
+                read_unit(written)
 
     def test_a_million_ohms_is_no_thousandth(self) -> None:
         for symbol in ("Ω", "ohm", "mol", "cal", "kat", "bar", "Hz", "Pa", "W", "eV"):
@@ -91,10 +105,11 @@ class Alike(TestCase):
         for one in ENTRIES.values():
             unit = read_unit(one.symbol)
             for other in ENTRIES.values():
-                same = (one.factor, one.dimension) == (other.factor, other.dimension)
+                same = (one.factor, one.dimension, one.pi) == (other.factor, other.dimension, other.pi)
                 if not same and unit.measures_as(read_unit(other.symbol)):
                     with self.subTest(f"{one.symbol} for {other.symbol}"):
-                        self.assertNotEqual(unit.factor, read_unit(other.symbol).factor)
+                        apart = read_unit(other.symbol)
+                        self.assertNotEqual((unit.factor, unit.pi), (apart.factor, apart.pi))
 
     def test_units_that_share_a_dimension_and_no_meaning(self) -> None:
         for one, other in (

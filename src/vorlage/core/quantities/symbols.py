@@ -27,10 +27,13 @@ SPELLINGS = {
     **dict.fromkeys(["°C", "℃", "C°", "celsius", "Celsius", "degCelsius", "degcelsius"], "degree_Celsius"),
     **dict.fromkeys(["°F", "F°", "fahrenheit", "Fahrenheit", "degFahrenheit", "degfahrenheit"], "degree_Fahrenheit"),
 }  # fmt: skip
-# Symbols that are usual for two units: what either is, and how to write it so that one only is meant.
+# Symbols and names that are usual for two units: what either is, and what to write instead.
 TWO_UNITS = {
-    "grad": ("degrees", "°", "gon", "gon"),
-    "Grad": ("degrees", "°", "gon", "gon"),
+    **dict.fromkeys(["grad", "Grad"], ("degrees", "gon", "write ° or gon")),
+    **dict.fromkeys(["ton", "tons", "Ton", "Tons"], ("tonnes", "tons of 2000 or 2240 pounds", "write t or lb")),
+    **dict.fromkeys(["gal", "gallon", "gallons"], ("US gallons", "imperial gallons", "use litres")),
+    **dict.fromkeys(["pt", "pint", "pints"], ("US pints", "imperial pints", "use litres")),
+    **dict.fromkeys(["qt", "quart", "quarts"], ("US quarts", "imperial quarts", "use litres")),
 }
 # Names in Pint's registry that are numbers or constants and no units to write after an answer.
 NO_UNITS = frozenset(
@@ -81,12 +84,11 @@ PREFIXED: dict[str, tuple[tuple[str, frozenset[str]], ...]] = {
     "bit": (("bit", LARGE),),
     "b": (("bit", LARGE), ("barn", SMALL)),
 }  # fmt: skip
-# The short symbols without a prefix; what else Pint has in three letters or less (Nm for a fineness of thread, Ta for a
-# temperature of malt) is no unit here.
+# The short symbols without a prefix; what else Pint has in three letters or less, such as Nm for a fineness of thread,
+# is no unit here.
 SHORT = frozenset(
-    "min h d wk yr a ha au u t kt kn nmi mi in ft yd lb lbf oz st gr ct pt qt gal hp kgf psi mph rpm rps bps cps ppm "
-    "dB Np gon deg amp day atm at ton are BTU Btu Gal D mil bar rem mol rad cal erg dyn bit sr cd pc ly ohm Da eV "
-    "Wh Ah VA Ci St Å Pa Hz Wb Bq Gy Sv kat lm lx hr sec".split()
+    "min h d wk yr a ha au u t kt kn nmi mi in ft yd lb lbf kgf oz hp psi mph rpm ppm dB Np gon deg amp day atm bar "
+    "rem mol rad cal erg dyn bit sr cd pc ly ohm Da eV Wh Ah VA Ci St Å Pa Hz Wb Bq Gy Sv kat lm lx".split()
 ) | frozenset("m g s A K N J W C V F Ω S T H L l M P B b".split())
 # Where a symbol of its own and a prefix before another make the same letters, the symbol of its own is meant.
 OWN_SYMBOL = frozenset(["kt"])

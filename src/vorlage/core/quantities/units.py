@@ -213,8 +213,8 @@ LONGEST_VARIED = 4
 def unknown(symbol: str, place: int) -> NotationError:
     """What is said of a symbol that is no unit, or two, with the one that differs in capitals only."""
     if symbol in TWO_UNITS:
-        one, written, other, otherwise = TWO_UNITS[symbol]
-        message = f"“{symbol}” could mean {one} or {other}: write {written} or {otherwise}."
+        one, other, cure = TWO_UNITS[symbol]
+        message = f"“{symbol}” could mean {one} or {other}: {cure}."
         return NotationError("two_readings", message, place, len(symbol))
     cases = [(each.lower(), each.upper()) for each in symbol[:LONGEST_VARIED]] if len(symbol) <= LONGEST_VARIED else []
     varied = sorted(map("".join, product(*cases)), key=lambda each: sum(map(str.__ne__, each, symbol)))
