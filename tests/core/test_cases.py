@@ -75,7 +75,9 @@ class SecondOpinion(TestCase):
                     degrees = settings.angle == "degrees"
                     with self.subTest(f"{page['title']}: {response}"):
                         try:
-                            if verdict.certainty.witness:
+                            # between numbers there is nothing to say where
+                            told_apart = verdict.certainty.kind == "refuted" and kind == "formula"
+                            if verdict.certainty.witness or told_apart:
                                 told = kind, drawn.key, verdict.tree, verdict.certainty, degrees
                                 self.assertEqual(fault_of_refutation(*told), "")
                             elif verdict.certainty.kind == "proved":
@@ -90,4 +92,5 @@ class SecondOpinion(TestCase):
         self.assertGreater(looked["refuted"], 200, looked)
         self.assertGreater(looked["proved"], 300, looked)
         self.assertLess(looked["not covered"], 60, looked)
-        self.assertLess(looked["refuted wrong"], 30, looked)
+        # 0 = 0, and letters that the key has not
+        self.assertLess(looked["refuted wrong"], 6, looked)

@@ -13,7 +13,7 @@ from .floats import NoFloats, quick
 from .helper import TooCostly, start_helper
 from .rationals import NotRational, RationalReader, univariate
 from .realsets import Described, NoRealSet, RealSet, described, holds_at, real_set, same_set, separating
-from .solutions import equations_of, everywhere_or_nowhere, same_solutions, with_sign
+from .solutions import equations_of, everywhere_or_nowhere, same_solutions, telling_apart, with_sign
 from .steps import ALLOWANCE, Allowance, OutOfSteps, allowed, size, spend
 from .symbolic import Worked, is_symbolic, program, stripped, symbolic_value, with_values
 from .values import (
@@ -90,6 +90,7 @@ __all__ = [
     "start_helper",
     "stripped",
     "symbolic_value",
+    "telling_apart",
     "to_fraction",
     "univariate",
     "value_tree",

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
-from itertools import chain, islice
+from itertools import chain, islice, pairwise
 
-from flint import arb, fmpq, fmpz_mpoly
+from flint import arb, ctx, fmpq, fmpz_mpoly
 
 from ..notation import (
     Call,
@@ -31,14 +31,14 @@ from ..notation import (
     walk,
 )
 from ..notation import line as written
-from .balls import ball
+from .balls import Balls, ball
 from .equivalence import Certainty, Comparison, admitted, equal_up_to, equivalent, fractions
 from .errors import EvaluationError
 from .evaluation import Condition
 from .rationals import NotRational, RationalReader, univariate
 from .realsets import described, same_set
 from .regions import Point
-from .roots import Root, fraction_of, holds, roots_of
+from .roots import BITS, Root, fraction_of, holds, roots_of
 from .trials import SPARE_BITS, Chance, height, small_points, trials
 from .values import to_fraction
 
@@ -209,6 +209,44 @@ def at_a_solution(name: str, root: Root, point: Point, of_key: bool) -> Certaint
     witness = (*fractions(point), (name, fraction_of(root)))
     met, missed = "holds", "does not hold"
     return Certainty("refuted", 0, witness, met if of_key else missed, missed if of_key else met)
+
+
+def telling_apart(key: Node, response: Node, angle: str = "radians") -> Certainty | None:
+    """The refutation of one inequality in several letters by another: a point at which one of them surely holds and the
+    other surely does not. None where none is found.
+
+    Points are taken on the border of either and beside it, in one letter after the other.
+    """
+    if not isinstance(key, Relation) or not isinstance(response, Relation):
+        return None
+    names = sorted(names_in(key) | names_in(response))
+    turned = {sign: other for pair in (("<", "≥"), (">", "≤"), ("=", "≠")) for sign, other in (pair, pair[::-1])}
+    for name in names:
+        for others in islice(small_points([other for other in names if other != name]), 2 * SLICES):
+            values = {other: literal(to_fraction(value)) for other, value in others.items()}
+            borders = (Relation(put(tree, values).terms, ("=",)) for tree in (key, response))
+            places = sorted(root.middle for border in borders for root in roots_of(border, name, angle))
+            between = [(low + high) / 2 for low, high in pairwise(places)]
+            beyond = [places[0] - 1, places[-1] + 1] if places else [fmpq(0)]
+            for place in (*beyond, *between, *places):
+                point = {**others, name: place}
+                held = [surely(tree, point, angle) for tree in (key, response)]
+                missed = [
+                    surely(Relation(tree.terms, (turned[tree.signs[0]],)), point, angle) for tree in (key, response)
+                ]
+                if (held[0] and missed[1]) or (held[1] and missed[0]):
+                    said = ("holds", "does not hold") if held[0] else ("does not hold", "holds")
+                    return Certainty("refuted", 0, fractions(point), *said)
+    return None
+
+
+def surely(relation: Relation, point: Point, angle: str) -> bool:
+    """Whether a relation surely holds at a point."""
+    try:
+        with ctx.workprec(BITS):
+            return Balls(point, angle).holds(relation)
+    except EvaluationError:
+        return False
 
 
 def everywhere_or_nowhere(tree: Node, angle: str = "radians", complex_numbers: bool = False) -> str:

@@ -18,6 +18,7 @@ from ....algebra import (
     holds_at,
     same_set,
     separating,
+    telling_apart,
     with_values,
 )
 from ....notation import (
@@ -136,7 +137,9 @@ class DrawnInequality(DrawnAnswer):
         """Whether a statement describes the key's set, and what is close."""
         angle = self.checker.settings.angle
         if self.wanted is None:
-            return PROVED if same_in_several(key or self.key, tree) else REFUTED, ()
+            if same_in_several(key or self.key, tree):
+                return PROVED, ()
+            return telling_apart(key or self.key, tree, angle) or Certainty("undecided"), ()
         if isinstance(tree, Relation) and "=" in tree.signs and len(tree.signs) > 1:
             raise NoRealSet
         wanted = self.wanted if key is None else described(key, angle)
