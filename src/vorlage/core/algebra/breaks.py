@@ -256,11 +256,9 @@ def polynomial_places(tree: Node, steps: bool, name: str) -> list[fmpq] | None:
 
 def zeros_of(polynomial: fmpz_poly) -> list[fmpq]:
     """Dyadic numbers close to the real zeros of a polynomial."""
-    degree = int(polynomial.degree())
-    if degree < 1:
+    if polynomial.degree() < 1:
         return []
-    size = max(int(abs(coefficient)).bit_length() for coefficient in polynomial.coeffs())
-    spend(20 + degree * degree * (8 + size // 16))
+    spend_on_roots(polynomial)
     found: list[fmpq] = []
     with ctx.workprec(ROOT_BITS):
         for factor, _ in polynomial.factor()[1]:
@@ -269,6 +267,13 @@ def zeros_of(polynomial: fmpz_poly) -> list[fmpq]:
             else:
                 found += [dyadic(root.real) for root, _ in factor.complex_roots() if root.imag.is_zero()]
     return found
+
+
+def spend_on_roots(polynomial: fmpz_poly) -> None:
+    """Count what isolating the zeros of a polynomial takes, where there is a bound on it."""
+    degree = max(0, int(polynomial.degree()))
+    size = max((int(abs(coefficient)).bit_length() for coefficient in polynomial.coeffs()), default=0)
+    spend(20 + degree * degree * (8 + size // 16))
 
 
 def dyadic(value: arb) -> fmpq:

@@ -18,7 +18,7 @@ from flint import arb, ctx, fmpq, fmpz_poly
 from ..notation import Neg, Node, Number, Relation, Sum, literal, names_in, substitute
 from .algebraic import same_number
 from .balls import Undefined, ball
-from .breaks import breaks_of, edge, factors, grid, touching, valued
+from .breaks import breaks_of, edge, factors, grid, spend_on_roots, touching, valued
 from .errors import EvaluationError
 from .rationals import NotRational, RationalReader, univariate
 from .trials import scales_of
@@ -64,6 +64,7 @@ def real_roots(polynomial: fmpz_poly) -> list[arb]:
 
 
 def polynomial_roots(polynomial: fmpz_poly) -> Iterator[Root]:
+    spend_on_roots(polynomial)
     for factor, _ in polynomial.factor()[1]:
         if factor.degree() == 1:
             value = fmpq(-int(factor[0]), int(factor[1]))
