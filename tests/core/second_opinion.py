@@ -38,9 +38,8 @@ from vorlage.core.notation import (
     names_in,
 )
 
-mp.dps = 65
-# for what differs by less than that shows
-MANY = 1600
+# How many digits are worked with, whatever others have set; and for what differs by less than those show.
+DIGITS, MANY = 65, 1600
 SAME, HOLDS = mpf("1e-50"), mpf("1e-18")
 Point = Mapping[str, Fraction]
 
@@ -252,6 +251,7 @@ FUNCTIONS: dict[str, Callable[..., Any]] = {
 }  # fmt: skip
 
 
+@mpmath.workdps(DIGITS)
 def fault_of_refutation(kind: str, key: Node, response: Node, found: Certainty, degrees: bool) -> str:
     """What is wrong with the witness of a refutation; empty where it shows what it should."""
     point = dict(found.witness)
@@ -318,6 +318,7 @@ def points(letters: frozenset[str], seed: str) -> Iterator[Point]:
         }
 
 
+@mpmath.workdps(DIGITS)
 def fault_of_proof(kind: str, key: Node, response: Node, degrees: bool) -> str:
     """A point at which what was proved does not hold; empty where none of a hundred is one."""
     if isinstance(key, PlusMinus) or isinstance(response, PlusMinus):

@@ -15,8 +15,8 @@ from vorlage.core.algebra import (
     EvaluationError,
     RationalReader,
     Real,
+    described,
     equivalent,
-    real_set,
     rounded,
     rounded_significant,
     same_solutions,
@@ -123,7 +123,7 @@ class RealSets(TestCase):
         statement = read(f"{text} {sign} 0")
         assume("x" in names_in(statement))
         try:
-            found = real_set(statement)
+            found = described(statement).numbers
         except EvaluationError:
             assume(False)
         point = Fraction(tested, 3)

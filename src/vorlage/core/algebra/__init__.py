@@ -12,7 +12,7 @@ from .evaluation import Compiled, Condition, Value, Values, value_tree
 from .floats import NoFloats, quick
 from .helper import TooCostly, start_helper
 from .rationals import NotRational, RationalReader, univariate
-from .realsets import Described, NoRealSet, RealSet, described, holds_at, real_set, same_set, separating
+from .realsets import Described, NoRealSet, RealSet, described, holds_at, same_set, separating
 from .solutions import equations_of, everywhere_or_nowhere, same_solutions, telling_apart, with_sign
 from .steps import ALLOWANCE, Allowance, OutOfSteps, allowed, size, spend
 from .symbolic import Worked, is_symbolic, program, stripped, symbolic_value, with_values
@@ -78,7 +78,6 @@ __all__ = [
     "program",
     "quick",
     "rational",
-    "real_set",
     "rounded",
     "rounded_significant",
     "same_set",

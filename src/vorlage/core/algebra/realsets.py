@@ -177,11 +177,6 @@ def described(tree: Node, angle: str = "radians") -> Described:
         return Described(reader.of(tree), reader.exact)
 
 
-def real_set(tree: Node, angle: str = "radians") -> RealSet:
-    """As ``described``, however the ends were found."""
-    return described(tree, angle).numbers
-
-
 def separating(left: RealSet, right: RealSet) -> tuple[Fraction, bool, bool] | None:
     """A place, as simple as can be, that lies in one of two sets only, and whether it lies in each; very close to such
     a place where that is an end which is no short fraction. None where the sets are one."""
